@@ -1,0 +1,191 @@
+//! `check`: drawings held against a guide, on all cores.
+
+use std::{
+    collections::BTreeMap,
+    path::{Path, PathBuf},
+};
+
+use eddymist_check::{
+    DrawingCheck, HandOn, LineCheck, LineGuide, Manifest, NamePattern, NamedLayer, Verdict, WeighedDrawing, check_drawing,
+    document::{FORMAT, Failed},
+    judge::not_looked_for,
+};
+use eddymist_formats::{archive, drawings, images, manifest};
+use eddymist_measure::Picture;
+use rayon::prelude::*;
+
+use crate::{
+    CheckArgs,
+    fail::{Done, Fail, print_json, read_text, write},
+};
+
+enum Source {
+    File(PathBuf),
+    Bytes(Vec<u8>),
+    Broken(String),
+}
+
+/// Checks.
+pub fn run(args: &CheckArgs) -> Done {
+    let guide = LineGuide::from_json(&read_text(&args.guide)?).map_err(|e| Fail::input(&args.guide, e))?;
+    let table = match &args.manifest {
+        Some(p) => manifest::read(&read_text(p)?).map_err(|e| Fail::input(p, e))?,
+        None => BTreeMap::new(),
+    };
+    let pattern = args.names.as_deref().map(NamePattern::parse).transpose().map_err(|e| Fail::usage(format!("--names: {e}")))?;
+    if let Some(dir) = &args.overlay {
+        std::fs::create_dir_all(dir).map_err(|e| Fail::input(dir, e))?;
+    }
+    let mut sources = Vec::new();
+    for path in &args.paths {
+        gather(path, &mut sources);
+    }
+    let results: Vec<(String, Result<WeighedDrawing, String>)> = sources
+        .into_par_iter()
+        .map(|(file, source)| {
+            let known = known(&file, &table, pattern.as_ref());
+            let result = one(&guide, &file, source, &known);
+            if let (Some(dir), Ok(w)) = (&args.overlay, &result) {
+                let name = format!("{}.png", file.trim_start_matches('/').replace(['/', '\\'], "_"));
+                if let Err(f) = overlay(w).and_then(|png| write(&dir.join(name), &png)) {
+                    return (file, Err(f.message));
+                }
+            }
+            (file, result)
+        })
+        .collect();
+    let mut document = LineCheck {
+        format: FORMAT.into(),
+        version: 1,
+        guide: guide.name.clone(),
+        not_looked_for: not_looked_for(&guide),
+        drawings: Vec::new(),
+        sequence: Vec::new(),
+        failed: Vec::new(),
+    };
+    for (file, result) in results {
+        match result {
+            Ok(w) => document.drawings.push(w.check),
+            Err(message) => document.failed.push(Failed { file, message }),
+        }
+    }
+    for f in &document.failed {
+        eprintln!("eddymist: {}: {}", f.file, f.message);
+    }
+    if document.drawings.is_empty() {
+        return Err(Fail::usage("no drawing could be read; PNG, TIFF, SVG, OpenRaster, ZIP and folders of them are accepted"));
+    }
+    if args.json {
+        print_json(&document)?
+    } else {
+        table_out(&document)
+    }
+    let outside = |d: &DrawingCheck| {
+        d.hand_on == Some(HandOn::Return) || d.roles.iter().any(|r| matches!(r.verdict, Some(Verdict::Thin | Verdict::Heavy | Verdict::Mixed)))
+    };
+    Ok(if !document.failed.is_empty() {
+        2
+    } else if args.strict && document.drawings.iter().any(outside) {
+        3
+    } else {
+        0
+    })
+}
+
+fn gather(path: &Path, out: &mut Vec<(String, Source)>) {
+    let shown = path.to_string_lossy().into_owned();
+    if path.is_dir() {
+        let mut files = Vec::new();
+        walk(path, path, &mut files);
+        files.sort_by(|a, b| natord::compare(&a.0, &b.0));
+        let base = shown.trim_end_matches('/').to_string();
+        out.extend(files.into_iter().map(|(entry, p)| (format!("{base}/{entry}"), Source::File(p))));
+        return;
+    }
+    if path.extension().is_some_and(|e| e.eq_ignore_ascii_case("zip")) {
+        let mut entries = Vec::new();
+        let read = std::fs::read(path).map_err(|e| e.to_string()).and_then(|b| {
+            archive::entries(&b, |name, data| entries.push((format!("{shown}/{name}"), data.map_or_else(|e| Source::Broken(e.to_string()), Source::Bytes))))
+                .map_err(|e| e.to_string())
+        });
+        if let Err(e) = read {
+            out.push((shown, Source::Broken(e)));
+            return;
+        }
+        entries.sort_by(|a, b| natord::compare(&a.0, &b.0));
+        out.extend(entries);
+        return;
+    }
+    out.push((shown, Source::File(path.to_path_buf())));
+}
+
+fn walk(root: &Path, dir: &Path, out: &mut Vec<(String, PathBuf)>) {
+    for entry in std::fs::read_dir(dir).into_iter().flatten().flatten() {
+        let path = entry.path();
+        if path.is_dir() && !path.is_symlink() {
+            walk(root, &path, out);
+        } else if let Ok(inside) = path.strip_prefix(root)
+            && archive::is_drawing_name(&inside.to_string_lossy())
+        {
+            out.push((inside.to_string_lossy().into_owned(), path.clone()));
+        }
+    }
+}
+
+fn known(file: &str, table: &BTreeMap<String, Manifest>, pattern: Option<&NamePattern>) -> Manifest {
+    let mut out = pattern.and_then(|p| p.read(file)).unwrap_or_default();
+    let base = file.rsplit('/').next().unwrap_or(file);
+    if let Some(row) = table.get(file).or_else(|| table.get(base)) {
+        out.extend(row.clone());
+    }
+    out
+}
+
+fn one(guide: &LineGuide, file: &str, source: Source, known: &Manifest) -> Result<WeighedDrawing, String> {
+    let bytes = match source {
+        Source::File(p) => std::fs::read(p).map_err(|e| e.to_string())?,
+        Source::Bytes(b) => b,
+        Source::Broken(e) => return Err(e),
+    };
+    let drawing = drawings::read(&bytes).map_err(|e| e.to_string())?;
+    let layers: Vec<NamedLayer> =
+        drawing.layers.iter().filter_map(|(name, p)| Some(NamedLayer { name: name.as_deref(), picture: Picture::new(p.width, p.height, &p.data)? })).collect();
+    check_drawing(guide, file, &layers, drawing.oversampled, known).map_err(|e| e.to_string())
+}
+
+/// The lines alone, coloured by how they stand, on clear ground.
+fn overlay(w: &WeighedDrawing) -> Result<Vec<u8>, Fail> {
+    let (width, height) = (w.check.width_px as usize, w.check.height_px as usize);
+    let mut data = vec![0u8; width * height * 4];
+    for line in &w.lines {
+        for (place, standing) in line.places.chunks_exact(3).zip(line.standing.chars()) {
+            let colour = match standing {
+                't' => [0x28, 0x66, 0xb1, 255],
+                'h' => [0xa8, 0x40, 0x0f, 255],
+                'w' => [0x16, 0x20, 0x2b, 255],
+                _ => [0x8b, 0x97, 0x9e, 255],
+            };
+            let (x, y, r) = (f64::from(place[0]) / 10.0, f64::from(place[1]) / 10.0, (f64::from(place[2]) / 20.0).max(0.8));
+            for py in (y - r).max(0.0) as usize..=((y + r) as usize).min(height.saturating_sub(1)) {
+                for px in (x - r).max(0.0) as usize..=((x + r) as usize).min(width.saturating_sub(1)) {
+                    if (px as f64 + 0.5 - x).hypot(py as f64 + 0.5 - y) <= r {
+                        data[4 * (py * width + px)..][..4].copy_from_slice(&colour);
+                    }
+                }
+            }
+        }
+    }
+    images::write_png(width, height, images::PngKind::Rgba, &data, None).map_err(Fail::internal)
+}
+
+fn table_out(document: &LineCheck) {
+    println!("{:<40} {:<14} {:>9} {:>16} {:<10} {:>8}", "drawing", "role", "mean", "interval", "verdict", "findings");
+    for d in &document.drawings {
+        for r in &d.roles {
+            let Some(w) = &r.weight_px else { continue };
+            let verdict = r.verdict.map_or("not judged".to_string(), |v| format!("{v:?}").to_lowercase());
+            let n = d.findings.iter().filter(|f| f.role.as_ref() == Some(&r.role)).count();
+            println!("{:<40} {:<14} {:>6.2} px {:>7.2} – {:<6.2} {:<10} {:>8}", d.file, r.role, w.mean, w.interval[0], w.interval[1], verdict, n);
+        }
+    }
+}

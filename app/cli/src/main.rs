@@ -1,0 +1,150 @@
+//! The eddymist command: measuring without a database, and the web application's own commands.
+
+mod check;
+mod fail;
+mod ink;
+mod measuring;
+mod serving;
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand};
+use fail::Fail;
+
+#[derive(Parser)]
+#[command(name = "eddymist", version, about = "Inking brushes that match real pens, and line weights that match a guide")]
+struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Measure a scan
+    Measure {
+        #[command(subcommand)]
+        what: Measure,
+    },
+    /// A warm-up to a tablet profile
+    Tablet {
+        warmup: PathBuf,
+        #[arg(long)]
+        json: bool,
+    },
+    /// The brush that makes this tablet draw like that pen
+    Fit(FitArgs),
+    /// Ink strokes or paths with a brush
+    Ink(InkArgs),
+    /// Hold drawings against a line guide
+    Check(CheckArgs),
+    /// Serve the web application (DATABASE_URL names the database)
+    Serve {
+        #[arg(long, default_value = "127.0.0.1:8380")]
+        listen: String,
+        /// The built pages
+        #[arg(long, default_value = "web/dist")]
+        pages: PathBuf,
+        /// Show the demo's sign-ins where the demo is loaded
+        #[arg(long)]
+        demo: bool,
+    },
+    /// Bring the database's schema up to date
+    Migrate,
+    /// Load the demo production, once
+    Demo,
+    /// Write the JSON Schemas and the OpenAPI description
+    #[command(hide = true)]
+    Describe { formats: PathBuf, openapi: PathBuf },
+}
+
+#[derive(Subcommand)]
+enum Measure {
+    /// Ruled lines in a scan
+    Line {
+        scan: PathBuf,
+        #[arg(long)]
+        dpi: Option<f64>,
+        /// Part of the scan in px: X,Y,W,H
+        #[arg(long)]
+        area: Option<String>,
+        #[arg(long)]
+        json: bool,
+    },
+}
+
+#[derive(Args)]
+pub struct FitArgs {
+    #[arg(long)]
+    pen: PathBuf,
+    #[arg(long)]
+    warmup: Option<PathBuf>,
+    #[arg(long)]
+    tablet: Option<PathBuf>,
+    #[arg(long)]
+    brush: Option<PathBuf>,
+    /// Parts to leave as they are, comma-separated
+    #[arg(long, value_delimiter = ',')]
+    lock: Vec<String>,
+    #[arg(long)]
+    out: Option<PathBuf>,
+    #[arg(long)]
+    json: bool,
+}
+
+#[derive(Args)]
+pub struct InkArgs {
+    #[arg(long)]
+    brush: PathBuf,
+    #[arg(long, conflicts_with = "paths", required_unless_present = "paths")]
+    strokes: Option<PathBuf>,
+    #[arg(long)]
+    paths: Option<PathBuf>,
+    #[arg(long)]
+    tablet: Option<PathBuf>,
+    #[arg(long)]
+    course: Option<String>,
+    #[arg(long)]
+    out: PathBuf,
+    #[arg(long)]
+    dpi: Option<f64>,
+}
+
+#[derive(Args)]
+pub struct CheckArgs {
+    #[arg(long)]
+    guide: PathBuf,
+    #[arg(required = true)]
+    paths: Vec<PathBuf>,
+    #[arg(long)]
+    manifest: Option<PathBuf>,
+    /// How names are read, such as {shot}_{artist}_{drawing}
+    #[arg(long)]
+    names: Option<String>,
+    #[arg(long)]
+    overlay: Option<PathBuf>,
+    #[arg(long)]
+    strict: bool,
+    #[arg(long)]
+    json: bool,
+}
+
+fn main() -> std::process::ExitCode {
+    let done = match Cli::parse().command {
+        Command::Measure { what: Measure::Line { scan, dpi, area, json } } => measuring::line(&scan, dpi, area.as_deref(), json),
+        Command::Tablet { warmup, json } => measuring::tablet(&warmup, json),
+        Command::Fit(args) => measuring::fit(&args),
+        Command::Ink(args) => ink::run(&args),
+        Command::Check(args) => check::run(&args),
+        Command::Serve { listen, pages, demo } => serving::serve(&listen, &pages, demo),
+        Command::Migrate => serving::migrate(),
+        Command::Demo => serving::demo(),
+        Command::Describe { formats, openapi } => serving::describe(&formats, &openapi),
+    };
+    match done {
+        Ok(code) => code.into(),
+        Err(Fail { status, message }) => {
+            eprintln!("eddymist: {}", message.replace('\n', " "));
+            status.into()
+        }
+    }
+}

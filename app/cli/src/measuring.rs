@@ -1,0 +1,122 @@
+//! `measure line`, `tablet` and `fit`.
+
+use std::path::Path;
+
+use eddymist_calibrate::{PenCard, TabletProfile, WarmUp, matching::Part, profile};
+use eddymist_formats::{images, inkml};
+use eddymist_ink::Brush;
+use eddymist_measure::scan::{self, Scan};
+
+use crate::{
+    FitArgs,
+    fail::{Done, Fail, print_json, read, read_text, write},
+};
+
+/// Ruled lines in a scan.
+pub fn line(path: &Path, dpi: Option<f64>, area: Option<&str>, json: bool) -> Done {
+    if dpi.is_some_and(|d| !(50.0..=10_000.0).contains(&d)) {
+        return Err(Fail::usage("--dpi must lie between 50 and 10000"));
+    }
+    let mut picture = images::scan(&read(path)?, dpi).map_err(|e| match e {
+        eddymist_formats::ReadError::NoResolution => Fail::input(path, "no resolution is in the file; give it with --dpi, such as --dpi 600"),
+        e => Fail::input(path, e),
+    })?;
+    if let Some(area) = area {
+        picture = cut(&picture, area)?;
+    }
+    let (document, _) = scan::measure(&picture).map_err(|e| Fail::input(path, e))?;
+    if json {
+        print_json(&document)?;
+        return Ok(0);
+    }
+    println!("{:>4} {:>9} {:>7} {:>16} {:>8} {:>7} {:>7} {:>9}", "line", "length", "angle", "width ± sd", "at 60 %", "ragged", "blur", "darkness");
+    for (i, l) in document.lines.iter().enumerate() {
+        println!(
+            "{:>4} {:>6.1} mm {:>6.2}° {:>7.4} ± {:.4} mm {:>5.3} mm {:>4.1} µm {:>4.0} µm {:>6.2}",
+            i + 1,
+            l.length_mm,
+            l.angle_deg,
+            l.width_mm.mean,
+            l.width_mm.sd,
+            l.width_60_mm,
+            l.raggedness_um,
+            l.blurriness_um,
+            l.darkness
+        );
+    }
+    if let Some(w) = document.nearest_standard_width_mm {
+        println!("nearest standard width: {w} mm");
+    }
+    for w in &document.warnings {
+        eprintln!("{w}");
+    }
+    Ok(0)
+}
+
+fn cut(s: &Scan, area: &str) -> Result<Scan, Fail> {
+    let v: Vec<usize> =
+        area.split(',').map(|p| p.trim().parse()).collect::<Result<_, _>>().map_err(|_| Fail::usage("--area is four whole numbers of px: X,Y,W,H"))?;
+    let [x, y, w, h] = v[..] else {
+        return Err(Fail::usage("--area is four whole numbers of px: X,Y,W,H"));
+    };
+    let fits = x.checked_add(w).is_some_and(|r| r <= s.width) && y.checked_add(h).is_some_and(|b| b <= s.height) && w > 0 && h > 0;
+    if !fits {
+        return Err(Fail::usage(format!("--area lies outside the scan of {}×{} px", s.width, s.height)));
+    }
+    let data = (y..y + h).flat_map(|row| s.data[row * s.width + x..row * s.width + x + w].iter().copied()).collect();
+    Ok(Scan { width: w, height: h, data, dpi: s.dpi })
+}
+
+/// Reads a warm-up file.
+pub fn read_warmup(path: &Path) -> Result<WarmUp, Fail> {
+    inkml::read(&read_text(path)?).and_then(|f| f.warmup()).map_err(|e| Fail::input(path, e))
+}
+
+/// A warm-up to a tablet profile.
+pub fn tablet(path: &Path, json: bool) -> Done {
+    let warmup = read_warmup(path)?;
+    let label = path.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
+    let p = profile(&warmup, &label).map_err(|e| Fail::input(path, e))?;
+    if json {
+        print_json(&p)?;
+        return Ok(0);
+    }
+    println!("activation       {:.4}", p.activation);
+    println!("full point       {:.4}{}", p.full_point, if p.full_point_seen { "" } else { " (no plateau seen)" });
+    println!("pressure steps   {}", p.pressure_steps.map_or("too few values seen".into(), |s| s.to_string()));
+    println!("report rate      {:.1} Hz, {} dropouts", p.report_rate_hz, p.dropouts);
+    println!("response         {}", p.response.iter().map(|k| format!("{:.3}→{:.2}", k[0], k[1])).collect::<Vec<_>>().join("  "));
+    p.advice.iter().for_each(|a| println!("· {a}"));
+    Ok(0)
+}
+
+/// A brush for a pen through a profile.
+pub fn fit(args: &FitArgs) -> Done {
+    let card = PenCard::from_json(&read_text(&args.pen)?).map_err(|e| Fail::input(&args.pen, e))?;
+    let warmup = args.warmup.as_deref().map(read_warmup).transpose()?;
+    let tablet = match (&args.tablet, &warmup) {
+        (Some(p), _) => Some(TabletProfile::from_json(&read_text(p)?).map_err(|e| Fail::input(p, e))?),
+        (None, _) => None,
+    };
+    let start = match &args.brush {
+        Some(p) => Some(Brush::from_json(&read_text(p)?).map_err(|e| Fail::input(p, e))?),
+        None => None,
+    };
+    let locked = args
+        .lock
+        .iter()
+        .map(|name| Part::from_name(name.trim()).ok_or_else(|| Fail::usage(format!("--lock: “{name}” is no part; {} are", Part::ALL.map(|p| p.1).join(", ")))))
+        .collect::<Result<Vec<_>, _>>()?;
+    let found = eddymist_calibrate::fit(&card, warmup.as_ref(), tablet.as_ref(), start.as_ref(), &locked).map_err(|e| Fail::input(&args.pen, e))?;
+    if let Some(out) = &args.out {
+        write(out, serde_json::to_string_pretty(&found.brush).map_err(Fail::internal)?.as_bytes())?;
+    }
+    if args.json {
+        print_json(&found)?;
+        return Ok(0);
+    }
+    println!("weight           {}", found.brush.weight.iter().map(|k| format!("{:.2}→{:.3} mm", k[0], k[1])).collect::<Vec<_>>().join("  "));
+    found.parts.iter().for_each(|p| println!("{:?}: {:?} — {}", p.part, p.verdict, p.says));
+    found.assumed.iter().for_each(|a| println!("assumed  {a}"));
+    Ok(0)
+}

@@ -1,0 +1,36 @@
+//! `serve`, `migrate` and `demo`: the web application's own commands.
+
+use std::path::Path;
+
+use crate::fail::{Done, Fail};
+
+fn block<F: std::future::Future<Output = Result<(), eddymist_server::StartError>>>(f: F) -> Done {
+    let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build().map_err(Fail::internal)?;
+    runtime.block_on(f).map(|()| 0).map_err(|e| Fail { status: e.status(), message: e.to_string() })
+}
+
+/// Serves until it is told to stop.
+pub fn serve(listen: &str, pages: &Path, demo: bool) -> Done {
+    block(eddymist_server::serve(listen, pages, demo))
+}
+
+/// Brings the schema up to date.
+pub fn migrate() -> Done {
+    block(eddymist_server::migrate())
+}
+
+/// Loads the demo production, if it is not there.
+pub fn demo() -> Done {
+    block(eddymist_server::load_demo())
+}
+
+/// Writes what other programs read: schemas and the interface's description.
+pub fn describe(formats: &Path, openapi: &Path) -> Done {
+    for (name, schema) in eddymist_server::schemas() {
+        let text = serde_json::to_string_pretty(&schema).map_err(Fail::internal)?;
+        crate::fail::write(&formats.join(format!("{name}.schema.json")), (text + "\n").as_bytes())?;
+    }
+    let text = serde_json::to_string_pretty(&eddymist_server::openapi()).map_err(Fail::internal)?;
+    crate::fail::write(openapi, (text + "\n").as_bytes())?;
+    Ok(0)
+}

@@ -1,0 +1,138 @@
+//! Who may do what: the one place where every read and write is checked against membership.
+
+use argon2::{
+    Argon2,
+    password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash},
+};
+use axum::{
+    extract::{FromRequestParts, Path},
+    http::{Method, StatusCode, request::Parts},
+};
+use axum_login::{AuthSession, AuthUser, AuthnBackend};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use uuid::Uuid;
+
+use crate::{problem::Problem, state::State, store};
+
+/// A member of Eddymist.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+pub struct Member {
+    pub id: Uuid,
+    pub name: String,
+    pub email: String,
+    #[serde(skip)]
+    #[schemars(skip)]
+    pub hash: String,
+}
+
+/// A member's part in a production.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum PartIn {
+    Lead,
+    Artist,
+    Viewer,
+}
+
+impl PartIn {
+    pub fn from_name(name: &str) -> Self {
+        match name {
+            "lead" => Self::Lead,
+            "artist" => Self::Artist,
+            _ => Self::Viewer,
+        }
+    }
+
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Lead => "lead",
+            Self::Artist => "artist",
+            Self::Viewer => "viewer",
+        }
+    }
+}
+
+impl AuthUser for Member {
+    type Id = Uuid;
+    fn id(&self) -> Uuid {
+        self.id
+    }
+    fn session_auth_hash(&self) -> &[u8] {
+        self.hash.as_bytes()
+    }
+}
+
+/// What a member signs in with.
+#[derive(Debug, Clone, Deserialize, JsonSchema)]
+pub struct Credentials {
+    pub email: String,
+    pub password: String,
+}
+
+impl AuthnBackend for State {
+    type User = Member;
+    type Credentials = Credentials;
+    type Error = sqlx::Error;
+
+    async fn authenticate(&self, c: Credentials) -> Result<Option<Member>, sqlx::Error> {
+        let member = store::members::by_email(&self.pool, &c.email).await?;
+        let hash = member.as_ref().map(|m| m.hash.clone());
+        // A name that is not known costs the same time as a wrong password.
+        let fits = tokio::task::spawn_blocking(move || match hash {
+            Some(h) => PasswordHash::new(&h).is_ok_and(|h| Argon2::default().verify_password(c.password.as_bytes(), &h).is_ok()),
+            None => {
+                let _ = hash_password(&c.password);
+                false
+            }
+        })
+        .await
+        .unwrap_or(false);
+        Ok(member.filter(|_| fits))
+    }
+
+    async fn get_user(&self, id: &Uuid) -> Result<Option<Member>, sqlx::Error> {
+        store::members::by_id(&self.pool, *id).await
+    }
+}
+
+pub type Auth = AuthSession<State>;
+
+/// An argon2id hash of a password.
+pub fn hash_password(password: &str) -> Result<String, String> {
+    Argon2::default().hash_password(password.as_bytes()).map(|h| h.to_string()).map_err(|e| e.to_string())
+}
+
+/// A signed-in member acting in the production that the path names.
+#[derive(Debug, Clone)]
+pub struct Access {
+    pub member: Member,
+    pub production: Uuid,
+    pub part: PartIn,
+}
+
+impl Access {
+    /// Only a lead may go on.
+    pub fn lead(&self) -> Result<(), Problem> {
+        if self.part == PartIn::Lead { Ok(()) } else { Err(Problem::new(StatusCode::FORBIDDEN, "only a lead of this production may change this")) }
+    }
+}
+
+impl FromRequestParts<State> for Access {
+    type Rejection = Problem;
+
+    async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
+        let signed_out = || Problem::new(StatusCode::UNAUTHORIZED, "you are signed out; sign in and try again");
+        let auth = Auth::from_request_parts(parts, state).await.map_err(|_| signed_out())?;
+        let member = auth.user.ok_or_else(signed_out)?;
+        let path = Path::<std::collections::HashMap<String, String>>::from_request_parts(parts, state).await.map_err(|_| Problem::not_found("the page"))?;
+        let production = path.get("production").and_then(|p| p.parse::<Uuid>().ok()).ok_or_else(|| Problem::not_found("the production"))?;
+        // To one who is no member, a production is not there.
+        let part = store::members::part(&state.pool, production, member.id).await?.ok_or_else(|| Problem::not_found("the production"))?;
+        let reads = matches!(parts.method, Method::GET | Method::HEAD);
+        if !reads && part == PartIn::Viewer {
+            return Err(Problem::new(StatusCode::FORBIDDEN, "you are a viewer of this production: you may look at all of it and change nothing"));
+        }
+        Ok(Self { member, production, part })
+    }
+}

@@ -1,0 +1,99 @@
+//! The demo production, brought in through the same doors as real data.
+
+use eddymist_calibrate::pen_card::Note;
+use eddymist_formats::inkml;
+use eddymist_sim::{
+    pens::PENS,
+    production::{ARTISTS, DELIVERIES, drawing, line_guide, pen_scan},
+    stylus::{Hand, Tablet, warmup},
+};
+
+use crate::{
+    access::{Access, Member, PartIn, hash_password},
+    routes::doors,
+    state::State,
+    store,
+    views::{NewBrush, NewDelivery, NewPen, NewProfile},
+};
+
+/// A sign-in of the demo.
+pub struct SignIn {
+    pub name: &'static str,
+    pub email: &'static str,
+    pub password: &'static str,
+    pub part: PartIn,
+}
+
+/// Shown on the sign-in page and by the start command where the demo is loaded.
+pub const SIGN_INS: [SignIn; 3] = [
+    SignIn { name: "Ilse Marrow", email: "ilse@nighttram.example", password: "last tram home", part: PartIn::Lead },
+    SignIn { name: "Dov Tarrant", email: "dov@nighttram.example", password: "last tram home", part: PartIn::Artist },
+    SignIn { name: "Wanda Quist", email: "wanda@nighttram.example", password: "last tram home", part: PartIn::Viewer },
+];
+
+const SEED: u64 = 12;
+
+/// Loads it, if it is not there. Drawings are weighed by the workers once the server runs.
+pub async fn load(state: &State) -> Result<(), String> {
+    let text = |e: sqlx::Error| e.to_string();
+    let problem = |p: crate::problem::Problem| p.detail;
+    if store::members::demo_production(&state.pool).await.map_err(text)?.is_some() {
+        return Ok(());
+    }
+    let mut lead = None;
+    let production = store::members::create_production(&state.pool, "Night Tram", false).await.map_err(text)?;
+    for s in &SIGN_INS {
+        let hash = hash_password(s.password)?;
+        let Some(id) = store::members::create(&state.pool, s.name, s.email, &hash).await.map_err(text)? else {
+            continue;
+        };
+        store::members::join(&state.pool, production, id, s.part).await.map_err(text)?;
+        lead = lead.or(Some(Member { id, name: s.name.into(), email: s.email.into(), hash }));
+    }
+    let member = lead.ok_or("the demo's members are there already, but its production is not; start with an empty database")?;
+    let access = Access { member, production, part: PartIn::Lead };
+    let mut pens = Vec::new();
+    for (i, pen) in PENS.iter().enumerate() {
+        let (png, efforts) = pen_scan(pen, 600.0, SEED + i as u64);
+        let sha = store::images::keep(&state.pool, production, "image/png", &png).await.map_err(text)?;
+        let (_, _, measurement, views) = doors::read_scan(&png, None).map_err(problem)?;
+        let efforts = if efforts.len() == views.len() { efforts.into_iter().map(Some).collect() } else { vec![None; views.len()] };
+        let note = Note {
+            paper: "bristol, smooth".into(),
+            ink: "carbon black".into(),
+            wear: if i == 2 { "third drawing with this nib".into() } else { String::new() },
+            usage: String::new(),
+        };
+        let new = NewPen { name: pen.name.into(), scan_sha256: sha, resolution_dpi: measurement.resolution_dpi, efforts, note };
+        pens.push(doors::keep_pen(state, &access, &new, measurement, views).await.map_err(problem)?);
+    }
+    let mut profiles = Vec::new();
+    for (i, artist) in ARTISTS.iter().enumerate() {
+        let (Some(hand), Some(tablet)) = (Hand::by_id(artist.hand), Tablet::by_id(artist.tablet)) else {
+            continue;
+        };
+        let text = inkml::write_warmup(&warmup(hand, tablet, SEED + i as u64));
+        let new = NewProfile { artist: artist.name.into(), tablet: tablet.name.into(), inkml: text };
+        profiles.push(doors::keep_profile(state, &access, new).await.map_err(problem)?);
+    }
+    for (name, pen, profile) in [("Steel nib for Osk's coat", 2, 0), ("Fineliner for the tram", 1, 1), ("Brush pen for the stripes", 3, 2)] {
+        let new = NewBrush { name: name.into(), pen_id: pens.get(pen).copied(), profile_id: profiles.get(profile).copied(), copy_of: None, copy_version: None };
+        doors::create_brush(state, &access, new).await.map_err(problem)?;
+    }
+    let guide = line_guide();
+    let guide_id = store::guides::create(&state.pool, &access, &guide).await.map_err(text)?;
+    for d in &DELIVERIES {
+        let new = NewDelivery { name: d.name.into(), guide_id, pattern: "{shot}_{artist}_{drawing}".into() };
+        let id = store::deliveries::create(&state.pool, &access, &new, 1).await.map_err(text)?;
+        let pattern = eddymist_check::NamePattern::parse(&new.pattern).map_err(|e| e.to_string())?;
+        let drawn = tokio::task::spawn_blocking(move || (1..=d.drawings).map(|n| drawing(d, n, SEED)).collect::<Vec<_>>()).await.map_err(|e| e.to_string())?;
+        for one in drawn {
+            let sha = store::images::keep(&state.pool, production, "image/png", &one.png).await.map_err(text)?;
+            let row = store::deliveries::add_drawing(&state.pool, id, &one.file, &sha, &pattern.read(&one.file).unwrap_or_default()).await.map_err(text)?;
+            let result = crate::jobs::weigh(&guide, &one.file, &one.png, &pattern.read(&one.file).unwrap_or_default());
+            store::deliveries::finish(&state.pool, row, result).await.map_err(text)?;
+        }
+    }
+    // Last, so that a load that broke off is not taken for a whole one.
+    store::members::mark_demo(&state.pool, production).await.map_err(text)
+}

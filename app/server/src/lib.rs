@@ -1,0 +1,83 @@
+//! The web application's server: routes, sign-in, jobs. `store` holds every SQL query; computation is core's.
+
+mod access;
+mod demo;
+mod describe;
+mod jobs;
+mod problem;
+mod routes;
+mod state;
+mod store;
+mod views;
+
+use std::path::Path;
+
+pub use describe::{openapi, schemas};
+use state::State;
+
+/// Why the server did not start.
+#[derive(Debug, thiserror::Error)]
+pub enum StartError {
+    #[error("DATABASE_URL is not set; it names the PostgreSQL database, such as postgres://user@127.0.0.1/eddymist")]
+    NoDatabaseUrl,
+    #[error("the database cannot be reached or used: {0}")]
+    Database(#[from] sqlx::Error),
+    #[error("the database's schema cannot be brought up to date: {0}")]
+    Migrate(#[from] sqlx::migrate::MigrateError),
+    #[error("cannot listen on {0}: {1}")]
+    Listen(String, std::io::Error),
+    #[error("{0}")]
+    Other(String),
+}
+
+impl StartError {
+    /// The command's exit status.
+    pub fn status(&self) -> u8 {
+        if matches!(self, Self::NoDatabaseUrl) { 2 } else { 1 }
+    }
+}
+
+/// Serves until the process is told to stop.
+pub async fn serve(listen: &str, pages: &Path, demo: bool) -> Result<(), StartError> {
+    tracing_subscriber::fmt().with_writer(std::io::stderr).with_max_level(tracing::Level::WARN).init();
+    let state = State::connect(demo).await?;
+    state.migrate().await?;
+    let worker = tokio::spawn(jobs::work(state.clone()));
+    let listener = tokio::net::TcpListener::bind(listen).await.map_err(|e| StartError::Listen(listen.into(), e))?;
+    let app = routes::app(state, pages).await?;
+    axum::serve(listener, app.into_make_service_with_connect_info::<std::net::SocketAddr>())
+        .with_graceful_shutdown(stopped())
+        .await
+        .map_err(|e| StartError::Other(e.to_string()))?;
+    worker.abort();
+    Ok(())
+}
+
+async fn stopped() {
+    let interrupted = tokio::signal::ctrl_c();
+    match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
+        Ok(mut ended) => {
+            tokio::select! { _ = interrupted => {}, _ = ended.recv() => {} }
+        }
+        Err(_) => {
+            let _ = interrupted.await;
+        }
+    }
+    // Open event streams would hold a graceful stop for ever.
+    tokio::spawn(async {
+        tokio::time::sleep(std::time::Duration::from_secs(2)).await;
+        std::process::exit(0);
+    });
+}
+
+/// Brings the schema up to date.
+pub async fn migrate() -> Result<(), StartError> {
+    State::connect(false).await?.migrate().await
+}
+
+/// Loads the demo production, once.
+pub async fn load_demo() -> Result<(), StartError> {
+    let state = State::connect(true).await?;
+    state.migrate().await?;
+    demo::load(&state).await.map_err(StartError::Other)
+}

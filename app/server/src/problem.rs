@@ -1,0 +1,68 @@
+//! Errors as RFC 9457 problem documents, with a sentence a person can act on.
+
+use axum::{
+    Json,
+    http::{StatusCode, header},
+    response::{IntoResponse, Response},
+};
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// What went wrong.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct Problem {
+    pub status: u16,
+    pub title: String,
+    pub detail: String,
+    /// Both versions, where an edit was stale.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub current: Option<serde_json::Value>,
+}
+
+pub type Answer<T> = Result<T, Problem>;
+
+impl Problem {
+    pub fn new(status: StatusCode, detail: impl ToString) -> Self {
+        Self { status: status.as_u16(), title: status.canonical_reason().unwrap_or("Error").into(), detail: detail.to_string(), current: None }
+    }
+
+    /// Input that cannot be used.
+    pub fn input(detail: impl ToString) -> Self {
+        Self::new(StatusCode::UNPROCESSABLE_ENTITY, detail)
+    }
+
+    pub fn not_found(what: &str) -> Self {
+        Self::new(StatusCode::NOT_FOUND, format!("{what} is not in this production, or is no longer there"))
+    }
+
+    /// An edit that started from another version than the current one.
+    pub fn stale(what: &str, from: i32, current: i32, now: serde_json::Value) -> Self {
+        let detail = format!(
+            "{what} was changed meanwhile: you started from version {from}, and version {current} is now current. Look at it, then save yours again on top of it, or take it over"
+        );
+        Self { current: Some(now), ..Self::new(StatusCode::CONFLICT, detail) }
+    }
+}
+
+impl From<sqlx::Error> for Problem {
+    fn from(e: sqlx::Error) -> Self {
+        tracing::error!("database: {e}");
+        Self::new(StatusCode::SERVICE_UNAVAILABLE, "the database did not answer; nothing was changed. Try again in a moment")
+    }
+}
+
+impl From<serde_json::Error> for Problem {
+    fn from(e: serde_json::Error) -> Self {
+        tracing::error!("document: {e}");
+        Self::new(StatusCode::INTERNAL_SERVER_ERROR, "a stored document could not be read; nothing was changed")
+    }
+}
+
+impl IntoResponse for Problem {
+    fn into_response(self) -> Response {
+        let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
+        let mut r = (status, Json(self)).into_response();
+        r.headers_mut().insert(header::CONTENT_TYPE, header::HeaderValue::from_static("application/problem+json"));
+        r
+    }
+}

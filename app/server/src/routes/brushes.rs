@@ -1,0 +1,158 @@
+//! The rack and the bench.
+
+use axum::{
+    Json,
+    extract::{Path, State as Extract},
+};
+use eddymist_calibrate::{WarmUp, fit, lanes::lane, matching::Part, warmup::EFFORTS};
+use eddymist_formats::inkml;
+use eddymist_ink::{Brush, Inker};
+use uuid::Uuid;
+
+use crate::{
+    access::Access,
+    problem::{Answer, Problem},
+    state::State,
+    store,
+    views::{Bench, BenchRequest, BrushSummary, BrushView, Created, Draft, GoBack, NewBrush, PenView, ProfileView, SaveBrush},
+};
+
+pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<BrushSummary>>> {
+    Ok(Json(store::brushes::list(&state.pool, access.production).await?))
+}
+
+/// Pen and profile that a brush is held against.
+struct Against {
+    pen: Option<PenView>,
+    profile: Option<(ProfileView, WarmUp)>,
+}
+
+async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile: Option<Uuid>) -> Answer<Against> {
+    let pen = match pen {
+        Some(id) => Some(store::pens::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the pen"))?),
+        None => None,
+    };
+    let profile = match profile {
+        Some(id) => {
+            let (view, text) = store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?;
+            Some((view, inkml::read(&text).and_then(|f| f.warmup()).map_err(Problem::input)?))
+        }
+        None => None,
+    };
+    Ok(Against { pen, profile })
+}
+
+pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewBrush>) -> Answer<Json<Created>> {
+    create_brush(&state, &access, new).await.map(|id| Json(Created { id }))
+}
+
+/// Makes a brush: fitted to a pen, copied, or plain.
+pub async fn create_brush(state: &State, access: &Access, new: NewBrush) -> Answer<Uuid> {
+    let (mut brush, pen, profile, says) = if let Some(source) = new.copy_of {
+        let from = store::brushes::one(&state.pool, access.production, source).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+        let version = new.copy_version.unwrap_or(from.current_version);
+        let v = from.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
+        (v.brush, from.pen.map(|p| p.id), from.profile.map(|p| p.id), format!("copy of {}, version {version}", from.name))
+    } else {
+        let a = against(state, access, new.pen_id, new.profile_id).await?;
+        let brush = match &a.pen {
+            Some(pen) => {
+                let card = eddymist_calibrate::PenCard { widths_by_effort: pen.card.widths_by_effort.clone().or_else(|| normal(pen)), ..pen.card.clone() };
+                fit(&card, a.profile.as_ref().map(|p| &p.1), a.profile.as_ref().map(|p| &p.0.profile), None, &[]).map_err(Problem::input)?.brush
+            }
+            None => Brush::plain("plain", 0.5),
+        };
+        (brush, new.pen_id, new.profile_id, if new.pen_id.is_some() { "first match".into() } else { "plain brush".into() })
+    };
+    if !new.name.trim().is_empty() {
+        brush.name = new.name.trim().into();
+    }
+    brush.validate().map_err(Problem::input)?;
+    let id = store::brushes::create(&state.pool, access, &brush, pen, profile, &says).await?;
+    store::audit::log(&state.pool, access, "brush made", &format!("{} ({says})", brush.name)).await?;
+    Ok(id)
+}
+
+/// All of a pen's lines as of normal effort, where the artist said no efforts: the quick way.
+fn normal(pen: &PenView) -> Option<Vec<eddymist_calibrate::pen_card::WidthAtEffort>> {
+    let all = vec![Some(0.5); pen.measurement.lines.len()];
+    eddymist_calibrate::PenCard::from_lines(&pen.name, &pen.measurement, &all, Default::default()).widths_by_effort
+}
+
+pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<BrushView>> {
+    store::brushes::one(&state.pool, access.production, id).await?.map(Json).ok_or_else(|| Problem::not_found("the brush"))
+}
+
+pub async fn draft(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(draft): Json<Draft>) -> Answer<Json<()>> {
+    if let Some(b) = &draft.brush {
+        b.validate().map_err(Problem::input)?;
+    }
+    if store::brushes::set_draft(&state.pool, access.production, id, draft.brush.as_ref()).await? { Ok(Json(())) } else { Err(Problem::not_found("the brush")) }
+}
+
+async fn stale(state: &State, access: &Access, id: Uuid, from: i32, current: i32) -> Problem {
+    match store::brushes::one(&state.pool, access.production, id).await {
+        Ok(Some(b)) => {
+            let now = b.versions.into_iter().find(|v| v.version == current).and_then(|v| serde_json::to_value(v).ok()).unwrap_or_default();
+            Problem::stale("this brush", from, current, now)
+        }
+        Ok(None) => Problem::not_found("the brush"),
+        Err(e) => e.into(),
+    }
+}
+
+pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveBrush>) -> Answer<Json<Created>> {
+    s.brush.validate().map_err(Problem::input)?;
+    store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    match store::brushes::save(&state.pool, &access, id, s.from_version, &s.brush, &s.says).await? {
+        Ok(version) => {
+            store::audit::log(&state.pool, &access, "brush saved", &format!("{}, version {version} from {}", s.brush.name, s.from_version)).await?;
+            Ok(Json(Created { id }))
+        }
+        Err(current) => Err(stale(&state, &access, id, s.from_version, current).await),
+    }
+}
+
+pub async fn go_back(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(g): Json<GoBack>) -> Answer<Json<()>> {
+    store::brushes::one(&state.pool, access.production, id)
+        .await?
+        .filter(|b| b.versions.iter().any(|v| v.version == g.version))
+        .ok_or_else(|| Problem::not_found("the version"))?;
+    match store::brushes::go_back(&state.pool, access.production, id, g.from_version, g.version).await? {
+        Ok(()) => {
+            store::audit::log(&state.pool, &access, "brush went back", &format!("to version {}", g.version)).await?;
+            Ok(Json(()))
+        }
+        Err(current) => Err(stale(&state, &access, id, g.from_version, current).await),
+    }
+}
+
+pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<BenchRequest>) -> Answer<Json<Bench>> {
+    ask.brush.validate().map_err(Problem::input)?;
+    let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let a = against(&state, &access, view.pen.map(|p| p.id), view.profile.map(|p| p.id)).await?;
+    let warmup = a.profile.as_ref().map(|p| &p.1);
+    let profile = a.profile.as_ref().map(|p| &p.0.profile);
+    let locked: &[Part] = if ask.fit { &[] } else { &[Part::Weight] };
+    let found = match &a.pen {
+        Some(pen) => {
+            let card = eddymist_calibrate::PenCard { widths_by_effort: pen.card.widths_by_effort.clone().or_else(|| normal(pen)), ..pen.card.clone() };
+            Some(fit(&card, warmup, profile, Some(&ask.brush), locked).map_err(Problem::input)?)
+        }
+        None => None,
+    };
+    let brush = found.as_ref().map_or(&ask.brush, |f| &f.brush);
+    let response = profile.map(|p| p.curve()).transpose().map_err(Problem::input)?;
+    let inker = Inker::new(brush, response, None).map_err(Problem::input)?;
+    let efforts: Vec<f64> = EFFORTS.iter().map(|e| e.0).collect();
+    let effort = ask.effort.unwrap_or(0.5);
+    let near = |e: f64| (e - effort).abs() < 1e-6;
+    let line = a.pen.as_ref().and_then(|p| p.lines.iter().find(|l| near(l.effort.unwrap_or(0.5))));
+    let stroke = warmup.and_then(|w| w.efforts().find(|(e, _)| near(*e)).map(|s| s.1));
+    let spread = a.pen.as_ref().and_then(|p| p.card.widths_by_effort.as_ref()).map(|w| {
+        let (ss, df) =
+            w.iter().filter_map(|w| w.sd_mm.map(|s| (s * s * f64::from(w.lines - 1), f64::from(w.lines - 1)))).fold((0.0, 0.0), |x, y| (x.0 + y.0, x.1 + y.1));
+        if df > 0.0 { (ss / df).sqrt() * 1000.0 } else { 0.0 }
+    });
+    Ok(Json(Bench { lane: lane(line, stroke, &inker), found, spread_um: spread.filter(|s| *s > 0.0), efforts, effort }))
+}

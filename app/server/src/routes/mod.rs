@@ -1,0 +1,144 @@
+//! The routes: each handler does one thing, computation is core's, SQL is store's.
+
+mod brushes;
+mod deliveries;
+mod desk;
+mod guides;
+mod pens;
+mod session;
+mod tablets;
+
+use std::{path::Path, sync::Arc};
+
+use axum::{
+    Json, Router,
+    extract::{DefaultBodyLimit, Multipart},
+    http::{HeaderName, HeaderValue, StatusCode},
+    routing::get,
+};
+use axum_login::AuthManagerLayerBuilder;
+use tower_http::{
+    compression::CompressionLayer,
+    services::{ServeDir, ServeFile},
+    set_header::SetResponseHeaderLayer,
+};
+use tower_sessions::{Expiry, SessionManagerLayer, cookie::SameSite};
+use tower_sessions_sqlx_store::PostgresStore;
+
+use crate::{StartError, describe::Api, problem::Problem, state::State, views::*};
+
+/// What the demo goes in through: the same as every member's data.
+pub mod doors {
+    pub use super::{
+        brushes::create_brush,
+        pens::{keep_pen, read_scan},
+        tablets::keep_profile,
+    };
+}
+
+/// A picture, or all of one request's pictures together, may be this large.
+const UPLOAD_BYTES: usize = 256 << 20;
+
+/// All routes with their description.
+pub fn api() -> Api {
+    const P: &str = "/productions/{production}";
+    let p = |rest: &str| format!("{P}{rest}");
+    Api::new()
+        .read::<Session, _, _>("/session", "Who is signed in", session::read)
+        .act::<Session, _, _>("delete", "/session", "Sign out", session::sign_out)
+        .write::<FirstMember, Session, _, _>("post", "/first-member", "Make the first member and their production", session::first)
+        .write::<NewMember, Created, _, _>("post", &p("/members"), "Add a member", session::add_member)
+        .read::<Vec<DeskItem>, _, _>(&p("/desk"), "What waits", desk::read)
+        .read::<TeamView, _, _>(&p("/team"), "Who differs from the guide", desk::team)
+        .upload::<ScanView, _, _>(&p("/scans"), "Measure a scan; nothing is kept as a pen", pens::measure)
+        .read::<Vec<PenSummary>, _, _>(&p("/pens"), "The drawer", pens::list)
+        .write::<NewPen, Created, _, _>("post", &p("/pens"), "Keep a pen", pens::keep)
+        .read::<PenView, _, _>(&p("/pens/{id}"), "A pen", pens::one)
+        .read::<(), _, _>(&p("/images/{sha}"), "A picture", pens::image)
+        .read::<StandIns, _, _>(&p("/stand-ins"), "Simulated hands, tablets and pens", tablets::stand_ins)
+        .read::<(), _, _>(&p("/stand-ins/scans/{pen}"), "A simulated scan of a simulated pen", pens::simulated)
+        .write::<SimulatedWarmUp, ProfileReading, _, _>("post", &p("/stand-ins/warm-up"), "A simulated warm-up", tablets::simulated)
+        .write::<WarmUpText, ProfileReading, _, _>("post", &p("/warm-ups"), "Read a warm-up; nothing is kept", tablets::read)
+        .write::<DrawnWarmUp, ProfileReading, _, _>("post", &p("/warm-ups/strokes"), "Read a warm-up drawn on the page; nothing is kept", tablets::drawn)
+        .read::<Vec<ProfileView>, _, _>(&p("/profiles"), "Tablet profiles", tablets::list)
+        .write::<NewProfile, Created, _, _>("post", &p("/profiles"), "Keep a profile", tablets::keep)
+        .read::<ProfileView, _, _>(&p("/profiles/{id}"), "A profile", tablets::one)
+        .read::<(), _, _>(&p("/profiles/{id}/warm-up"), "Its warm-up as InkML", tablets::warmup)
+        .read::<Vec<BrushSummary>, _, _>(&p("/brushes"), "The rack", brushes::list)
+        .write::<NewBrush, Created, _, _>("post", &p("/brushes"), "A brush from a pen, or from a copy", brushes::create)
+        .read::<BrushView, _, _>(&p("/brushes/{id}"), "A brush with its versions", brushes::one)
+        .write::<Draft, (), _, _>("put", &p("/brushes/{id}/draft"), "Keep unsaved work", brushes::draft)
+        .write::<SaveBrush, Created, _, _>("post", &p("/brushes/{id}/versions"), "Save: adds a version", brushes::save)
+        .write::<GoBack, (), _, _>("post", &p("/brushes/{id}/current"), "Go back to a version", brushes::go_back)
+        .write::<BenchRequest, Bench, _, _>("post", &p("/brushes/{id}/bench"), "Pen and brush over one ruler", brushes::bench)
+        .read::<Vec<GuideView>, _, _>(&p("/guides"), "Line guides", guides::list)
+        .write::<eddymist_check::LineGuide, Created, _, _>("post", &p("/guides"), "A new guide", guides::create)
+        .write::<SaveGuide, Created, _, _>("post", &p("/guides/{id}/versions"), "Save: adds a version", guides::save)
+        .write::<NamesPreview, Vec<NameRead>, _, _>("post", &p("/names"), "How file names are read by a pattern", deliveries::names)
+        .read::<Vec<DeliverySummary>, _, _>(&p("/deliveries"), "Deliveries", deliveries::list)
+        .write::<NewDelivery, Created, _, _>("post", &p("/deliveries"), "A new delivery", deliveries::create)
+        .read::<DeliveryView, _, _>(&p("/deliveries/{id}"), "A delivery with its drawings", deliveries::one)
+        .upload::<Vec<NameRead>, _, _>(&p("/deliveries/{id}/drawings"), "Add drawings; they are checked at once", deliveries::add)
+        .write::<NamesPreview, (), _, _>("put", &p("/deliveries/{id}/pattern"), "Read the names by another pattern", deliveries::pattern)
+        .read::<(), _, _>(&p("/deliveries/{id}/progress"), "Progress as server-sent events", deliveries::progress)
+        .read::<eddymist_check::LineCheck, _, _>(&p("/deliveries/{id}/line-check"), "The findings as a document", deliveries::document)
+        .read::<DrawingView, _, _>(&p("/drawings/{id}"), "A drawing with its weighed lines", deliveries::drawing)
+}
+
+/// The whole application: interface, pages, sessions, headers.
+pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
+    let described = Arc::new(crate::describe::openapi());
+    let sessions = SessionManagerLayer::new(PostgresStore::new(state.pool.clone()))
+        .with_name("eddymist")
+        .with_same_site(SameSite::Strict)
+        .with_http_only(true)
+        // The application speaks plain HTTP on loopback; a proxy in front adds TLS.
+        .with_secure(false)
+        .with_expiry(Expiry::OnInactivity(time::Duration::days(14)));
+    let auth = AuthManagerLayerBuilder::new(state.clone(), sessions).build();
+    let ready = state.clone();
+    let header =
+        |name: &'static str, value: &'static str| SetResponseHeaderLayer::if_not_present(HeaderName::from_static(name), HeaderValue::from_static(value));
+    Ok(api()
+        .router
+        .merge(session::sign_in_route())
+        .route("/api/openapi.json", get(move || async move { Json((*described).clone()) }))
+        .route("/healthz", get(|| async { "ok" }))
+        .route("/readyz", get(move || async move { crate::store::members::count(&ready.pool).await.map(|_| "ready").map_err(Problem::from) }))
+        .route("/api/{*rest}", axum::routing::any(|| async { Problem::new(StatusCode::NOT_FOUND, "there is no such route; /api/openapi.json lists them") }))
+        .fallback_service(ServeDir::new(pages).fallback(ServeFile::new(pages.join("index.html"))))
+        .layer(DefaultBodyLimit::max(UPLOAD_BYTES))
+        .layer(auth)
+        .layer(CompressionLayer::new())
+        .layer(header("content-security-policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"))
+        .layer(header("x-content-type-options", "nosniff"))
+        .layer(header("referrer-policy", "no-referrer"))
+        .with_state(state))
+}
+
+/// The files of a multipart body with the text fields beside them.
+pub(crate) struct Uploaded {
+    pub files: Vec<(String, Vec<u8>)>,
+    pub dpi: Option<f64>,
+}
+
+/// Reads a multipart body.
+pub(crate) async fn uploaded(mut body: Multipart) -> Result<Uploaded, Problem> {
+    let broken = |e: axum::extract::multipart::MultipartError| {
+        Problem::new(e.status(), format!("the upload broke off or is too large ({}); nothing was kept", e.body_text()))
+    };
+    let mut out = Uploaded { files: Vec::new(), dpi: None };
+    while let Some(field) = body.next_field().await.map_err(broken)? {
+        if field.name() == Some("dpi") {
+            let text = field.text().await.map_err(broken)?;
+            if !text.trim().is_empty() {
+                let dpi = text.trim().parse::<f64>().ok().filter(|d| (50.0..=10_000.0).contains(d));
+                out.dpi = Some(dpi.ok_or_else(|| Problem::input("the resolution must be a number of dpi between 50 and 10000"))?);
+            }
+            continue;
+        }
+        let name = field.file_name().unwrap_or("unnamed").to_string();
+        out.files.push((name, field.bytes().await.map_err(broken)?.to_vec()));
+    }
+    if out.files.is_empty() { Err(Problem::input("no file came with the request")) } else { Ok(out) }
+}

@@ -1,0 +1,38 @@
+//! What every handler shares: the database and the queue of checks.
+
+use apalis::prelude::Storage;
+use apalis_sql::{Config, postgres::PostgresStorage};
+use sqlx::{PgPool, postgres::PgPoolOptions};
+
+use crate::{StartError, jobs::CheckJob};
+
+#[derive(Clone)]
+pub struct State {
+    pub pool: PgPool,
+    pub queue: PostgresStorage<CheckJob>,
+    /// Whether the demo's sign-ins may be shown.
+    pub demo: bool,
+}
+
+impl State {
+    /// Connects to the database that DATABASE_URL names.
+    pub async fn connect(demo: bool) -> Result<Self, StartError> {
+        let url = std::env::var("DATABASE_URL").map_err(|_| StartError::NoDatabaseUrl)?;
+        let pool = PgPoolOptions::new().max_connections(12).connect(&url).await?;
+        let config = Config::new("check").set_poll_interval(std::time::Duration::from_millis(60)).set_buffer_size(8);
+        Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo })
+    }
+
+    /// Brings the schemas up to date: ours, the queue's and the sessions'.
+    pub async fn migrate(&self) -> Result<(), StartError> {
+        sqlx::migrate!().set_ignore_missing(true).run(&self.pool).await?;
+        PostgresStorage::migrations().set_ignore_missing(true).run(&self.pool).await?;
+        tower_sessions_sqlx_store::PostgresStore::new(self.pool.clone()).migrate().await?;
+        Ok(())
+    }
+
+    /// Puts a drawing in the queue.
+    pub async fn enqueue(&self, drawing: uuid::Uuid) -> Result<(), sqlx::Error> {
+        self.queue.clone().push(CheckJob { drawing }).await.map(|_| ())
+    }
+}

@@ -1,0 +1,138 @@
+//! Brushes: immutable versions, a pointer to the current one, and a draft.
+
+use eddymist_ink::Brush;
+use sqlx::PgPool;
+use uuid::Uuid;
+
+use super::{document, iso, value};
+use crate::{
+    access::Access,
+    views::{BrushSummary, BrushVersion, BrushView, StandInRef},
+};
+
+/// A brush with its first version.
+pub async fn create(pool: &PgPool, access: &Access, brush: &Brush, pen: Option<Uuid>, profile: Option<Uuid>, says: &str) -> Result<Uuid, sqlx::Error> {
+    let id = Uuid::new_v4();
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "INSERT INTO brushes (id, production_id, name, pen_id, profile_id, current_version) VALUES ($1, $2, $3, $4, $5, 1)",
+        id,
+        access.production,
+        brush.name,
+        pen,
+        profile
+    )
+    .execute(&mut *tx)
+    .await?;
+    sqlx::query!(
+        "INSERT INTO brush_versions (brush_id, version, brush, says, created_by) VALUES ($1, 1, $2, $3, $4)",
+        id,
+        value(brush)?,
+        says,
+        access.member.id
+    )
+    .execute(&mut *tx)
+    .await?;
+    tx.commit().await?;
+    Ok(id)
+}
+
+pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<BrushSummary>, sqlx::Error> {
+    let rows = sqlx::query!(
+        r#"SELECT b.id, b.name, b.current_version, b.draft IS NOT NULL AS "unsaved!", v.brush, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile
+           FROM brushes b JOIN brush_versions v ON v.brush_id = b.id AND v.version = b.current_version
+           LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id
+           WHERE b.production_id = $1 ORDER BY b.created_at"#,
+        production
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter()
+        .map(|r| {
+            Ok(BrushSummary {
+                id: r.id,
+                name: r.name,
+                current_version: r.current_version,
+                unsaved: r.unsaved,
+                brush: document(r.brush)?,
+                pen: r.pen,
+                profile: r.profile,
+            })
+        })
+        .collect()
+}
+
+pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<BrushView>, sqlx::Error> {
+    let row = sqlx::query!(
+        r#"SELECT b.name, b.current_version, b.draft, b.pen_id, b.profile_id, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile, f.profile->'response' AS response
+           FROM brushes b LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id WHERE b.production_id = $1 AND b.id = $2"#,
+        production, id
+    )
+    .fetch_optional(pool)
+    .await?;
+    let Some(r) = row else { return Ok(None) };
+    let versions = sqlx::query!(
+        "SELECT v.version, v.brush, v.says, v.created_at, m.name FROM brush_versions v JOIN members m ON m.id = v.created_by WHERE v.brush_id = $1 ORDER BY v.version DESC", id
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(Some(BrushView {
+        id,
+        name: r.name,
+        current_version: r.current_version,
+        draft: r.draft.map(document).transpose()?,
+        versions: versions
+            .into_iter()
+            .map(|v| Ok(BrushVersion { version: v.version, brush: document(v.brush)?, says: v.says, by: v.name, at: iso(v.created_at) }))
+            .collect::<Result<_, sqlx::Error>>()?,
+        pen: r.pen_id.zip(r.pen).map(|(id, name)| StandInRef { id, name }),
+        profile: r.profile_id.zip(r.profile).map(|(id, name)| StandInRef { id, name }),
+        response: r.response.map(document).transpose()?,
+    }))
+}
+
+pub async fn set_draft(pool: &PgPool, production: Uuid, id: Uuid, draft: Option<&Brush>) -> Result<bool, sqlx::Error> {
+    let draft = draft.map(value).transpose()?;
+    let done = sqlx::query!("UPDATE brushes SET draft = $3 WHERE production_id = $1 AND id = $2", production, id, draft).execute(pool).await?;
+    Ok(done.rows_affected() > 0)
+}
+
+/// Adds a version; the error is the version that is current, where the edit was stale.
+pub async fn save(pool: &PgPool, access: &Access, id: Uuid, from: i32, brush: &Brush, says: &str) -> Result<Result<i32, i32>, sqlx::Error> {
+    let mut tx = pool.begin().await?;
+    let current = sqlx::query_scalar!("SELECT current_version FROM brushes WHERE production_id = $1 AND id = $2 FOR UPDATE", access.production, id)
+        .fetch_one(&mut *tx)
+        .await?;
+    if current != from {
+        return Ok(Err(current));
+    }
+    let next = sqlx::query_scalar!("SELECT max(version) + 1 FROM brush_versions WHERE brush_id = $1", id).fetch_one(&mut *tx).await?.unwrap_or(1);
+    sqlx::query!(
+        "INSERT INTO brush_versions (brush_id, version, brush, says, created_by) VALUES ($1, $2, $3, $4, $5)",
+        id,
+        next,
+        value(brush)?,
+        says,
+        access.member.id
+    )
+    .execute(&mut *tx)
+    .await?;
+    sqlx::query!("UPDATE brushes SET current_version = $2, draft = NULL, name = $3 WHERE id = $1", id, next, brush.name).execute(&mut *tx).await?;
+    tx.commit().await?;
+    Ok(Ok(next))
+}
+
+/// Makes an earlier version current again.
+pub async fn go_back(pool: &PgPool, production: Uuid, id: Uuid, from: i32, version: i32) -> Result<Result<(), i32>, sqlx::Error> {
+    let done = sqlx::query!(
+        "UPDATE brushes b SET current_version = $4, draft = NULL FROM brush_versions v WHERE b.production_id = $1 AND b.id = $2 AND b.current_version = $3 AND v.brush_id = b.id AND v.version = $4",
+        production, id, from, version
+    )
+    .execute(pool)
+    .await?;
+    if done.rows_affected() > 0 {
+        return Ok(Ok(()));
+    }
+    let current = sqlx::query_scalar!("SELECT current_version FROM brushes WHERE production_id = $1 AND id = $2", production, id).fetch_one(pool).await?;
+    Ok(Err(current))
+}

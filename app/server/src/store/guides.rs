@@ -1,0 +1,52 @@
+//! Line guides: immutable versions and a pointer to the current one.
+
+use eddymist_check::LineGuide;
+use sqlx::PgPool;
+use uuid::Uuid;
+
+use super::{document, iso, value};
+use crate::{access::Access, views::GuideView};
+
+pub async fn create(pool: &PgPool, access: &Access, guide: &LineGuide) -> Result<Uuid, sqlx::Error> {
+    let id = Uuid::new_v4();
+    let mut tx = pool.begin().await?;
+    sqlx::query!("INSERT INTO guides (id, production_id, current_version) VALUES ($1, $2, 1)", id, access.production).execute(&mut *tx).await?;
+    sqlx::query!("INSERT INTO guide_versions (guide_id, version, guide, created_by) VALUES ($1, 1, $2, $3)", id, value(guide)?, access.member.id)
+        .execute(&mut *tx)
+        .await?;
+    tx.commit().await?;
+    Ok(id)
+}
+
+pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<GuideView>, sqlx::Error> {
+    let rows = sqlx::query!(
+        "SELECT g.id, v.version, v.guide, v.created_at, m.name FROM guides g JOIN guide_versions v ON v.guide_id = g.id AND v.version = g.current_version JOIN members m ON m.id = v.created_by WHERE g.production_id = $1 ORDER BY v.created_at",
+        production
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter().map(|r| Ok(GuideView { id: r.id, version: r.version, guide: document(r.guide)?, by: r.name, at: iso(r.created_at) })).collect()
+}
+
+/// The current version.
+pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<GuideView>, sqlx::Error> {
+    Ok(list(pool, production).await?.into_iter().find(|g| g.id == id))
+}
+
+/// Adds a version; the error is the version that is current, where the edit was stale.
+pub async fn save(pool: &PgPool, access: &Access, id: Uuid, from: i32, guide: &LineGuide) -> Result<Result<i32, i32>, sqlx::Error> {
+    let mut tx = pool.begin().await?;
+    let current = sqlx::query_scalar!("SELECT current_version FROM guides WHERE production_id = $1 AND id = $2 FOR UPDATE", access.production, id)
+        .fetch_one(&mut *tx)
+        .await?;
+    if current != from {
+        return Ok(Err(current));
+    }
+    let next = current + 1;
+    sqlx::query!("INSERT INTO guide_versions (guide_id, version, guide, created_by) VALUES ($1, $2, $3, $4)", id, next, value(guide)?, access.member.id)
+        .execute(&mut *tx)
+        .await?;
+    sqlx::query!("UPDATE guides SET current_version = $2 WHERE id = $1", id, next).execute(&mut *tx).await?;
+    tx.commit().await?;
+    Ok(Ok(next))
+}

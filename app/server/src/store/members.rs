@@ -1,0 +1,112 @@
+//! Members, productions and who is what in them.
+
+use sqlx::PgPool;
+use uuid::Uuid;
+
+use crate::{
+    access::{Member, PartIn},
+    views::ProductionView,
+};
+
+pub async fn count(pool: &PgPool) -> Result<i64, sqlx::Error> {
+    Ok(sqlx::query_scalar!("SELECT count(*) FROM members").fetch_one(pool).await?.unwrap_or(0))
+}
+
+pub async fn by_email(pool: &PgPool, email: &str) -> Result<Option<Member>, sqlx::Error> {
+    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash FROM members WHERE email = lower($1)", email.trim()).fetch_optional(pool).await
+}
+
+pub async fn by_id(pool: &PgPool, id: Uuid) -> Result<Option<Member>, sqlx::Error> {
+    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash FROM members WHERE id = $1", id).fetch_optional(pool).await
+}
+
+/// Makes a member; none when the address is taken.
+pub async fn create(pool: &PgPool, name: &str, email: &str, hash: &str) -> Result<Option<Uuid>, sqlx::Error> {
+    sqlx::query_scalar!(
+        "INSERT INTO members (id, name, email, password_hash) VALUES ($1, $2, lower($3), $4) ON CONFLICT (email) DO NOTHING RETURNING id",
+        Uuid::new_v4(),
+        name.trim(),
+        email.trim(),
+        hash
+    )
+    .fetch_optional(pool)
+    .await
+}
+
+/// The first member and their production, in one; none when there is a member already.
+pub async fn create_first(pool: &PgPool, name: &str, email: &str, hash: &str, production: &str) -> Result<Option<Uuid>, sqlx::Error> {
+    let mut tx = pool.begin().await?;
+    sqlx::query!("LOCK TABLE members IN EXCLUSIVE MODE").execute(&mut *tx).await?;
+    if sqlx::query_scalar!("SELECT count(*) FROM members").fetch_one(&mut *tx).await?.unwrap_or(0) > 0 {
+        return Ok(None);
+    }
+    let (member, id) = (Uuid::new_v4(), Uuid::new_v4());
+    sqlx::query!("INSERT INTO members (id, name, email, password_hash) VALUES ($1, $2, lower($3), $4)", member, name.trim(), email.trim(), hash)
+        .execute(&mut *tx)
+        .await?;
+    sqlx::query!("INSERT INTO productions (id, name) VALUES ($1, $2)", id, production.trim()).execute(&mut *tx).await?;
+    sqlx::query!("INSERT INTO memberships (production_id, member_id, part) VALUES ($1, $2, 'lead')", id, member).execute(&mut *tx).await?;
+    tx.commit().await?;
+    Ok(Some(member))
+}
+
+pub async fn create_production(pool: &PgPool, name: &str, demo: bool) -> Result<Uuid, sqlx::Error> {
+    sqlx::query_scalar!("INSERT INTO productions (id, name, demo) VALUES ($1, $2, $3) RETURNING id", Uuid::new_v4(), name, demo).fetch_one(pool).await
+}
+
+pub async fn demo_production(pool: &PgPool) -> Result<Option<Uuid>, sqlx::Error> {
+    sqlx::query_scalar!("SELECT id FROM productions WHERE demo").fetch_optional(pool).await
+}
+
+pub async fn join(pool: &PgPool, production: Uuid, member: Uuid, part: PartIn) -> Result<(), sqlx::Error> {
+    sqlx::query!(
+        "INSERT INTO memberships (production_id, member_id, part) VALUES ($1, $2, $3) ON CONFLICT (production_id, member_id) DO UPDATE SET part = excluded.part",
+        production, member, part.name()
+    )
+    .execute(pool)
+    .await
+    .map(|_| ())
+}
+
+pub async fn part(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Option<PartIn>, sqlx::Error> {
+    let part = sqlx::query_scalar!("SELECT part FROM memberships WHERE production_id = $1 AND member_id = $2", production, member).fetch_optional(pool).await?;
+    Ok(part.map(|p| PartIn::from_name(&p)))
+}
+
+pub async fn productions(pool: &PgPool, member: Uuid) -> Result<Vec<ProductionView>, sqlx::Error> {
+    let rows = sqlx::query!(
+        "SELECT p.id, p.name, m.part FROM productions p JOIN memberships m ON m.production_id = p.id WHERE m.member_id = $1 ORDER BY p.created_at",
+        member
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(|r| ProductionView { id: r.id, name: r.name, part: PartIn::from_name(&r.part) }).collect())
+}
+
+/// Seconds until the account may be tried again; 0 when it is not locked.
+pub async fn locked_for(pool: &PgPool, email: &str) -> Result<i64, sqlx::Error> {
+    let s = sqlx::query_scalar!("SELECT ceil(extract(epoch FROM locked_until - now()))::bigint FROM members WHERE email = lower($1)", email.trim())
+        .fetch_optional(pool)
+        .await?;
+    Ok(s.flatten().unwrap_or(0).max(0))
+}
+
+/// Counts a wrong password; from the fifth on the account is locked for a minute.
+pub async fn sign_in_failed(pool: &PgPool, email: &str) -> Result<(), sqlx::Error> {
+    sqlx::query!(
+        "UPDATE members SET failures = failures + 1, locked_until = CASE WHEN failures + 1 >= 5 THEN now() + interval '1 minute' ELSE locked_until END WHERE email = lower($1)",
+        email.trim()
+    )
+    .execute(pool)
+    .await
+    .map(|_| ())
+}
+
+pub async fn sign_in_worked(pool: &PgPool, member: Uuid) -> Result<(), sqlx::Error> {
+    sqlx::query!("UPDATE members SET failures = 0, locked_until = NULL WHERE id = $1", member).execute(pool).await.map(|_| ())
+}
+
+/// Says that a production is the demo, whole.
+pub async fn mark_demo(pool: &PgPool, production: Uuid) -> Result<(), sqlx::Error> {
+    sqlx::query!("UPDATE productions SET demo = true WHERE id = $1", production).execute(pool).await.map(|_| ())
+}

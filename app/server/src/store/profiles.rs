@@ -1,0 +1,52 @@
+//! Tablet profiles with the warm-ups that they came from.
+
+use sqlx::PgPool;
+use uuid::Uuid;
+
+use super::{document, iso, value};
+use crate::{
+    access::Access,
+    views::{NewProfile, ProfileReading, ProfileView},
+};
+
+pub async fn keep(pool: &PgPool, access: &Access, new: &NewProfile, reading: &ProfileReading) -> Result<Uuid, sqlx::Error> {
+    sqlx::query_scalar!(
+        "INSERT INTO profiles (id, production_id, artist, tablet, profile, used, warmup, created_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id",
+        Uuid::new_v4(),
+        access.production,
+        new.artist.trim(),
+        new.tablet.trim(),
+        value(&reading.profile)?,
+        value(&reading.used)?,
+        reading.inkml,
+        access.member.id
+    )
+    .fetch_one(pool)
+    .await
+}
+
+pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<ProfileView>, sqlx::Error> {
+    let rows =
+        sqlx::query!("SELECT id, artist, tablet, profile, used, created_at FROM profiles WHERE production_id = $1 ORDER BY created_at, artist", production)
+            .fetch_all(pool)
+            .await?;
+    rows.into_iter()
+        .map(|r| {
+            Ok(ProfileView { id: r.id, artist: r.artist, tablet: r.tablet, profile: document(r.profile)?, used: document(r.used)?, kept_at: iso(r.created_at) })
+        })
+        .collect()
+}
+
+/// A profile and its warm-up as InkML.
+pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<(ProfileView, String)>, sqlx::Error> {
+    let row = sqlx::query!("SELECT id, artist, tablet, profile, used, warmup, created_at FROM profiles WHERE production_id = $1 AND id = $2", production, id)
+        .fetch_optional(pool)
+        .await?;
+    row.map(|r| {
+        Ok((
+            ProfileView { id: r.id, artist: r.artist, tablet: r.tablet, profile: document(r.profile)?, used: document(r.used)?, kept_at: iso(r.created_at) },
+            r.warmup,
+        ))
+    })
+    .transpose()
+}

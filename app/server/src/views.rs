@@ -1,0 +1,389 @@
+//! What the interface takes and gives, besides the documents of core.
+
+use eddymist_calibrate::{
+    Match, PenCard, TabletProfile,
+    lanes::{Lane, PenLine},
+    pen_card::Note,
+};
+use eddymist_check::{DrawingCheck, LineGuide, Manifest, guide::Weight};
+use eddymist_ink::Brush;
+use eddymist_measure::scan::LineMeasurement;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use uuid::Uuid;
+
+use crate::access::{Member, PartIn};
+
+#[derive(Serialize, JsonSchema)]
+pub struct Session {
+    pub member: Option<Member>,
+    pub productions: Vec<ProductionView>,
+    /// No member exists yet: the first one is made now.
+    pub first: bool,
+    /// Only where the demo is loaded.
+    pub demo_sign_ins: Vec<DemoSignIn>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct DemoSignIn {
+    pub name: String,
+    pub email: String,
+    pub password: String,
+    pub part: PartIn,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct ProductionView {
+    pub id: Uuid,
+    pub name: String,
+    pub part: PartIn,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct FirstMember {
+    pub name: String,
+    pub email: String,
+    pub password: String,
+    pub production: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewMember {
+    pub name: String,
+    pub email: String,
+    pub password: String,
+    pub part: PartIn,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct Created {
+    pub id: Uuid,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct DeskItem {
+    pub text: String,
+    pub next: String,
+    /// Path of the page that the next step is on.
+    pub to: String,
+}
+
+/// A scan that was measured and not kept.
+#[derive(Serialize, JsonSchema)]
+pub struct ScanView {
+    pub sha256: String,
+    pub width_px: u32,
+    pub height_px: u32,
+    pub measurement: LineMeasurement,
+    pub lines: Vec<PenLine>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewPen {
+    pub name: String,
+    pub scan_sha256: String,
+    pub resolution_dpi: f64,
+    /// Each line's effort, in their order; none leaves the line out of the widths by effort.
+    pub efforts: Vec<Option<f64>>,
+    #[serde(default)]
+    pub note: Note,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct PenSummary {
+    pub id: Uuid,
+    pub name: String,
+    pub card: PenCard,
+    /// Its line at normal effort, for the drawer.
+    pub line: Option<PenLine>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct PenView {
+    pub id: Uuid,
+    pub name: String,
+    pub card: PenCard,
+    pub measurement: LineMeasurement,
+    pub lines: Vec<PenLine>,
+    pub scan_sha256: String,
+    pub kept_by: String,
+    pub kept_at: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct StandIn {
+    pub id: String,
+    pub name: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct StandIns {
+    pub hands: Vec<StandIn>,
+    pub tablets: Vec<StandIn>,
+    pub pens: Vec<StandIn>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct SimulatedWarmUp {
+    pub hand: String,
+    pub tablet: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct WarmUpText {
+    pub inkml: String,
+    #[serde(default)]
+    pub label: String,
+}
+
+/// Strokes of one exercise as the page took them: six numbers a sample, t in ms, x and y in mm, raw pressure,
+/// azimuth and elevation in degrees; null where the device gives none.
+#[derive(Deserialize, JsonSchema)]
+pub struct DrawnGroup {
+    /// `effort` or `ramp`.
+    pub exercise: String,
+    #[serde(default)]
+    pub effort: Option<f64>,
+    pub strokes: Vec<Vec<Option<f64>>>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct DrawnWarmUp {
+    pub label: String,
+    pub groups: Vec<DrawnGroup>,
+}
+
+/// A warm-up as read: not kept.
+#[derive(Serialize, JsonSchema)]
+pub struct ProfileReading {
+    pub profile: TabletProfile,
+    /// Share of the raw pressures used, in 40 equal bins from 0 to 1.
+    pub used: Vec<f64>,
+    pub inkml: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewProfile {
+    pub artist: String,
+    pub tablet: String,
+    pub inkml: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct ProfileView {
+    pub id: Uuid,
+    pub artist: String,
+    pub tablet: String,
+    pub profile: TabletProfile,
+    pub used: Vec<f64>,
+    pub kept_at: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewBrush {
+    pub name: String,
+    #[serde(default)]
+    pub pen_id: Option<Uuid>,
+    #[serde(default)]
+    pub profile_id: Option<Uuid>,
+    /// Another brush to start from, at one of its versions.
+    #[serde(default)]
+    pub copy_of: Option<Uuid>,
+    #[serde(default)]
+    pub copy_version: Option<i32>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct BrushSummary {
+    pub id: Uuid,
+    pub name: String,
+    pub current_version: i32,
+    pub unsaved: bool,
+    pub brush: Brush,
+    pub pen: Option<String>,
+    pub profile: Option<String>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct BrushVersion {
+    pub version: i32,
+    pub brush: Brush,
+    pub says: String,
+    pub by: String,
+    pub at: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct BrushView {
+    pub id: Uuid,
+    pub name: String,
+    pub current_version: i32,
+    pub draft: Option<Brush>,
+    pub versions: Vec<BrushVersion>,
+    pub pen: Option<StandInRef>,
+    pub profile: Option<StandInRef>,
+    /// The response of the profile, for live ink.
+    pub response: Option<Vec<[f64; 2]>>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct StandInRef {
+    pub id: Uuid,
+    pub name: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct Draft {
+    /// None takes the draft back.
+    pub brush: Option<Brush>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct SaveBrush {
+    pub brush: Brush,
+    pub from_version: i32,
+    #[serde(default)]
+    pub says: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct GoBack {
+    pub version: i32,
+    pub from_version: i32,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct BenchRequest {
+    pub brush: Brush,
+    #[serde(default)]
+    pub effort: Option<f64>,
+    /// Fit the weight curve again before laying out.
+    #[serde(default)]
+    pub fit: bool,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct Bench {
+    /// The same brush, or the fitted one where a fit was asked for.
+    pub found: Option<Match>,
+    pub lane: Lane,
+    /// The pen's pooled spread in µm at this effort.
+    pub spread_um: Option<f64>,
+    /// Efforts at which pen or hand can be shown.
+    pub efforts: Vec<f64>,
+    pub effort: f64,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct GuideView {
+    pub id: Uuid,
+    pub version: i32,
+    pub guide: LineGuide,
+    pub by: String,
+    pub at: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct SaveGuide {
+    pub guide: LineGuide,
+    pub from_version: i32,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NamesPreview {
+    pub pattern: String,
+    pub files: Vec<String>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct NameRead {
+    pub file: String,
+    /// None where the name does not fit.
+    pub fields: Option<Manifest>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewDelivery {
+    pub name: String,
+    pub guide_id: Uuid,
+    pub pattern: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct DeliverySummary {
+    pub id: Uuid,
+    pub name: String,
+    pub drawings: i64,
+    pub done: i64,
+    pub failed: i64,
+    pub to_return: i64,
+    pub at: String,
+}
+
+/// A drawing in a delivery, with its result as soon as there is one.
+#[derive(Serialize, JsonSchema)]
+pub struct DrawingSummary {
+    pub id: Uuid,
+    pub file: String,
+    pub state: String,
+    pub message: Option<String>,
+    pub manifest: Manifest,
+    pub check: Option<DrawingCheck>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct DeliveryView {
+    pub id: Uuid,
+    pub name: String,
+    pub pattern: String,
+    pub guide_id: Uuid,
+    pub guide_version: i32,
+    pub guide: LineGuide,
+    pub not_looked_for: Vec<eddymist_check::FindingKind>,
+    pub drawings: Vec<DrawingSummary>,
+    /// Sentences for the head of the page.
+    pub headline: String,
+    pub summary: String,
+}
+
+#[derive(Serialize, Deserialize, JsonSchema)]
+pub struct WeighedLineView {
+    pub role: usize,
+    pub closed: bool,
+    /// x, y, width in tenths of a px, three numbers a place.
+    pub places: Vec<i32>,
+    /// One letter a place: `-` not measured, `t` thin, `w` within, `h` heavy.
+    pub standing: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct DrawingView {
+    pub id: Uuid,
+    pub file: String,
+    pub sha256: String,
+    pub check: Option<DrawingCheck>,
+    pub lines: Vec<WeighedLineView>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct TeamCell {
+    pub role: String,
+    pub mean_px: f64,
+    /// 95 % over the drawings.
+    pub interval: Option<[f64; 2]>,
+    pub drawings: i64,
+    pub weight: Option<Weight>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct TeamRow {
+    pub artist: String,
+    pub cells: Vec<TeamCell>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct TeamView {
+    pub sentences: Vec<String>,
+    pub roles: Vec<String>,
+    pub rows: Vec<TeamRow>,
+}

@@ -1,0 +1,77 @@
+//! The ink engine for the browser: thin, no logic of its own.
+//!
+//! Samples cross as flat numbers: t in ms, x and y in mm, raw pressure (NaN where there is none), azimuth and elevation
+//! in degrees (NaN where there are none). Polygons come back as x, y pairs in mm.
+
+use eddymist_ink::{Brush, Curve, Inker, LiveStroke, Sample, Stroke, fitting::fit_outline};
+use wasm_bindgen::prelude::*;
+
+const TOLERANCE_MM: f64 = 0.002;
+
+fn error(e: impl std::fmt::Display) -> JsError {
+    JsError::new(&e.to_string())
+}
+
+/// A brush and a response, ready to ink.
+#[wasm_bindgen]
+pub struct Engine {
+    inker: Inker,
+}
+
+#[wasm_bindgen]
+impl Engine {
+    /// `response` holds raw, effort pairs; empty takes raw pressure as effort.
+    #[wasm_bindgen(constructor)]
+    pub fn new(brush_json: &str, response: &[f64]) -> Result<Engine, JsError> {
+        let brush = Brush::from_json(brush_json).map_err(error)?;
+        let knots: Vec<[f64; 2]> = response.chunks_exact(2).map(|k| [k[0], k[1]]).collect();
+        let response = if knots.is_empty() { None } else { Some(Curve::new(&knots).map_err(error)?) };
+        Ok(Engine { inker: Inker::new(&brush, response, None).map_err(error)? })
+    }
+
+    /// Begins a live stroke.
+    pub fn begin(&self, zoom: f64) -> Live {
+        Live { stroke: LiveStroke::new(self.inker.clone(), zoom, TOLERANCE_MM) }
+    }
+
+    /// A whole stroke (six numbers a sample) as SVG path data in mm.
+    pub fn path(&self, samples: &[f64], zoom: f64) -> String {
+        let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };
+        fit_outline(&self.inker.ink(&stroke).outline(0.25 * TOLERANCE_MM), TOLERANCE_MM).iter().map(|p| p.svg()).collect()
+    }
+}
+
+/// A stroke while it is drawn.
+#[wasm_bindgen]
+pub struct Live {
+    stroke: LiveStroke,
+}
+
+#[wasm_bindgen]
+impl Live {
+    /// Takes one sample; returns the polygon that it adds.
+    pub fn push(&mut self, t_ms: f64, x: f64, y: f64, pressure: f64, azimuth: f64, elevation: f64) -> Vec<f64> {
+        self.stroke.push(sample(&[t_ms, x, y, pressure, azimuth, elevation])).into_flattened()
+    }
+}
+
+/// The value of the monotone cubic through x, y knots at `steps` places, as x, y pairs: for drawing a curve.
+#[wasm_bindgen]
+pub fn curve(knots: &[f64], steps: usize) -> Result<Vec<f64>, JsError> {
+    let knots: Vec<[f64; 2]> = knots.chunks_exact(2).map(|k| [k[0], k[1]]).collect();
+    let c = Curve::new(&knots).map_err(error)?;
+    let (a, b) = (knots[0][0], knots[knots.len() - 1][0]);
+    Ok((0..=steps).map(|i| a + (b - a) * i as f64 / steps.max(1) as f64).flat_map(|x| [x, c.at(x)]).collect())
+}
+
+/// Azimuth (counter-clockwise) and elevation in degrees of a stylus' tilts.
+#[wasm_bindgen]
+pub fn spherical(tilt_x_deg: f64, tilt_y_deg: f64) -> Vec<f64> {
+    let (azimuth, elevation) = eddymist_ink::stroke::spherical_of_tilt(tilt_x_deg, tilt_y_deg);
+    vec![azimuth, elevation]
+}
+
+fn sample(v: &[f64]) -> Sample {
+    let given = |x: f64| x.is_finite().then_some(x);
+    Sample { t_ms: v[0], x: v[1], y: v[2], pressure: given(v[3]), azimuth_deg: given(v[4]), elevation_deg: given(v[5]) }
+}

@@ -1,0 +1,103 @@
+//! Benchmarks: `eddymist-bench ink`, `eddymist-bench drawing OUT.png`, `eddymist-bench drawings N`. One figure a line: name, unit, value.
+
+use std::time::Instant;
+
+use eddymist_check::{Manifest, NamedLayer, check_drawing};
+use eddymist_formats::images;
+use eddymist_ink::{Brush, Inker, LiveStroke, Sample, Stroke, brush::Taper, fitting::fit_outline};
+use eddymist_measure::Picture;
+use eddymist_sim::{
+    osk::Pose,
+    production::{line_guide, render},
+};
+use rayon::prelude::*;
+
+/// The median of `runs` timings in ms.
+fn median_ms(runs: usize, mut f: impl FnMut()) -> f64 {
+    let mut times: Vec<f64> = (0..runs)
+        .map(|_| {
+            let t = Instant::now();
+            f();
+            t.elapsed().as_secs_f64() * 1000.0
+        })
+        .collect();
+    times.sort_by(f64::total_cmp);
+    times[runs / 2]
+}
+
+fn stroke(n: usize) -> Stroke {
+    Stroke::new(
+        (0..n)
+            .map(|i| {
+                let u = i as f64 / 400.0;
+                Sample {
+                    t_ms: 5.0 * i as f64,
+                    x: 12.0 * u + 8.0 * (2.3 * u).sin(),
+                    y: 9.0 * (1.7 * u).sin() + 3.0 * (5.0 * u).cos(),
+                    pressure: Some(0.5 + 0.45 * (3.0 * u).sin()),
+                    ..Sample::default()
+                }
+            })
+            .collect(),
+    )
+}
+
+fn ink() {
+    let mut brush = Brush::plain("bench", 0.5);
+    brush.weight = vec![[0.0, 0.15], [0.5, 0.5], [1.0, 1.2]];
+    brush.lead_out = Some(Taper { length_mm: 6.0, share: 0.3, tip_width_mm: 0.05, shape: 0.8, over_mm_s: 0.0 });
+    let Ok(inker) = Inker::new(&brush, None, None) else { return };
+    let s = stroke(2000);
+    println!("samples to polygonal outline, 2000 samples\tms\t{:.3}", median_ms(41, || drop(inker.ink(&s).outline(0.0005))));
+    let outline = inker.ink(&s).outline(0.0005);
+    println!("curve fitting at the lift, 2000 samples\tms\t{:.3}", median_ms(21, || drop(fit_outline(&outline, 0.002))));
+    for n in [200, 2000, 20_000] {
+        let s = stroke(n);
+        let mut live = LiveStroke::new(inker.clone(), 1.0, 0.002);
+        s.samples[..n - 100].iter().for_each(|p| drop(live.push(*p)));
+        let t = Instant::now();
+        s.samples[n - 100..].iter().for_each(|p| drop(live.push(*p)));
+        println!("one more live sample at {n}, native\tms\t{:.5}", t.elapsed().as_secs_f64() * 10.0);
+    }
+}
+
+fn drawing(out: &str) {
+    let png = render(&Pose::at(0.3), 1.0, |_, _| 1.0, 3);
+    if std::fs::write(out, &png).is_err() {
+        return;
+    }
+    let guide = line_guide();
+    let decode = median_ms(15, || drop(images::rgba(&png)));
+    let Ok(p) = images::rgba(&png) else { return };
+    let Some(picture) = Picture::new(p.width, p.height, &p.data) else { return };
+    let measure = median_ms(31, || drop(check_drawing(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new())));
+    println!("decoding the PNG, 1920x1080\tms\t{decode:.2}");
+    println!("decoded pixels to widths and verdicts\tms\t{measure:.2}");
+    println!("measuring over decoding\tratio\t{:.2}", measure / decode);
+}
+
+fn drawings(n: usize) {
+    let pngs: Vec<Vec<u8>> = (0..8).map(|i| render(&Pose::at(f64::from(i) / 8.0), 1.0, |_, _| 1.0, i as u64)).collect();
+    let guide = line_guide();
+    let t = Instant::now();
+    (0..n).into_par_iter().for_each(|i| {
+        if let Ok(p) = images::rgba(&pngs[i % 8])
+            && let Some(picture) = Picture::new(p.width, p.height, &p.data)
+        {
+            drop(check_drawing(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()));
+        }
+    });
+    println!("{n} drawings from PNG to verdict, all cores\ts\t{:.2}", t.elapsed().as_secs_f64());
+    let peak = std::fs::read_to_string("/proc/self/status").unwrap_or_default();
+    println!("{}", peak.lines().find(|l| l.starts_with("VmHWM")).unwrap_or(""));
+}
+
+fn main() {
+    let args: Vec<String> = std::env::args().skip(1).collect();
+    match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
+        ["ink"] => ink(),
+        ["drawing", out] => drawing(out),
+        ["drawings", n] => drawings(n.parse().unwrap_or(200)),
+        _ => eprintln!("usage: eddymist-bench ink | drawing OUT.png | drawings N"),
+    }
+}

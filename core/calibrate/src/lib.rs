@@ -1,0 +1,13 @@
+//! Warm-up to tablet profile; pen card and warm-up to brush.
+
+pub mod isotonic;
+pub mod lanes;
+pub mod matching;
+pub mod pen_card;
+pub mod profile;
+pub mod warmup;
+
+pub use matching::{Match, Verdict, fit};
+pub use pen_card::PenCard;
+pub use profile::{TabletProfile, profile};
+pub use warmup::{Exercise, Group, WarmUp};

@@ -1,0 +1,221 @@
+//! The pen card: what a real pen does, as far as it was measured.
+
+use eddymist_ink::{DocumentError, check_document};
+use eddymist_measure::{
+    scan::{self, LineMeasurement},
+    stats::{mean_sd, median},
+};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// The document's `format`.
+pub const FORMAT: &str = "eddymist/pen-card";
+
+/// A part that was not shown is absent, never zero.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PenCard {
+    /// Always `eddymist/pen-card`.
+    pub format: String,
+    /// Always 1.
+    pub version: u32,
+    pub name: String,
+    pub resolution_dpi: f64,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub widths_by_effort: Option<Vec<WidthAtEffort>>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ramp: Option<Vec<RampPoint>>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub nib: Option<CardNib>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lead_in: Option<CardTaper>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lead_out: Option<CardTaper>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub widths_by_pace: Option<Vec<WidthAtPace>>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pooling: Option<CardPooling>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub edge: Option<CardEdge>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub darkness: Option<f64>,
+    #[serde(default, skip_serializing_if = "Note::is_empty")]
+    pub note: Note,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub strip_png: Option<String>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub nearest_standard_width_mm: Option<f64>,
+    #[serde(default)]
+    pub warnings: Vec<String>,
+}
+
+/// Ruled horizontally at normal pace.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct WidthAtEffort {
+    pub effort: f64,
+    pub width_mm: f64,
+    /// Between lines; absent for a single one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sd_mm: Option<f64>,
+    pub lines: u32,
+}
+
+/// Position 0 to 1 along the ramp's guide.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RampPoint {
+    pub position: f64,
+    pub width_mm: f64,
+}
+
+/// Lengths at effort 0.5.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "law", rename_all = "lowercase", deny_unknown_fields)]
+pub enum CardNib {
+    Round {
+        length_mm: f64,
+        residual_mm: f64,
+    },
+    Ellipse {
+        length_mm: f64,
+        breadth_mm: f64,
+        angle_deg: f64,
+        residual_mm: f64,
+    },
+    /// `length_mm` is the closed width, `opening_mm` the opening at effort 1.
+    Spring {
+        length_mm: f64,
+        opening_mm: f64,
+        pull_deg: f64,
+        residual_mm: f64,
+    },
+}
+
+/// A taper as seen, and its law `tip + (1 − tip)·(d/L)^shape` of the body's width.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CardTaper {
+    pub at_50_mm: f64,
+    pub at_90_mm: f64,
+    pub sd_mm: f64,
+    pub tip_width_mm: f64,
+    pub body_mm: f64,
+    pub length_mm: f64,
+    pub shape: f64,
+    pub flicks: u32,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct WidthAtPace {
+    pub pace: String,
+    pub speed_mm_s: f64,
+    pub width_mm: f64,
+    pub sd_mm: f64,
+    pub lines: u32,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CardPooling {
+    pub dot_mm: f64,
+    pub ratio: f64,
+    pub held_s: f64,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CardEdge {
+    pub raggedness_um: f64,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub raggedness_correlation_um: Option<f64>,
+    pub blurriness_um: f64,
+}
+
+/// The artist's own words.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct Note {
+    pub paper: String,
+    pub ink: String,
+    pub wear: String,
+    #[serde(rename = "use")]
+    pub usage: String,
+}
+
+impl Note {
+    fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
+impl PenCard {
+    /// A card from ruled lines. `efforts` names each line's effort where the artist said it, in the lines' order.
+    pub fn from_lines(name: &str, m: &LineMeasurement, efforts: &[Option<f64>], note: Note) -> Self {
+        let mut groups: Vec<(f64, Vec<f64>)> = Vec::new();
+        for (line, effort) in m.lines.iter().zip(efforts) {
+            let Some(e) = effort else { continue };
+            match groups.iter_mut().find(|g| (g.0 - e).abs() < 1e-9) {
+                Some(g) => g.1.push(line.width_mm.mean),
+                None => groups.push((*e, vec![line.width_mm.mean])),
+            }
+        }
+        groups.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let widths: Vec<WidthAtEffort> = groups
+            .iter()
+            .filter_map(|(effort, w)| {
+                let (mean, sd) = mean_sd(w)?;
+                Some(WidthAtEffort { effort: *effort, width_mm: mean, sd_mm: (w.len() > 1).then_some(sd), lines: w.len() as u32 })
+            })
+            .collect();
+        let of = |f: &dyn Fn(&scan::MeasuredLine) -> f64| median(&m.lines.iter().map(f).collect::<Vec<_>>());
+        let correlation: Vec<f64> = m.lines.iter().filter_map(|l| l.raggedness_correlation_um).collect();
+        let edge = of(&|l| l.raggedness_um).zip(of(&|l| l.blurriness_um)).map(|(raggedness_um, blurriness_um)| CardEdge {
+            raggedness_um,
+            raggedness_correlation_um: median(&correlation),
+            blurriness_um,
+        });
+        Self {
+            format: FORMAT.into(),
+            version: 1,
+            name: name.into(),
+            resolution_dpi: m.resolution_dpi,
+            widths_by_effort: (!widths.is_empty()).then_some(widths),
+            ramp: None,
+            nib: None,
+            lead_in: None,
+            lead_out: None,
+            widths_by_pace: None,
+            pooling: None,
+            edge,
+            darkness: of(&|l| l.darkness),
+            note,
+            strip_png: None,
+            nearest_standard_width_mm: m.nearest_standard_width_mm,
+            warnings: m.warnings.clone(),
+        }
+    }
+
+    /// Reads a pen card, or a line-measurement that serves as one: its lines then count as of normal effort.
+    pub fn from_json(text: &str) -> Result<Self, DocumentError> {
+        let malformed = |problem: String| DocumentError::Malformed { expected: FORMAT, problem };
+        let value: serde_json::Value = serde_json::from_str(text).map_err(|e| malformed(e.to_string()))?;
+        if value.get("format").and_then(|f| f.as_str()) == Some(scan::FORMAT) {
+            check_document(&value, scan::FORMAT)?;
+            let m: LineMeasurement = serde_json::from_value(value).map_err(|e| malformed(e.to_string()))?;
+            if m.lines.is_empty() {
+                return Err(malformed("the line-measurement holds no line".into()));
+            }
+            let normal = vec![Some(0.5); m.lines.len()];
+            return Ok(Self::from_lines("measured line", &m, &normal, Note::default()));
+        }
+        check_document(&value, FORMAT)?;
+        let card: Self = serde_json::from_value(value).map_err(|e| malformed(e.to_string()))?;
+        let widths = card.widths_by_effort.iter().flatten();
+        if !widths.clone().all(|w| (0.0..=1.0).contains(&w.effort) && w.width_mm > 0.0 && w.width_mm <= 100.0) {
+            return Err(malformed("widths_by_effort: efforts 0 to 1, widths over 0 up to 100 mm".into()));
+        }
+        Ok(card)
+    }
+}

@@ -1,0 +1,189 @@
+//! The document `eddymist/line-check`.
+
+use std::collections::BTreeMap;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// The document's `format`.
+pub const FORMAT: &str = "eddymist/line-check";
+
+/// Drawings held against a guide.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LineCheck {
+    /// Always `eddymist/line-check`.
+    pub format: String,
+    /// Always 1.
+    pub version: u32,
+    pub guide: String,
+    pub not_looked_for: Vec<FindingKind>,
+    pub drawings: Vec<DrawingCheck>,
+    pub sequence: Vec<SequenceFinding>,
+    pub failed: Vec<Failed>,
+}
+
+/// What is known of a drawing: artist, shot, drawing and the manifest's other columns.
+pub type Manifest = BTreeMap<String, String>;
+
+/// The columns that a manifest may have, besides `file`.
+pub const MANIFEST_COLUMNS: [&str; 11] = ["artist", "shot", "character", "drawing", "exposure", "kind", "shot_size", "tablet", "brush", "drawn_at", "take"];
+
+/// All px are the drawing's own.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct DrawingCheck {
+    pub file: String,
+    pub width_px: u32,
+    pub height_px: u32,
+    /// Drawing width over page width.
+    pub scale: f64,
+    pub shot_factor: f64,
+    /// Absent while a must-mend kind was not looked for and no must-mend finding stands.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hand_on: Option<HandOn>,
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub manifest: Manifest,
+    pub roles: Vec<RoleCheck>,
+    pub findings: Vec<Finding>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum HandOn {
+    Ready,
+    Return,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RoleCheck {
+    pub role: String,
+    /// All of the role's centre line.
+    pub length_px: f64,
+    pub measured_share: f64,
+    /// Absent where no body could be measured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub weight_px: Option<WeightStats>,
+    /// Of the width averaged over one width, inside the tolerance or the swell.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub share_within: Option<f64>,
+    /// Absent for a role that is not judged or could not be measured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub verdict: Option<Verdict>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tapers_px: Option<Tapers>,
+}
+
+/// Weighted by length, over the body of the lines; the interval is 95 % of the mean.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct WeightStats {
+    pub mean: f64,
+    pub interval: [f64; 2],
+    pub median: f64,
+    pub p10: f64,
+    pub p90: f64,
+    pub sd: f64,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Tapers {
+    pub median: f64,
+    pub ends: u32,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Verdict {
+    Within,
+    Thin,
+    Heavy,
+    Mixed,
+    TooClose,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum FindingKind {
+    Heavy,
+    Thin,
+    Uneven,
+    Gap,
+    Hook,
+    Speck,
+    Pinhole,
+    OffPalette,
+    SoftEdge,
+    HardEdge,
+    Double,
+    BluntEnd,
+    TaperedEnd,
+    Drift,
+    Boil,
+}
+
+impl FindingKind {
+    /// Kinds that are not looked for by this version.
+    pub const NOT_YET: [Self; 13] = [
+        Self::Uneven,
+        Self::Gap,
+        Self::Hook,
+        Self::Speck,
+        Self::Pinhole,
+        Self::OffPalette,
+        Self::SoftEdge,
+        Self::HardEdge,
+        Self::Double,
+        Self::BluntEnd,
+        Self::TaperedEnd,
+        Self::Drift,
+        Self::Boil,
+    ];
+}
+
+/// One thing wrong, at one place, with its number and its limit.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Finding {
+    pub kind: FindingKind,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub role: Option<String>,
+    /// Its middle, px from the top left corner, pixel centres at .5.
+    pub x: f64,
+    pub y: f64,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub length_px: Option<f64>,
+    pub value: f64,
+    pub limit: f64,
+    pub must_mend: bool,
+    pub message: String,
+    /// Both points of a gap.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub points: Option<[[f64; 2]; 2]>,
+    /// The region that would leak through a gap.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub region: Option<Vec<[f64; 2]>>,
+}
+
+/// Something wrong only in a sequence of drawings.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SequenceFinding {
+    pub kind: FindingKind,
+    pub role: String,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub artist: Option<String>,
+    pub drawings: Vec<String>,
+    pub value: f64,
+    pub limit: f64,
+    pub message: String,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Failed {
+    pub file: String,
+    pub message: String,
+}

@@ -1,0 +1,229 @@
+//! The line guide: the document `eddymist/line-guide`.
+
+use std::collections::BTreeMap;
+
+use eddymist_ink::{DocumentError, check_document};
+use eddymist_measure::colour::parse_hex;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::document::FindingKind;
+
+/// The document's `format`.
+pub const FORMAT: &str = "eddymist/line-guide";
+
+/// A production's standard. Every px is the page's.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LineGuide {
+    /// Always `eddymist/line-guide`.
+    pub format: String,
+    /// Always 1.
+    pub version: u32,
+    pub name: String,
+    pub page: Page,
+    #[serde(default)]
+    pub finish: Finish,
+    /// A pixel belongs to the first among those by layer, then by colour, then outline, then rest.
+    pub roles: Vec<Role>,
+    /// Factor on the targets by the shot's size.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub scale_by_shot: BTreeMap<String, f64>,
+    #[serde(default)]
+    pub limits: Limits,
+    #[serde(default)]
+    pub must_mend: Vec<FindingKind>,
+    /// Kinds of finding not looked for.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub off: Vec<FindingKind>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Page {
+    pub width_px: f64,
+    pub height_px: f64,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub px_per_mm: Option<f64>,
+}
+
+/// Smooth is anti-aliased, hard is aliased, for flood painting.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Finish {
+    #[default]
+    Smooth,
+    Hard,
+}
+
+/// Lines that must weigh the same, or marks that are not judged.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Role {
+    pub name: String,
+    pub from: RoleSource,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub weight_px: Option<Weight>,
+    #[serde(default)]
+    pub ends: Ends,
+    #[serde(default = "yes", skip_serializing_if = "is_true")]
+    pub judge: bool,
+}
+
+/// How the role's ink is told: one of the fields.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RoleSource {
+    /// `#rrggbb`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub colour: Option<String>,
+    /// CIEDE2000 about the colour.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub tolerance: Option<f64>,
+    /// A layer's name, `*` for any characters.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub layer: Option<String>,
+    /// Lines that border the outside.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub outline: bool,
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub rest: bool,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Weight {
+    pub target: f64,
+    /// A share of the target.
+    pub tolerance: f64,
+    /// The widths between which a line may live.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub swell: Option<[f64; 2]>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Ends {
+    #[default]
+    Any,
+    Tapered,
+    Blunt,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct Limits {
+    pub gap_px: f64,
+    pub speck_px2: f64,
+    pub pinhole_px2: f64,
+    pub hook_px: f64,
+    pub uneven: f64,
+    pub boil: f64,
+    /// The 10–90 % width of an edge over which it is soft.
+    pub soft_px: f64,
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        Self { gap_px: 6.0, speck_px2: 12.0, pinhole_px2: 8.0, hook_px: 10.0, uneven: 0.2, boil: 0.08, soft_px: 1.5 }
+    }
+}
+
+fn yes() -> bool {
+    true
+}
+fn is_true(v: &bool) -> bool {
+    *v
+}
+
+impl Weight {
+    /// The least and the greatest mean width.
+    pub fn band(&self) -> [f64; 2] {
+        [self.target * (1.0 - self.tolerance), self.target * (1.0 + self.tolerance)]
+    }
+
+    /// The widths between which a line may live: the swell, or the tolerance where there is none.
+    pub fn living(&self) -> [f64; 2] {
+        self.swell.unwrap_or(self.band())
+    }
+
+    /// The same at another scale.
+    pub fn scaled(&self, factor: f64) -> Self {
+        Self { target: self.target * factor, tolerance: self.tolerance, swell: self.swell.map(|s| s.map(|v| v * factor)) }
+    }
+}
+
+impl LineGuide {
+    /// Reads and validates a guide document.
+    pub fn from_json(text: &str) -> Result<Self, DocumentError> {
+        let malformed = |problem: String| DocumentError::Malformed { expected: FORMAT, problem };
+        let value: serde_json::Value = serde_json::from_str(text).map_err(|e| malformed(e.to_string()))?;
+        check_document(&value, FORMAT)?;
+        let guide: Self = serde_json::from_value(value).map_err(|e| malformed(e.to_string()))?;
+        guide.validate().map_err(malformed)?;
+        Ok(guide)
+    }
+
+    /// What a guide must fulfil; the error says what to change.
+    pub fn validate(&self) -> Result<(), String> {
+        let over_0 = |v: f64| v > 0.0 && v.is_finite();
+        let from_0 = |v: f64| v >= 0.0 && v.is_finite();
+        if !over_0(self.page.width_px) || !over_0(self.page.height_px) || !self.page.px_per_mm.is_none_or(over_0) {
+            return Err("page: the sides, and px_per_mm if given, must be over 0".into());
+        }
+        if self.roles.is_empty() {
+            return Err("roles: at least one line role is needed".into());
+        }
+        for (i, role) in self.roles.iter().enumerate() {
+            let at = |problem: &str| Err(format!("role “{}”: {problem}", role.name));
+            if role.name.trim().is_empty() {
+                return Err(format!("role {}: it needs a name", i + 1));
+            }
+            if self.roles[..i].iter().any(|r| r.name == role.name) {
+                return at("another role has this name already");
+            }
+            let f = &role.from;
+            if usize::from(f.colour.is_some()) + usize::from(f.layer.is_some()) + usize::from(f.outline) + usize::from(f.rest) != 1 {
+                return at("from must be one of colour, layer, outline or rest");
+            }
+            if let Some(c) = &f.colour
+                && parse_hex(c).is_none()
+            {
+                return at("the colour is written #rrggbb");
+            }
+            if f.tolerance.is_some() && f.colour.is_none() {
+                return at("a colour tolerance needs a colour");
+            }
+            if !f.tolerance.is_none_or(from_0) {
+                return at("the colour's tolerance must be 0 or more");
+            }
+            match &role.weight_px {
+                None if role.judge => {
+                    return at("a role that is judged needs weight_px; or set judge to false");
+                }
+                None => {}
+                Some(w) => {
+                    if !over_0(w.target) {
+                        return at("the target must be over 0");
+                    }
+                    if !from_0(w.tolerance) {
+                        return at("the tolerance must be 0 or more");
+                    }
+                    if let Some([lo, hi]) = w.swell
+                        && !(from_0(lo) && over_0(hi) && lo < hi)
+                    {
+                        return at("the swell must ascend, such as [2.0, 5.5]");
+                    }
+                }
+            }
+        }
+        let l = &self.limits;
+        if ![l.gap_px, l.speck_px2, l.pinhole_px2, l.hook_px, l.uneven, l.boil, l.soft_px].into_iter().all(from_0) {
+            return Err("limits: all must be 0 or more".into());
+        }
+        if let Some((size, _)) = self.scale_by_shot.iter().find(|(_, f)| !over_0(**f)) {
+            return Err(format!("scale_by_shot: the factor of “{size}” must be over 0"));
+        }
+        Ok(())
+    }
+}

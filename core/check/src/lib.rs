@@ -1,0 +1,13 @@
+//! A line guide, and drawings held against it.
+
+pub mod document;
+pub mod guide;
+pub mod judge;
+pub mod names;
+mod stretches;
+pub mod team;
+
+pub use document::{DrawingCheck, Finding, FindingKind, HandOn, LineCheck, Manifest, RoleCheck, Verdict};
+pub use guide::{LineGuide, Role, RoleSource};
+pub use judge::{CheckError, NamedLayer, WeighedDrawing, WeighedLine, check_drawing};
+pub use names::NamePattern;

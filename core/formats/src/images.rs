@@ -1,0 +1,162 @@
+//! Pictures: PNG, TIFF and JPEG in, PNG out, with their resolution.
+
+use std::io::Cursor;
+
+use eddymist_measure::{colour::linear, scan::Scan};
+use image::{DynamicImage, ImageFormat, ImageReader};
+
+use crate::ReadError;
+
+/// A picture larger than this is refused before it is decoded.
+pub const MAX_PIXELS: u64 = 120_000_000;
+
+/// A picture of 8-bit sRGB with straight alpha.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Rgba {
+    pub width: usize,
+    pub height: usize,
+    pub data: Vec<u8>,
+}
+
+/// What a file is, by its first bytes.
+fn format(bytes: &[u8]) -> Result<ImageFormat, ReadError> {
+    if bytes.is_empty() {
+        return Err(ReadError::Empty);
+    }
+    match image::guess_format(bytes) {
+        Ok(f @ (ImageFormat::Png | ImageFormat::Tiff | ImageFormat::Jpeg)) => Ok(f),
+        _ => Err(ReadError::Kind("this is no picture that can be read; PNG, TIFF and JPEG are".into())),
+    }
+}
+
+/// Width and height from the header alone; refused where they are over the limit.
+pub fn dimensions(bytes: &[u8]) -> Result<(u32, u32), ReadError> {
+    let f = format(bytes)?;
+    let (w, h) = ImageReader::with_format(Cursor::new(bytes), f).into_dimensions().map_err(|e| ReadError::Damaged(e.to_string()))?;
+    if u64::from(w) * u64::from(h) > MAX_PIXELS {
+        return Err(ReadError::TooLarge { width: w.into(), height: h.into() });
+    }
+    Ok((w, h))
+}
+
+fn decode(bytes: &[u8]) -> Result<DynamicImage, ReadError> {
+    dimensions(bytes)?;
+    let mut reader = ImageReader::with_format(Cursor::new(bytes), format(bytes)?);
+    let mut limits = image::Limits::default();
+    limits.max_alloc = Some(MAX_PIXELS * 8 + (1 << 26));
+    reader.limits(limits);
+    reader.decode().map_err(|e| ReadError::Damaged(e.to_string()))
+}
+
+/// Decodes to 8-bit RGBA.
+pub fn rgba(bytes: &[u8]) -> Result<Rgba, ReadError> {
+    let picture = decode(bytes)?.into_rgba8();
+    Ok(Rgba { width: picture.width() as usize, height: picture.height() as usize, data: picture.into_raw() })
+}
+
+/// Decodes to linear-light luminance at the file's resolution, or at `dpi` where given.
+pub fn scan(bytes: &[u8], dpi: Option<f64>) -> Result<Scan, ReadError> {
+    format(bytes)?;
+    let dpi = match dpi {
+        Some(d) => d,
+        None => {
+            dimensions(bytes)?;
+            resolution(bytes).ok_or(ReadError::NoResolution)?
+        }
+    };
+    let picture = decode(bytes)?;
+    let (width, height) = (picture.width() as usize, picture.height() as usize);
+    let table: Vec<f32> = (0..256).map(|v| linear(v as f32 / 255.0)).collect();
+    let data = match picture {
+        DynamicImage::ImageLuma8(p) => p.into_raw().into_iter().map(|v| table[v as usize]).collect(),
+        DynamicImage::ImageLuma16(p) => p.into_raw().into_iter().map(|v| linear(f32::from(v) / 65535.0)).collect(),
+        // Rec. 709 luminance of linear light; where the picture is clear, paper shows through.
+        p => p
+            .into_rgba8()
+            .pixels()
+            .map(|p| {
+                let y = 0.2126 * table[p[0] as usize] + 0.7152 * table[p[1] as usize] + 0.0722 * table[p[2] as usize];
+                let a = f32::from(p[3]) / 255.0;
+                y * a + 1.0 - a
+            })
+            .collect(),
+    };
+    Ok(Scan { width, height, data, dpi })
+}
+
+/// The resolution that the file states, dpi.
+pub fn resolution(bytes: &[u8]) -> Option<f64> {
+    let dpi = match format(bytes).ok()? {
+        ImageFormat::Png => {
+            let reader = png::Decoder::new(Cursor::new(bytes)).read_info().ok()?;
+            let dims = reader.info().pixel_dims?;
+            (dims.unit == png::Unit::Meter).then(|| f64::from(dims.xppu) * 0.0254)?
+        }
+        ImageFormat::Tiff => {
+            let mut d = tiff::decoder::Decoder::new(Cursor::new(bytes)).ok()?;
+            let value = d.get_tag(tiff::tags::Tag::XResolution).ok()?;
+            let x = match value {
+                tiff::decoder::ifd::Value::Rational(n, m) => f64::from(n) / f64::from(m.max(1)),
+                other => other.into_u32().ok().map(f64::from)?,
+            };
+            match d.find_tag_unsigned::<u16>(tiff::tags::Tag::ResolutionUnit).ok().flatten().unwrap_or(2) {
+                3 => x * 2.54,
+                2 => x,
+                _ => return None,
+            }
+        }
+        _ => jfif_density(bytes)?,
+    };
+    // 0, 1 or 72 by default say nothing of a scanner.
+    (dpi >= 50.0 && dpi.is_finite() && (dpi - 72.0).abs() > 0.1).then(|| (dpi * 100.0).round() / 100.0)
+}
+
+/// The density of a JFIF header (ITU-T T.871).
+fn jfif_density(b: &[u8]) -> Option<f64> {
+    let mut i = 2;
+    while i + 18 <= b.len() && b[i] == 0xFF {
+        let length = usize::from(u16::from_be_bytes([b[i + 2], b[i + 3]]));
+        if b[i + 1] == 0xE0 && &b[i + 4..i + 9] == b"JFIF\0" {
+            let x = f64::from(u16::from_be_bytes([b[i + 12], b[i + 13]]));
+            return match b[i + 11] {
+                1 => Some(x),
+                2 => Some(x * 2.54),
+                _ => None,
+            };
+        }
+        i += 2 + length;
+    }
+    None
+}
+
+/// The kinds of pixel that PNG files are written in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum PngKind {
+    Grey,
+    GreyAlpha,
+    Rgb,
+    Rgba,
+}
+
+/// Writes a PNG; `px_per_mm` goes into the file as its resolution.
+pub fn write_png(width: usize, height: usize, kind: PngKind, data: &[u8], px_per_mm: Option<f64>) -> Result<Vec<u8>, ReadError> {
+    let mut out = Vec::new();
+    let failed = |e: png::EncodingError| ReadError::Damaged(e.to_string());
+    let mut encoder = png::Encoder::new(&mut out, width as u32, height as u32);
+    encoder.set_color(match kind {
+        PngKind::Grey => png::ColorType::Grayscale,
+        PngKind::GreyAlpha => png::ColorType::GrayscaleAlpha,
+        PngKind::Rgb => png::ColorType::Rgb,
+        PngKind::Rgba => png::ColorType::Rgba,
+    });
+    encoder.set_depth(png::BitDepth::Eight);
+    encoder.set_compression(png::Compression::Fast);
+    if let Some(r) = px_per_mm {
+        let ppu = (r * 1000.0).round() as u32;
+        encoder.set_pixel_dims(Some(png::PixelDimensions { xppu: ppu, yppu: ppu, unit: png::Unit::Meter }));
+    }
+    let mut writer = encoder.write_header().map_err(failed)?;
+    writer.write_image_data(data).map_err(failed)?;
+    writer.finish().map_err(failed)?;
+    Ok(out)
+}

@@ -1,0 +1,112 @@
+//! Existing paths from an SVG, as strokes without times.
+
+use eddymist_ink::{Sample, Stroke};
+use resvg::usvg;
+
+use crate::ReadError;
+
+/// Paths sampled in mm, and whether the file stated physical units.
+pub struct SvgPaths {
+    pub strokes: Vec<Stroke>,
+    pub in_mm: bool,
+}
+
+/// Distance of samples along a path, mm.
+const STEP_MM: f64 = 0.25;
+
+/// Reads all paths and shapes; an SVG without physical units is taken at 96 px to the inch.
+pub fn read(text: &str) -> Result<SvgPaths, ReadError> {
+    if text.trim().is_empty() {
+        return Err(ReadError::Empty);
+    }
+    let document = usvg::roxmltree::Document::parse(text).map_err(|e| ReadError::Svg(format!("not well-formed XML: {e}")))?;
+    let root = document.root_element();
+    if root.tag_name().name() != "svg" {
+        return Err(ReadError::Svg(format!("the root is <{}>, and <svg> is needed", root.tag_name().name())));
+    }
+    let in_mm = root.attribute("width").is_some_and(|w| ["mm", "cm", "in", "pt", "pc"].iter().any(|u| w.trim().ends_with(u)));
+    let tree = usvg::Tree::from_xmltree(&document, &usvg::Options::default()).map_err(|e| ReadError::Svg(e.to_string()))?;
+    let mut strokes = Vec::new();
+    collect(tree.root(), &mut strokes);
+    if strokes.is_empty() {
+        return Err(ReadError::Svg("there is no path in it".into()));
+    }
+    Ok(SvgPaths { strokes, in_mm })
+}
+
+fn collect(group: &usvg::Group, out: &mut Vec<Stroke>) {
+    for node in group.children() {
+        match node {
+            usvg::Node::Group(g) => collect(g, out),
+            usvg::Node::Path(p) => {
+                if let Some(data) = p.data().clone().transform(p.abs_transform()) {
+                    trace(&data, out);
+                }
+            }
+            _ => {}
+        }
+    }
+}
+
+fn trace(path: &usvg::tiny_skia_path::Path, out: &mut Vec<Stroke>) {
+    use usvg::tiny_skia_path::PathSegment::{Close, CubicTo, LineTo, MoveTo, QuadTo};
+    let mm = |p: usvg::tiny_skia_path::Point| [f64::from(p.x) * 25.4 / 96.0, f64::from(p.y) * 25.4 / 96.0];
+    let mut points: Vec<[f64; 2]> = Vec::new();
+    let mut flush = |points: &mut Vec<[f64; 2]>| {
+        if points.len() > 1 {
+            let samples = points.iter().map(|p| Sample { x: p[0], y: p[1], ..Sample::default() }).collect();
+            out.push(Stroke { samples, zoom: 1.0, timed: false });
+        }
+        points.clear();
+    };
+    for segment in path.segments() {
+        match segment {
+            MoveTo(p) => {
+                flush(&mut points);
+                points.push(mm(p));
+            }
+            LineTo(p) => curve(&mut points, |from, t| mix(from, mm(p), t), mm(p)),
+            QuadTo(a, p) => {
+                let (a, p) = (mm(a), mm(p));
+                curve(&mut points, |from, t| mix(mix(from, a, t), mix(a, p, t), t), p);
+            }
+            CubicTo(a, b, p) => {
+                let (a, b, p) = (mm(a), mm(b), mm(p));
+                curve(
+                    &mut points,
+                    |from, t| {
+                        let m = mix(a, b, t);
+                        mix(mix(mix(from, a, t), m, t), mix(m, mix(b, p, t), t), t)
+                    },
+                    p,
+                );
+            }
+            Close => {
+                if let Some(&first) = points.first() {
+                    curve(&mut points, |from, t| mix(from, first, t), first);
+                }
+            }
+        }
+    }
+    flush(&mut points);
+}
+
+fn curve(points: &mut Vec<[f64; 2]>, at: impl Fn([f64; 2], f64) -> [f64; 2], end: [f64; 2]) {
+    let Some(&from) = points.last() else { return };
+    let length: f64 = (0..8).map(|i| dist(at(from, f64::from(i) / 8.0), at(from, f64::from(i + 1) / 8.0))).sum();
+    let parts = (length / STEP_MM).ceil().clamp(1.0, 4000.0) as usize;
+    for i in 1..parts {
+        points.push(at(from, i as f64 / parts as f64));
+    }
+    if dist(from, end) > 0.0 || parts > 1 {
+        points.push(end);
+    }
+}
+
+fn mix(a: [f64; 2], b: [f64; 2], t: f64) -> [f64; 2] {
+    [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t]
+}
+
+fn dist(a: [f64; 2], b: [f64; 2]) -> f64 {
+    (b[0] - a[0]).hypot(b[1] - a[1])
+}

@@ -1,0 +1,40 @@
+//! From samples to a line: strokes, smoothing, brush, outline, raster.
+//!
+//! Geometry is in page millimetres with y down the page; angles are in degrees, counter-clockwise as seen on the page,
+//! 0 along +x. Speed is of the hand. The crate is pure computation and also compiles to WebAssembly.
+
+pub mod brush;
+pub mod course;
+pub mod curve;
+mod document;
+pub mod envelope;
+pub mod fitting;
+pub mod inking;
+pub mod live;
+pub mod outline;
+pub mod raster;
+pub mod smoothing;
+pub mod stroke;
+
+pub use brush::Brush;
+pub use course::Course;
+pub use curve::Curve;
+pub use document::{DocumentError, check_document};
+pub use inking::{InkedSample, InkedStroke, Inker};
+pub use live::LiveStroke;
+pub use outline::{Outline, Path};
+pub use stroke::{Sample, Stroke};
+
+/// Why a stroke cannot be inked.
+#[derive(Debug, thiserror::Error, Clone, PartialEq)]
+pub enum InkError {
+    /// The brush has a part that this version reads and keeps but cannot ink.
+    #[error("this brush has {part}, which cannot be inked yet; set it back to its default to ink with the rest")]
+    PartNotInked { part: &'static str },
+    /// A value of the brush is outside what it may be.
+    #[error("{field}: {problem}")]
+    BadBrush { field: String, problem: String },
+    /// A curve's knots are not usable.
+    #[error("curve: {0}")]
+    Curve(#[from] curve::CurveError),
+}

@@ -1,0 +1,47 @@
+//! Closed outlines in mm: their clean-up union, area and bounds.
+
+use i_overlay::core::fill_rule::FillRule;
+use i_overlay::float::simplify::SimplifyShape;
+
+/// A closed polygon, its last corner joined to its first.
+pub type Path = Vec<[f64; 2]>;
+
+/// Closed polygons without overlap: outer borders turn one way, holes the other.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Outline {
+    pub paths: Vec<Path>,
+}
+
+impl Outline {
+    /// The union of paths that all turn the same way, by the non-zero rule.
+    pub fn united(paths: Vec<Path>) -> Self {
+        if paths.is_empty() {
+            return Self::default();
+        }
+        let shapes = paths.simplify_shape(FillRule::NonZero);
+        Self { paths: shapes.into_iter().flatten().filter(|p| p.len() > 2).collect() }
+    }
+
+    /// The union of several outlines.
+    pub fn merged(outlines: impl IntoIterator<Item = Outline>) -> Self {
+        Self::united(outlines.into_iter().flat_map(|o| o.paths).collect())
+    }
+
+    /// Inked area in mm².
+    pub fn area_mm2(&self) -> f64 {
+        self.paths.iter().map(|p| signed_area(p)).sum::<f64>().abs()
+    }
+
+    /// `[left, top, right, bottom]` in mm, or none when nothing is inked.
+    pub fn bounds(&self) -> Option<[f64; 4]> {
+        let mut points = self.paths.iter().flatten();
+        let first = points.next()?;
+        Some(points.fold([first[0], first[1], first[0], first[1]], |b, p| [b[0].min(p[0]), b[1].min(p[1]), b[2].max(p[0]), b[3].max(p[1])]))
+    }
+}
+
+/// Shoelace area; its sign is the way the path turns.
+pub fn signed_area(p: &[[f64; 2]]) -> f64 {
+    let n = p.len();
+    (0..n).map(|i| p[i][0] * p[(i + 1) % n][1] - p[(i + 1) % n][0] * p[i][1]).sum::<f64>() * 0.5
+}

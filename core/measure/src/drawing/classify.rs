@@ -1,0 +1,453 @@
+//! What is paper and what is ink, how much of each pixel, and whose.
+//!
+//! A pixel is assigned to the role whose mixture with the paper lies nearest (CIEDE2000), then projected on the line
+//! from paper to that role's colour. A faint edge pixel says little about its colour: it goes with the strongest ink
+//! beside it. Equal colours are looked up, not computed again.
+
+use palette::{Lab, white_point::D65};
+
+use super::{Blend, Plan, Source, scratch::Planes};
+use crate::{
+    Picture,
+    colour::{delta_e, lab, linear},
+};
+
+/// Paper, or ink of no role.
+pub const NONE: u8 = 255;
+/// Ink of no role's colour.
+pub const OFF: u8 = 254;
+/// Coverage from which a pixel is in the mask.
+pub const HALF: u8 = 128;
+
+/// A horizontal run of mask pixels of one role: `x0..x1` in row `y`.
+#[derive(Debug, Clone, Copy)]
+pub struct Run {
+    pub y: u32,
+    pub x0: u32,
+    pub x1: u32,
+    pub role: u8,
+}
+
+/// The classified picture.
+pub struct Ink {
+    pub width: usize,
+    pub height: usize,
+    /// Coverage 0…255.
+    pub coverage: Vec<u8>,
+    /// Role index, [`OFF`] or [`NONE`].
+    pub role: Vec<u8>,
+    pub runs: Vec<Run>,
+    /// Pixels with any ink, in reading order.
+    pub touched: Vec<u32>,
+    /// Squared distance in px² from mask pixels to the nearest other pixel, saturated.
+    pub distance2: Vec<u16>,
+    pub role_px2: Vec<f64>,
+    pub off_palette_px2: f64,
+    pub blend: Blend,
+}
+
+/// A colour that ink may have.
+struct Target {
+    class: u8,
+    tolerance: f32,
+    paper: [f32; 3],
+    toward: [f32; 3],
+    paper_linear: [f32; 3],
+    toward_linear: [f32; 3],
+    square: f32,
+    square_linear: f32,
+}
+
+impl Target {
+    fn new(class: u8, tolerance: f32, paper: [u8; 3], rgb: [u8; 3]) -> Option<Self> {
+        let p = paper.map(f32::from);
+        let lin = |c: [u8; 3]| c.map(|v| linear(f32::from(v) / 255.0));
+        let (pl, rl) = (lin(paper), lin(rgb));
+        let toward = [0, 1, 2].map(|i| f32::from(rgb[i]) - p[i]);
+        let toward_linear = [0, 1, 2].map(|i| rl[i] - pl[i]);
+        let square = dot(toward, toward);
+        (square > 100.0).then(|| Self {
+            class,
+            tolerance,
+            paper: p,
+            toward,
+            paper_linear: pl,
+            toward_linear,
+            square,
+            square_linear: dot(toward_linear, toward_linear).max(1e-6),
+        })
+    }
+
+    /// The share of this ink in a pixel's colour.
+    fn share(&self, c: [u8; 3], blend: Blend) -> f32 {
+        match blend {
+            Blend::Encoded => dot([0, 1, 2].map(|i| f32::from(c[i]) - self.paper[i]), self.toward) / self.square,
+            Blend::Linear => {
+                let d = [0, 1, 2].map(|i| linear_of(c[i]) - self.paper_linear[i]);
+                dot(d, self.toward_linear) / self.square_linear
+            }
+        }
+    }
+
+    /// The nearest mixture of this ink with the paper, encoded 0…255.
+    fn mixture(&self, share: f32, blend: Blend) -> [f32; 3] {
+        let t = share.clamp(0.0, 1.0);
+        match blend {
+            Blend::Encoded => [0, 1, 2].map(|i| self.paper[i] + t * self.toward[i]),
+            Blend::Linear => [0, 1, 2].map(|i| 255.0 * encode(self.paper_linear[i] + t * self.toward_linear[i])),
+        }
+    }
+
+    fn plain_residual(&self, c: [u8; 3], share: f32, blend: Blend) -> f32 {
+        let m = self.mixture(share, blend);
+        let d = [0, 1, 2].map(|i| f32::from(c[i]) - m[i]);
+        dot(d, d).sqrt()
+    }
+
+    /// How far the colour lies from any mixture of this ink with the paper.
+    fn residual(&self, c: Lab<D65, f32>, share: f32, blend: Blend) -> f32 {
+        delta_e(c, lab(self.mixture(share, blend)))
+    }
+}
+
+/// Linear light of an encoded byte, by table.
+fn linear_of(v: u8) -> f32 {
+    static TABLE: std::sync::LazyLock<[f32; 256]> = std::sync::LazyLock::new(|| std::array::from_fn(|v| linear(v as f32 / 255.0)));
+    TABLE[v as usize]
+}
+
+fn encode(v: f32) -> f32 {
+    if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * v.max(0.0).powf(1.0 / 2.4) - 0.055 }
+}
+
+fn dot(a: [f32; 3], b: [f32; 3]) -> f32 {
+    a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+}
+
+/// How a picture's paper is known.
+enum Paper {
+    /// By alpha.
+    Clear,
+    Colour([u8; 3]),
+}
+
+struct Classifier<'a> {
+    picture: &'a Picture<'a>,
+    targets: Vec<Target>,
+    paper: Paper,
+    /// Class where the colour does not matter: a layer's role.
+    fixed: Option<u8>,
+    blend: Blend,
+    memo: Vec<(u32, u8, u8)>,
+}
+
+/// Classifies a picture; `layer_role` gives all its ink to one role.
+pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, planes: &mut Planes) -> Ink {
+    let paper = find_paper(picture);
+    let fixed = layer_role.map(|r| r as u8);
+    let targets = targets(picture, plan, &paper, fixed);
+    let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: vec![(0, NONE, 0); MEMO] };
+    let (mut ink, edges) = c.run(plan, planes);
+    if matches!(c.paper, Paper::Colour(_)) && edges.say_linear() {
+        c.blend = Blend::Linear;
+        c.memo.fill((0, NONE, 0));
+        for &i in &ink.touched {
+            ink.coverage[i as usize] = 0;
+            ink.role[i as usize] = NONE;
+        }
+        (planes.coverage, planes.role, planes.distance2) = (ink.coverage, ink.role, ink.distance2);
+        ink = c.run(plan, planes).0;
+    }
+    ink
+}
+
+const MEMO: usize = 1 << 13;
+/// Pixels looked at together.
+const BLOCK: usize = 8;
+
+/// Coverage of edge pixels read both ways: uniform over sub-pixel phases, so its mean is one half for the true way.
+#[derive(Default)]
+struct Edges {
+    count: f64,
+    encoded: f64,
+    linear: f64,
+}
+
+impl Edges {
+    fn say_linear(&self) -> bool {
+        self.count >= 400.0 && (self.linear / self.count - 0.5).abs() + 0.05 < (self.encoded / self.count - 0.5).abs()
+    }
+}
+
+impl Classifier<'_> {
+    fn one(&mut self, key: u32, pixel: [u8; 4]) -> (u8, u8) {
+        let slot = (key.wrapping_mul(0x9E37_79B1) >> 19) as usize;
+        if self.memo[slot].0 == key {
+            return (self.memo[slot].1, self.memo[slot].2);
+        }
+        let found = self.compute(pixel);
+        self.memo[slot] = (key, found.0, found.1);
+        found
+    }
+
+    fn compute(&self, pixel: [u8; 4]) -> (u8, u8) {
+        let rgb = [pixel[0], pixel[1], pixel[2]];
+        if matches!(self.paper, Paper::Clear) {
+            if pixel[3] == 0 {
+                return (NONE, 0);
+            }
+            let class = self.fixed.unwrap_or_else(|| {
+                let c = lab(rgb.map(f32::from));
+                self.nearest(|t| t.residual(c, 1.0, Blend::Encoded)).map_or(OFF, |(t, far)| if far > t.tolerance { OFF } else { t.class })
+            });
+            return (class, pixel[3]);
+        }
+        let c = lab(rgb.map(f32::from));
+        // Roles whose mixtures lie clearly further off in plain RGB need no colour difference.
+        let shares: Vec<(f32, f32)> = self
+            .targets
+            .iter()
+            .map(|t| {
+                let share = t.share(rgb, self.blend);
+                (share, t.plain_residual(rgb, share, self.blend))
+            })
+            .collect();
+        let near = shares.iter().map(|s| s.1).fold(f32::INFINITY, f32::min) * 2.0 + 20.0;
+        let candidates = self.targets.iter().zip(&shares).filter(|(_, s)| s.1 <= near);
+        let Some((t, far)) = candidates.map(|(t, s)| (t, t.residual(c, s.0, self.blend))).min_by(|a, b| a.1.total_cmp(&b.1)) else {
+            return (NONE, 0);
+        };
+        let share = t.share(rgb, self.blend).clamp(0.0, 1.0);
+        let level = (share * 255.0).round() as u8;
+        if let Some(role) = self.fixed {
+            return (role, level);
+        }
+        // Between paper and ink the mixture is given some room: rounding and other ink beneath it shift it a little.
+        if far > t.tolerance + 2.0 {
+            let strength = delta_e(c, lab(t.paper)) / 60.0;
+            return (OFF, (strength * 255.0).min(255.0) as u8);
+        }
+        (t.class, level)
+    }
+
+    fn nearest(&self, far: impl Fn(&Target) -> f32) -> Option<(&Target, f32)> {
+        self.targets.iter().map(|t| (t, far(t))).min_by(|a, b| a.1.total_cmp(&b.1))
+    }
+
+    fn run(&mut self, plan: &Plan, planes: &mut Planes) -> (Ink, Edges) {
+        let (w, h) = (self.picture.width, self.picture.height);
+        let mut coverage = std::mem::take(&mut planes.coverage);
+        let mut role = std::mem::take(&mut planes.role);
+        let paper = match self.paper {
+            Paper::Colour(p) => u32::from_le_bytes([p[0], p[1], p[2], 255]),
+            Paper::Clear => 0,
+        };
+        let mut faint: Vec<u32> = Vec::new();
+        let mut touched: Vec<u32> = Vec::new();
+        let picture = *self.picture;
+        let (mut last_key, mut last) = (paper, (NONE, 0u8));
+        let blank = paper.to_le_bytes().repeat(BLOCK);
+        // Most of a page is paper: whole blocks of it are passed over at once.
+        for (b, block) in picture.rgba.chunks(4 * BLOCK).enumerate() {
+            if block == &blank[..block.len()] {
+                continue;
+            }
+            for (k, p) in block.chunks_exact(4).enumerate() {
+                let key = u32::from_le_bytes([p[0], p[1], p[2], p[3]]);
+                if key == paper {
+                    continue;
+                }
+                if key != last_key {
+                    last = self.one(key, [p[0], p[1], p[2], p[3]]);
+                    last_key = key;
+                }
+                if last.1 > 2 {
+                    let i = b * BLOCK + k;
+                    role[i] = last.0;
+                    coverage[i] = last.1;
+                    touched.push(i as u32);
+                    if last.1 < 250 {
+                        faint.push(i as u32);
+                    }
+                }
+            }
+        }
+        let edges = self.reassign(&mut role, &mut coverage, &faint);
+        let mut ink = Ink {
+            width: w,
+            height: h,
+            runs: runs(&role, &coverage, w, &touched),
+            touched,
+            coverage,
+            role,
+            distance2: std::mem::take(&mut planes.distance2),
+            role_px2: vec![0.0; plan.roles.len()],
+            off_palette_px2: 0.0,
+            blend: self.blend,
+        };
+        ink.sum();
+        (ink, edges)
+    }
+
+    /// Gives every edge pixel to the strongest ink beside it, and reads its coverage by that ink's colour.
+    fn reassign(&self, role: &mut [u8], coverage: &mut [u8], faint: &[u32]) -> Edges {
+        let (w, h) = (self.picture.width, self.picture.height);
+        let mut edges = Edges::default();
+        let mut changes: Vec<(u32, u8, u8)> = Vec::new();
+        for &i in faint {
+            let i = i as usize;
+            let (x, y) = (i % w, i / w);
+            let mut best = (coverage[i].max(HALF), role[i]);
+            for ny in y.saturating_sub(1)..=(y + 1).min(h - 1) {
+                for nx in x.saturating_sub(1)..=(x + 1).min(w - 1) {
+                    let j = ny * w + nx;
+                    if coverage[j] > best.0 && role[j] < OFF {
+                        best = (coverage[j], role[j]);
+                    }
+                }
+            }
+            let p = self.picture.pixel(i);
+            let rgb = [p[0], p[1], p[2]];
+            let Some(target) = self.targets.iter().find(|t| t.class == best.1) else {
+                continue;
+            };
+            if matches!(self.paper, Paper::Clear) {
+                if best.1 != role[i] {
+                    changes.push((i as u32, best.1, p[3]));
+                }
+                continue;
+            }
+            let share = target.share(rgb, self.blend).clamp(0.0, 1.0);
+            if best.1 != role[i] {
+                changes.push((i as u32, best.1, (share * 255.0).round() as u8));
+            }
+            if best.0 > 240 {
+                let (e, l) = (target.share(rgb, Blend::Encoded), target.share(rgb, Blend::Linear));
+                if (0.04..0.96).contains(&e) {
+                    edges.count += 1.0;
+                    edges.encoded += f64::from(e);
+                    edges.linear += f64::from(l);
+                }
+            }
+        }
+        for (i, r, c) in changes {
+            role[i as usize] = r;
+            coverage[i as usize] = c;
+        }
+        edges
+    }
+}
+
+impl Ink {
+    fn sum(&mut self) {
+        let mut counts = [0u64; 256];
+        for &i in &self.touched {
+            counts[self.role[i as usize] as usize] += u64::from(self.coverage[i as usize]);
+        }
+        for (role, px2) in self.role_px2.iter_mut().enumerate() {
+            *px2 = counts[role] as f64 / 255.0;
+        }
+        self.off_palette_px2 = counts[OFF as usize] as f64 / 255.0;
+    }
+
+    /// Distance in px from a mask pixel to the nearest pixel outside its ink.
+    pub fn distance(&self, i: usize) -> f64 {
+        f64::from(self.distance2[i]).sqrt()
+    }
+}
+
+/// Runs of mask pixels, from the pixels with ink in reading order.
+fn runs(role: &[u8], coverage: &[u8], w: usize, touched: &[u32]) -> Vec<Run> {
+    let mut out: Vec<Run> = Vec::new();
+    for &i in touched {
+        let i = i as usize;
+        if coverage[i] < HALF || role[i] >= OFF {
+            continue;
+        }
+        let (x, y) = ((i % w) as u32, (i / w) as u32);
+        match out.last_mut() {
+            Some(r) if r.y == y && r.x1 == x && r.role == role[i] => r.x1 = x + 1,
+            _ => out.push(Run { y, x0: x, x1: x + 1, role: role[i] }),
+        }
+    }
+    out
+}
+
+/// Alpha where there is any; else the commonest colour, which must be light enough to be paper.
+fn find_paper(picture: &Picture) -> Paper {
+    let n = picture.width * picture.height;
+    let step = (n / 12_000).max(1);
+    // A step that shares no factor with the row length looks at every column.
+    let step = if picture.width.is_multiple_of(step) { step + 1 } else { step };
+    let mut counts: std::collections::HashMap<[u8; 3], u32> = Default::default();
+    let mut clear = 0u32;
+    let mut seen = 0u32;
+    for i in (0..n).step_by(step) {
+        let p = picture.pixel(i);
+        seen += 1;
+        if p[3] < 128 {
+            clear += 1;
+        } else {
+            *counts.entry([p[0], p[1], p[2]]).or_default() += 1;
+        }
+    }
+    if clear * 20 > seen {
+        return Paper::Clear;
+    }
+    let commonest = counts.into_iter().max_by_key(|(rgb, n)| (*n, rgb.map(u32::from).iter().sum::<u32>()));
+    Paper::Colour(commonest.map_or([255; 3], |c| c.0))
+}
+
+/// The colours that ink may have: the roles', and for outline and rest those that the picture itself shows.
+fn targets(picture: &Picture, plan: &Plan, paper: &Paper, fixed: Option<u8>) -> Vec<Target> {
+    let ground = if let Paper::Colour(p) = paper { *p } else { [255; 3] };
+    let mut out = Vec::new();
+    if fixed.is_none() {
+        for (i, role) in plan.roles.iter().enumerate() {
+            if let Source::Colour { rgb, tolerance } = role {
+                out.extend(Target::new(i as u8, *tolerance, ground, *rgb));
+            }
+        }
+    }
+    let other = fixed.or_else(|| plan.roles.iter().position(|r| matches!(r, Source::Outline | Source::Rest)).map(|i| i as u8));
+    let Some(class) = other else { return out };
+    // Ink of any colour: the colours seen often, darkest against the paper first, mixtures of one with paper left out.
+    let n = picture.width * picture.height;
+    let mut counts: std::collections::HashMap<[u8; 3], u32> = Default::default();
+    for i in 0..n {
+        let p = picture.pixel(i);
+        let rgb = [p[0], p[1], p[2]];
+        if p[3] >= 128 && (rgb != ground || matches!(paper, Paper::Clear)) {
+            *counts.entry(rgb).or_default() += 1;
+        }
+    }
+    let total: u32 = counts.values().sum();
+    let mut seen: Vec<([u8; 3], u32)> = counts.into_iter().filter(|c| c.1 * 200 >= total).collect();
+    let contrast = |c: [u8; 3]| (0..3).map(|i| (i32::from(c[i]) - i32::from(ground[i])).pow(2)).sum::<i32>();
+    seen.sort_by_key(|(c, n)| (-contrast(*c), std::cmp::Reverse(*n)));
+    for (rgb, _) in seen.into_iter().take(64) {
+        let c = lab(rgb.map(f32::from));
+        let mixture = out.iter().any(|t: &Target| t.residual(c, t.share(rgb, Blend::Encoded), Blend::Encoded) <= t.tolerance.max(6.0));
+        if !mixture {
+            out.extend(Target::new(class, f32::INFINITY, ground, rgb));
+        }
+    }
+    out
+}
+
+/// An empty picture, to be filled by a test.
+#[cfg(test)]
+pub fn blank(width: usize, height: usize) -> Ink {
+    Ink {
+        width,
+        height,
+        coverage: vec![0; width * height],
+        role: vec![NONE; width * height],
+        runs: Vec::new(),
+        touched: Vec::new(),
+        distance2: vec![0; width * height],
+        role_px2: vec![0.0],
+        off_palette_px2: 0.0,
+        blend: Blend::Encoded,
+    }
+}

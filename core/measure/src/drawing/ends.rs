@@ -1,0 +1,70 @@
+//! Bodies, tapers, and what is left out about junctions.
+
+use super::{
+    End, Line, Place,
+    graph::{Chain, Graph},
+};
+use crate::stats::{median, moving_mean};
+
+/// A taper is longer than this many widths; a round cap reaches 90 % at 0.28.
+const TAPER_WIDTHS: f64 = 1.5;
+
+/// Marks junctions, finds how each end ends, and takes tapers and blunt ends out of the body.
+pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
+    let n = line.points.len();
+    if line.closed || n == 0 {
+        return;
+    }
+    let step = line.step_px;
+    let widths: Vec<f64> = line.points.iter().map(|p| f64::from(p.width)).collect();
+    let middle: Vec<f64> = (n / 3..=(2 * n / 3).min(n - 1)).filter(|&i| line.points[i].place == Place::Body).map(|i| widths[i]).collect();
+    let body = median(&middle).or_else(|| median(&widths)).unwrap_or(1.0).max(0.5);
+    for (side, node) in chain.nodes.iter().enumerate() {
+        let Some(node) = node else { continue };
+        let reach = ((graph.nodes[*node].radius + body) / step).ceil() as usize;
+        for k in 0..reach.min(n) {
+            let i = if side == 0 { k } else { n - 1 - k };
+            if line.points[i].place != Place::Blocked {
+                line.points[i].place = Place::Junction;
+            }
+        }
+    }
+    let smooth = moving_mean(&widths, ((0.5 * body / step) as usize).max(3));
+    for side in 0..2 {
+        if chain.nodes[side].is_some() {
+            continue;
+        }
+        let at = |k: usize| if side == 0 { k } else { n - 1 - k };
+        // An end that runs into other ink is no free end.
+        let near = ((0.75 * body / step).ceil() as usize + 1).min(n);
+        if (0..near).any(|k| line.points[at(k)].place == Place::Blocked) {
+            for k in 0..((body / step).ceil() as usize).min(n) {
+                line.points[at(k)].place = Place::Blocked;
+            }
+            continue;
+        }
+        let hold = (body / step).ceil() as usize;
+        let mut since = 0;
+        let mut found = n;
+        for k in 0..n {
+            // At the very tip the mean over half a width looks inward only: the width itself is read there.
+            let w = if k < 2 { widths[at(k)] } else { smooth[at(k)] };
+            if w < 0.9 * body {
+                since = k + 1;
+            } else if k - since >= hold {
+                found = since;
+                break;
+            }
+        }
+        let taper_px = found.min(n / 2) as f64 * step;
+        let tapered = taper_px > TAPER_WIDTHS * body;
+        line.ends[side] = End::Free { taper_px, tapered };
+        let out = if tapered { taper_px } else { body };
+        for k in 0..((out / step).ceil() as usize).min(n) {
+            let p = &mut line.points[at(k)];
+            if p.place == Place::Body {
+                p.place = Place::End;
+            }
+        }
+    }
+}

@@ -1,0 +1,256 @@
+//! The skeleton as chains of pixels between ends and junctions, with the spurs that explain no ink pruned.
+
+use std::collections::HashMap;
+
+use super::{
+    classify::Ink,
+    thin::{AROUND, Skeleton, neighbours},
+};
+
+/// A junction: the middle of its pixels and the ink's half width there, px.
+#[derive(Debug, Clone, Copy)]
+pub struct Node {
+    pub x: f64,
+    pub y: f64,
+    pub radius: f64,
+}
+
+/// Pixels in order, and the junctions at its two ends.
+#[derive(Debug, Clone)]
+pub struct Chain {
+    pub role: u8,
+    pub pixels: Vec<u32>,
+    pub nodes: [Option<usize>; 2],
+    pub closed: bool,
+}
+
+pub struct Graph {
+    pub nodes: Vec<Node>,
+    pub chains: Vec<Chain>,
+}
+
+const SEEN: u8 = 1;
+const JUNCTION: u8 = 2;
+
+struct Tracer<'a> {
+    skeleton: &'a Skeleton,
+    w: usize,
+    h: usize,
+    seen: Vec<u8>,
+    /// The node that a junction's pixel belongs to; looked up only where the skeleton is marked as a junction.
+    junction: HashMap<u32, usize>,
+}
+
+/// Traces and prunes.
+pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
+    let (w, h) = (ink.width, ink.height);
+    let degree = |i: usize| neighbours(&skeleton.mark, w, h, i).count_ones();
+    let junction_pixels: Vec<u32> = skeleton.pixels.iter().copied().filter(|&i| degree(i as usize) >= 3).collect();
+    let mut t = Tracer { skeleton, w, h, seen: std::mem::take(seen), junction: HashMap::new() };
+    for &j in &junction_pixels {
+        t.seen[j as usize] = JUNCTION;
+    }
+    let nodes = t.cluster(ink, &junction_pixels);
+    let mut chains = Vec::new();
+    for &j in &junction_pixels {
+        let node = t.junction[&j];
+        for p in t.around(j as usize) {
+            if !t.is_junction(p) && !t.is_seen(p) {
+                chains.push(t.walk(p, Some(node)));
+            }
+        }
+    }
+    for k in 0..skeleton.pixels.len() {
+        let p = skeleton.pixels[k];
+        if !t.is_seen(p) && !t.is_junction(p) && degree(p as usize) <= 1 {
+            chains.push(t.walk(p, None));
+        }
+    }
+    for k in 0..skeleton.pixels.len() {
+        let p = skeleton.pixels[k];
+        if !t.is_seen(p) && !t.is_junction(p) {
+            let mut chain = t.walk(p, None);
+            let (a, b) = (chain.pixels[0] as usize, chain.pixels[chain.pixels.len() - 1] as usize);
+            chain.closed = chain.pixels.len() > 3 && (a % w).abs_diff(b % w) <= 1 && (a / w).abs_diff(b / w) <= 1;
+            chains.push(chain);
+        }
+    }
+    *seen = t.seen;
+    let mut graph = Graph { nodes, chains };
+    for _ in 0..2 {
+        graph.prune(ink);
+        graph.join(w);
+    }
+    graph
+}
+
+impl Tracer<'_> {
+    fn around(&self, i: usize) -> impl Iterator<Item = u32> + Clone + use<> {
+        let bits = neighbours(&self.skeleton.mark, self.w, self.h, i);
+        let w = self.w as isize;
+        // Straight neighbours first, so that a walk takes the stairs pixel by pixel.
+        [1, 3, 5, 7, 0, 2, 4, 6].into_iter().filter(move |k| bits & (1 << k) != 0).map(move |k: usize| (i as isize + AROUND[k].1 * w + AROUND[k].0) as u32)
+    }
+
+    fn is_junction(&self, p: u32) -> bool {
+        self.seen[p as usize] == JUNCTION
+    }
+
+    fn is_seen(&self, p: u32) -> bool {
+        self.seen[p as usize] == SEEN
+    }
+
+    fn cluster(&mut self, ink: &Ink, pixels: &[u32]) -> Vec<Node> {
+        let mut nodes = Vec::new();
+        for &p in pixels {
+            if self.junction.contains_key(&p) {
+                continue;
+            }
+            let mut stack = vec![p];
+            let mut all = Vec::new();
+            self.junction.insert(p, nodes.len());
+            while let Some(q) = stack.pop() {
+                all.push(q as usize);
+                for n in self.around(q as usize) {
+                    if self.is_junction(n) && !self.junction.contains_key(&n) {
+                        self.junction.insert(n, nodes.len());
+                        stack.push(n);
+                    }
+                }
+            }
+            let count = all.len() as f64;
+            nodes.push(Node {
+                x: all.iter().map(|i| (i % self.w) as f64 + 0.5).sum::<f64>() / count,
+                y: all.iter().map(|i| (i / self.w) as f64 + 0.5).sum::<f64>() / count,
+                radius: all.iter().map(|&i| ink.distance(i) - 0.5).fold(0.5, f64::max),
+            });
+        }
+        nodes
+    }
+
+    fn walk(&mut self, start: u32, from: Option<usize>) -> Chain {
+        let role = self.skeleton.mark[start as usize] - 1;
+        let mut chain = Chain { role, pixels: vec![start], nodes: [from, None], closed: false };
+        let mut here = start;
+        loop {
+            self.seen[here as usize] = SEEN;
+            let around = self.around(here as usize);
+            let junction = around
+                .clone()
+                .filter(|p| self.is_junction(*p))
+                .filter_map(|p| self.junction.get(&p).copied())
+                .find(|n| chain.pixels.len() > 1 || Some(*n) != from);
+            if let Some(n) = junction
+                && (chain.pixels.len() > 2 || Some(n) != from)
+            {
+                chain.nodes[1] = Some(n);
+                return chain;
+            }
+            let next = around.clone().find(|p| !self.is_junction(*p) && !self.is_seen(*p));
+            let Some(next) = next else { return chain };
+            chain.pixels.push(next);
+            here = next;
+        }
+    }
+}
+
+impl Graph {
+    /// Takes away branches whose tip reaches hardly further than the junction's own disc.
+    fn prune(&mut self, ink: &Ink) {
+        let nodes = &self.nodes;
+        let spur = |c: &Chain| {
+            let (node, tip) = match (c.nodes, c.pixels.first(), c.pixels.last()) {
+                ([Some(n), None], _, Some(&tip)) | ([None, Some(n)], Some(&tip), _) => (nodes[n], tip as usize),
+                _ => return None,
+            };
+            let way = ((tip % ink.width) as f64 + 0.5 - node.x).hypot((tip / ink.width) as f64 + 0.5 - node.y);
+            let beyond = way + ink.distance(tip) - 0.5 - node.radius;
+            (beyond < 0.6 * node.radius + 1.0).then_some(way)
+        };
+        let spurs: Vec<Option<f64>> = self.chains.iter().map(spur).collect();
+        // A star of nothing but spurs is a dot or a short tick: its longest branches stay as the line.
+        let mut at: HashMap<usize, Vec<usize>> = HashMap::new();
+        for (i, c) in self.chains.iter().enumerate() {
+            for n in c.nodes.iter().flatten() {
+                at.entry(*n).or_default().push(i);
+            }
+        }
+        let mut keep = vec![true; self.chains.len()];
+        for branches in at.values() {
+            let mut all: Vec<usize> = branches.iter().copied().filter(|&i| spurs[i].is_some()).collect();
+            if all.len() == branches.len() {
+                all.sort_by(|a, b| spurs[*b].unwrap_or(0.0).total_cmp(&spurs[*a].unwrap_or(0.0)));
+                all.drain(..2.min(all.len()));
+            }
+            for i in all {
+                keep[i] = false;
+            }
+        }
+        let mut k = keep.into_iter();
+        self.chains.retain(|_| k.next().unwrap_or(true));
+    }
+
+    /// Joins the two chains that a junction is left with, and frees the end of a single one.
+    fn join(&mut self, w: usize) {
+        let mut at: Vec<Vec<(usize, usize)>> = vec![Vec::new(); self.nodes.len()];
+        for (i, c) in self.chains.iter().enumerate() {
+            for (side, n) in c.nodes.iter().enumerate() {
+                if let Some(n) = n {
+                    at[*n].push((i, side));
+                }
+            }
+        }
+        let mut merged_into: Vec<usize> = (0..self.chains.len()).collect();
+        for (n, ends) in at.iter().enumerate() {
+            let here = self.nodes[n].y as usize * w + self.nodes[n].x as usize;
+            match ends[..] {
+                [(i, _)] => {
+                    let i = root(&merged_into, i);
+                    let c = &mut self.chains[i];
+                    if c.nodes[0] == Some(n) {
+                        c.nodes[0] = None;
+                        c.pixels.insert(0, here as u32);
+                    } else {
+                        c.nodes[1] = None;
+                        c.pixels.push(here as u32);
+                    }
+                }
+                [(i, _), (j, _)] => {
+                    let (i, j) = (root(&merged_into, i), root(&merged_into, j));
+                    if i == j {
+                        let c = &mut self.chains[i];
+                        if c.nodes == [Some(n), Some(n)] {
+                            c.nodes = [None, None];
+                            c.pixels.push(here as u32);
+                            c.closed = true;
+                        }
+                        continue;
+                    }
+                    let mut second = std::mem::replace(&mut self.chains[j], Chain { role: 0, pixels: Vec::new(), nodes: [None, None], closed: false });
+                    if second.nodes[0] != Some(n) {
+                        second.pixels.reverse();
+                        second.nodes.swap(0, 1);
+                    }
+                    let first = &mut self.chains[i];
+                    if first.nodes[1] != Some(n) {
+                        first.pixels.reverse();
+                        first.nodes.swap(0, 1);
+                    }
+                    first.pixels.push(here as u32);
+                    first.pixels.append(&mut second.pixels);
+                    first.nodes[1] = second.nodes[1];
+                    merged_into[j] = i;
+                }
+                _ => {}
+            }
+        }
+        self.chains.retain(|c| !c.pixels.is_empty());
+    }
+}
+
+fn root(into: &[usize], mut i: usize) -> usize {
+    while into[i] != i {
+        i = into[i];
+    }
+    i
+}

@@ -1,0 +1,178 @@
+//! Line weights in a drawing: coverage, roles, topology, centre lines, width along them, bodies and tapers.
+//!
+//! Only pixels near ink are worked on: the cost grows with the ink, not with the page.
+
+mod centre;
+mod classify;
+mod distance;
+mod ends;
+mod graph;
+mod outside;
+mod scratch;
+mod spots;
+mod thin;
+
+use rayon::prelude::*;
+
+use crate::{Picture, colour::Rgb};
+
+/// How a role's ink is told from the rest.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Source {
+    /// Ink of this colour, within a CIEDE2000 tolerance.
+    Colour { rgb: Rgb, tolerance: f32 },
+    /// Ink on layers that the caller has matched by name.
+    Layer,
+    /// Lines that border the outside of the drawing.
+    Outline,
+    /// All other ink.
+    Rest,
+}
+
+/// What to look for: the roles in the guide's order.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Plan {
+    pub roles: Vec<Source>,
+    /// The widest width in px that a line of any role may have: wider ink is a spotted black.
+    pub widest_px: f64,
+}
+
+/// A flat picture, or one layer of a drawing, with the role that its name gave it.
+#[derive(Debug, Clone, Copy)]
+pub struct Layer<'a> {
+    pub picture: Picture<'a>,
+    /// Index of the role by layer, or none where roles by colour, outline and rest apply.
+    pub role: Option<usize>,
+}
+
+/// Why a place of a line is in the line's body, or is not.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Place {
+    Body,
+    /// In a taper, or within one width of a blunt end.
+    End,
+    /// Within one width of a junction.
+    Junction,
+    /// Within one width of a turn over 30°.
+    Corner,
+    /// The normal meets other ink before it meets paper.
+    Blocked,
+}
+
+/// One step along a line.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LinePoint {
+    /// Sub-pixel centre in px, pixel centres at .5.
+    pub x: f32,
+    pub y: f32,
+    /// Width in px across the line; meaningless where blocked.
+    pub width: f32,
+    pub place: Place,
+}
+
+/// How a line ends.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum End {
+    /// At a junction with ink of its own role.
+    Joined,
+    /// Free: the distance in px from the tip at which the width first stays over 90 % of the body's, and whether that
+    /// is a taper (over 1.5 widths) or blunt.
+    Free { taper_px: f64, tapered: bool },
+}
+
+/// A line between two ends.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Line {
+    pub points: Vec<LinePoint>,
+    /// Distance between points in px.
+    pub step_px: f64,
+    pub closed: bool,
+    pub ends: [End; 2],
+}
+
+impl Line {
+    /// Length along the centre line in px.
+    pub fn length_px(&self) -> f64 {
+        let joins = if self.closed { self.points.len() } else { self.points.len().saturating_sub(1) };
+        joins as f64 * self.step_px
+    }
+}
+
+/// The lines of one role.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct RoleLines {
+    pub lines: Vec<Line>,
+    /// Ink in px².
+    pub ink_px2: f64,
+}
+
+/// How the file's ink was mixed with its paper.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Blend {
+    /// In encoded sRGB values, as drawings nearly always are.
+    Encoded,
+    /// In linear light, as this file's own edges say.
+    Linear,
+}
+
+/// All lines of a drawing.
+#[derive(Debug, Clone, PartialEq)]
+pub struct DrawingLines {
+    /// As many as the plan has roles, in its order.
+    pub roles: Vec<RoleLines>,
+    pub blend: Blend,
+    /// Ink in px² that is in no role's colour.
+    pub off_palette_px2: f64,
+    /// Ink in px² that is masked as spotted black.
+    pub masked_px2: f64,
+}
+
+/// Measures a drawing given as one flat picture or as layers, bottom first, all of one size.
+pub fn measure(layers: &[Layer], plan: &Plan) -> DrawingLines {
+    let mut out = DrawingLines { roles: vec![RoleLines::default(); plan.roles.len()], blend: Blend::Encoded, off_palette_px2: 0.0, masked_px2: 0.0 };
+    for layer in layers {
+        let mut planes = scratch::take(layer.picture.width * layer.picture.height);
+        let mut ink = classify::classify(&layer.picture, plan, layer.role, &mut planes);
+        if layer.role.is_none() {
+            out.blend = ink.blend;
+        }
+        out.off_palette_px2 += ink.off_palette_px2;
+        distance::measure(&mut ink);
+        out.masked_px2 += spots::mask(&mut ink, plan.widest_px);
+        let skeleton = thin::thin(&ink, std::mem::take(&mut planes.mark));
+        let graph = graph::trace(&ink, &skeleton, &mut planes.seen);
+        let outside = outside::find(&ink, plan);
+        let mut plane = std::mem::take(&mut planes.own);
+        for class in 0..plan.roles.len() as u8 {
+            let of_class: Vec<&graph::Chain> = graph.chains.iter().filter(|c| c.role == class).collect();
+            if of_class.is_empty() {
+                continue;
+            }
+            for &i in &ink.touched {
+                plane[i as usize] = if ink.role[i as usize] == class { ink.coverage[i as usize] } else { 0 };
+            }
+            let own = centre::Own { ink: &ink, role: class, plane: &plane };
+            let lines: Vec<Line> = of_class
+                .par_iter()
+                .filter_map(|chain| {
+                    let mut line = centre::line(&own, &graph, chain)?;
+                    ends::mark(&mut line, &graph, chain);
+                    Some(line)
+                })
+                .collect();
+            for line in lines {
+                let role = outside.as_ref().map_or(Some(class as usize), |o| o.role_of(&line, class as usize));
+                if let Some(role) = role {
+                    out.roles[role].lines.push(line);
+                }
+            }
+        }
+        for (role, px2) in ink.role_px2.iter().enumerate() {
+            out.roles[role].ink_px2 += px2;
+        }
+        let touched = ink.touched;
+        planes = scratch::Planes { coverage: ink.coverage, role: ink.role, distance2: ink.distance2, mark: skeleton.mark, own: plane, ..planes };
+        scratch::give_back(planes, &touched);
+    }
+    out
+}

@@ -1,0 +1,44 @@
+//! Planes of a byte or two a pixel, kept from one drawing to the next: to clear the ink's own pixels is far cheaper than
+//! to fetch and blank new memory for the whole page.
+
+use std::cell::RefCell;
+
+use super::classify::NONE;
+
+/// All planes that measuring one layer needs.
+#[derive(Default)]
+pub struct Planes {
+    pub coverage: Vec<u8>,
+    pub role: Vec<u8>,
+    pub distance2: Vec<u16>,
+    pub mark: Vec<u8>,
+    pub seen: Vec<u8>,
+    pub own: Vec<u8>,
+}
+
+thread_local! {
+    static KEPT: RefCell<Planes> = RefCell::default();
+}
+
+/// Blank planes of `n` pixels.
+pub fn take(n: usize) -> Planes {
+    let mut p = KEPT.take();
+    if p.coverage.len() != n {
+        p = Planes { coverage: vec![0; n], role: vec![NONE; n], distance2: vec![0; n], mark: vec![0; n], seen: vec![0; n], own: vec![0; n] };
+    }
+    p
+}
+
+/// Blanks what was touched and keeps the planes for the next drawing on this thread.
+pub fn give_back(mut p: Planes, touched: &[u32]) {
+    for &i in touched {
+        let i = i as usize;
+        p.coverage[i] = 0;
+        p.role[i] = NONE;
+        p.distance2[i] = 0;
+        p.mark[i] = 0;
+        p.seen[i] = 0;
+        p.own[i] = 0;
+    }
+    KEPT.set(p);
+}

@@ -1,0 +1,28 @@
+//! From pictures to widths: ruled lines in a scan, and the lines of a drawing with their weight along the way.
+//!
+//! Pictures come in as pixel arrays; files, colour profiles and resolution are the callers' matter.
+
+pub mod colour;
+pub mod drawing;
+pub mod scan;
+pub mod stats;
+
+/// A picture of 8-bit sRGB with straight alpha, row by row, four bytes a pixel.
+#[derive(Debug, Clone, Copy)]
+pub struct Picture<'a> {
+    pub width: usize,
+    pub height: usize,
+    pub rgba: &'a [u8],
+}
+
+impl<'a> Picture<'a> {
+    /// A picture over `rgba`; none when the number of bytes does not fit the sides or a side is 0.
+    pub fn new(width: usize, height: usize, rgba: &'a [u8]) -> Option<Self> {
+        (width > 0 && height > 0 && rgba.len() == width * height * 4).then_some(Self { width, height, rgba })
+    }
+
+    pub(crate) fn pixel(&self, i: usize) -> [u8; 4] {
+        let p = &self.rgba[4 * i..4 * i + 4];
+        [p[0], p[1], p[2], p[3]]
+    }
+}

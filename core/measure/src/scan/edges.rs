@@ -1,0 +1,218 @@
+//! From a straightened line to its figures: width, edges, raggedness, blurriness, ends.
+
+use super::{
+    LineView, Strip,
+    document::{LineEnd, MeasuredLine, WidthStats},
+    levels::InkLevel,
+    profile::{ACROSS, Straight, fit_blur, phi},
+};
+use crate::stats::{mean_sd, median, moving_mean};
+
+/// Widths are averaged over this length before their spread is taken, mm.
+const AVERAGED_OVER_MM: f64 = 0.2;
+/// An end that keeps under 90 % for longer than this many widths is a taper.
+const TAPER_WIDTHS: f64 = 1.5;
+
+/// The figures of one line; none when too little of it is body.
+pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
+    let (first, last) = s.span;
+    let px = s.px_mm;
+    let widths_px: Vec<f64> = s.areas().iter().map(|a| a / ink.absorptance).collect();
+    let window = ((AVERAGED_OVER_MM / px).round() as usize).max(1);
+    let smooth = moving_mean(&widths_px, window);
+    let third = (last - first) / 3;
+    let body_px = median(&smooth[first + third..last - third])?;
+    let mut widths = widths_px.clone();
+    widths.iter_mut().for_each(|w| *w *= px);
+    let ends = [end(&smooth, first, last, body_px, px, false), end(&smooth, first, last, body_px, px, true)];
+    let cut = |taper_mm: f64| if taper_mm > 0.0 { (taper_mm / px).ceil() } else { body_px.ceil() } as usize;
+    let (from, to) = (first + cut(ends[0].taper_mm), last.saturating_sub(cut(ends[1].taper_mm)));
+    if to < from + 8 {
+        return None;
+    }
+    let body: Vec<f64> = smooth[from..to].iter().map(|w| w * px).collect();
+    // Averages that do not share a column: their spread is the width's own.
+    let apart: Vec<f64> = body.iter().copied().step_by(window).collect();
+    let (_, sd) = mean_sd(&apart)?;
+    let (mean, _) = mean_sd(&widths[from..to])?;
+    let fold = |f: fn(f64, f64) -> f64| body.iter().copied().reduce(f).unwrap_or(mean);
+    let blur = fit_blur(s);
+    let edges = [edge(s, ink, false), edge(s, ink, true)];
+    let ragged: Vec<Ragged> = edges.iter().map(|e| raggedness(&e[from..to], px, &blur, ink)).collect();
+    let correlations: Vec<f64> = ragged.iter().filter_map(|r| r.correlation_um).collect();
+    let width_60 = (from..to).map(|k| edges[1][k] - edges[0][k]).filter(|w| w.is_finite()).collect::<Vec<_>>();
+    let figures = MeasuredLine {
+        length_mm: (last - first) as f64 * px,
+        angle_deg: -s.direction[1].atan2(s.direction[0]).to_degrees(),
+        width_mm: WidthStats { mean, sd, min: fold(f64::min), max: fold(f64::max) },
+        width_60_mm: mean_sd(&width_60)?.0 * px,
+        raggedness_um: ragged.iter().map(|r| r.sd_um).sum::<f64>() / 2.0,
+        raggedness_correlation_um: median(&correlations),
+        blurriness_um: blurriness(s, ink) * px * 1000.0,
+        darkness: -(1.0 - s.core_level()).max(1e-3).log10(),
+        from_mm: (to - from) as f64 * px,
+        start: ends[0],
+        end: ends[1],
+    };
+    let place = |k: usize| [s.from[0] + s.direction[0] * k as f64, s.from[1] + s.direction[1] * k as f64];
+    let stride = (((last - first) as f64 / 1500.0).ceil() as usize).max(1);
+    let pick = |v: &[f64], f: f64| -> Vec<f64> { v[first..last].iter().step_by(stride).map(|e| if e.is_finite() { e * f } else { 0.0 }).collect() };
+    Some(LineView {
+        from: place(first),
+        to: place(last),
+        step_mm: px * stride as f64,
+        left_mm: pick(&edges[0], px),
+        right_mm: pick(&edges[1], px),
+        width_mm: pick(&smooth, px),
+        strip: strip(s, ink),
+        figures,
+    })
+}
+
+/// How the line ends: its taper and the widest place there.
+fn end(smooth: &[f64], first: usize, last: usize, body: f64, px: f64, at_end: bool) -> LineEnd {
+    let n = last - first;
+    let at = |k: usize| smooth[if at_end { last - 1 - k } else { first + k }];
+    let hold = (body.ceil() as usize).max(3);
+    let mut since = 0;
+    let mut taper = n / 2;
+    for k in 0..n / 2 {
+        if at(k) < 0.9 * body {
+            since = k + 1;
+        } else if k - since >= hold {
+            taper = since;
+            break;
+        }
+    }
+    let taper_mm = if taper as f64 > TAPER_WIDTHS * body { taper as f64 * px } else { 0.0 };
+    let near = ((2.0 * body).ceil() as usize).clamp(1, (n / 2).max(1));
+    let widest = (0..near).map(at).fold(0.0, f64::max);
+    LineEnd { taper_mm, dot_ratio: widest / body }
+}
+
+/// Place of the edge in px across at every column, where absorptance crosses 60 % of the ink's; NaN where it does not.
+fn edge(s: &Straight, ink: &InkLevel, right: bool) -> Vec<f64> {
+    let threshold = 0.6 * ink.absorptance;
+    let mid = s.rows / 2;
+    (0..s.columns)
+        .map(|k| {
+            let at = |r: usize| f64::from(s.data[r * s.columns + k]);
+            let mut r = mid;
+            while r > 0 && r + 1 < s.rows {
+                let next = if right { r + 1 } else { r - 1 };
+                let (a, b) = (at(r), at(next));
+                if a >= threshold && b < threshold {
+                    let t = (a - threshold) / (a - b);
+                    let d = (r as f64 - mid as f64).abs() + t;
+                    return if right { d } else { -d } / ACROSS;
+                }
+                r = next;
+            }
+            f64::NAN
+        })
+        .collect()
+}
+
+struct Ragged {
+    sd_um: f64,
+    correlation_um: Option<f64>,
+}
+
+/// Deviation of an edge about its fitted line, less the paper's noise, with the blur along the line made good.
+///
+/// Noise is told by its own correlation: what the scan's blur and grain add falls off within a few pixels, while the
+/// edge's falls off exponentially; the model `σ²·e^(−τ/L)` blurred along the line is fitted to the lags beyond the
+/// noise. A Gaussian blur of s leaves `e^(s²/L²)·erfc(s/L)` of the variance of an exponential edge.
+fn raggedness(edge: &[f64], px: f64, blur: &super::profile::BlurFit, ink: &InkLevel) -> Ragged {
+    let residual = detrended(edge);
+    let n = residual.len();
+    if n < 32 {
+        return Ragged { sd_um: 0.0, correlation_um: None };
+    }
+    let lag = |k: usize| (0..n - k).map(|i| residual[i] * residual[i + k]).sum::<f64>() / (n - k) as f64;
+    let total = lag(0);
+    // Grain against the edge's slope; reading between four pixels leaves about half of white grain's variance.
+    let slope = 0.385 * ink.absorptance / blur.sigma_px;
+    let noise = 0.5 * (ink.grain / slope).powi(2);
+    let variance = (total - noise).max(0.0);
+    if variance <= 0.02 * total || variance.sqrt() * px * 1000.0 < 0.3 {
+        return Ragged { sd_um: variance.sqrt() * px * 1000.0, correlation_um: None };
+    }
+    // The correlation length from the lags at which the noise is gone, by the log of the fall.
+    let skip = 2;
+    let mut points = Vec::new();
+    for k in skip..(n / 8).max(skip + 2) {
+        let c = lag(k);
+        if c < 0.25 * variance {
+            break;
+        }
+        points.push((k as f64, c.ln()));
+    }
+    let sigma = blur.sigma_px;
+    let length = if points.len() >= 3 {
+        let m = points.len() as f64;
+        let (sx, sy) = points.iter().fold((0.0, 0.0), |a, p| (a.0 + p.0, a.1 + p.1));
+        let (sxx, sxy) = points.iter().fold((0.0, 0.0), |a, p| (a.0 + p.0 * p.0, a.1 + p.0 * p.1));
+        let slope = (m * sxy - sx * sy) / (m * sxx - sx * sx);
+        if slope < 0.0 { Some(-1.0 / slope) } else { None }
+    } else {
+        None
+    };
+    let left = length.map_or(1.0, |l| {
+        let q = sigma / l;
+        ((q * q).exp() * 2.0 * (1.0 - phi(q * std::f64::consts::SQRT_2))).clamp(0.2, 1.0)
+    });
+    Ragged { sd_um: (variance / left).sqrt() * px * 1000.0, correlation_um: length.map(|l| l * px * 1000.0) }
+}
+
+/// Residuals about the least-squares line, gaps left out.
+fn detrended(edge: &[f64]) -> Vec<f64> {
+    let points: Vec<(f64, f64)> = edge.iter().enumerate().filter(|(_, e)| e.is_finite()).map(|(i, e)| (i as f64, *e)).collect();
+    let m = points.len() as f64;
+    let (sx, sy) = points.iter().fold((0.0, 0.0), |a, p| (a.0 + p.0, a.1 + p.1));
+    let (sxx, sxy) = points.iter().fold((0.0, 0.0), |a, p| (a.0 + p.0 * p.0, a.1 + p.0 * p.1));
+    let det = m * sxx - sx * sx;
+    let slope = if det > 0.0 { (m * sxy - sx * sy) / det } else { 0.0 };
+    let shift = (sy - slope * sx) / m.max(1.0);
+    points.iter().map(|p| p.1 - shift - slope * p.0).collect()
+}
+
+/// The 10 % to 90 % distance of the mean edge, px, both edges averaged.
+fn blurriness(s: &Straight, ink: &InkLevel) -> f64 {
+    let profile = s.mean_profile();
+    let top = profile.iter().copied().fold(0.0, f64::max).min(ink.absorptance).max(1e-6);
+    let mid = profile.len() / 2;
+    let crossing = |level: f64, right: bool| {
+        let mut r = mid;
+        while r > 0 && r + 1 < profile.len() {
+            let next = if right { r + 1 } else { r - 1 };
+            if profile[r] >= level && profile[next] < level {
+                return ((r as f64 - mid as f64).abs() + (profile[r] - level) / (profile[r] - profile[next])) / ACROSS;
+            }
+            r = next;
+        }
+        0.0
+    };
+    [false, true].iter().map(|&side| crossing(0.1 * top, side) - crossing(0.9 * top, side)).sum::<f64>() / 2.0
+}
+
+/// The straightened line for the eye: at most 1600 columns, coverage 0…1.
+fn strip(s: &Straight, ink: &InkLevel) -> Strip {
+    let (first, last) = s.span;
+    let step = (((last - first) as f64 / 1600.0).ceil() as usize).max(1);
+    let across = ACROSS as usize * step;
+    let (columns, rows) = ((last - first) / step, s.rows / across);
+    let mut data = Vec::with_capacity(columns * rows);
+    for r in 0..rows {
+        for k in 0..columns {
+            let mut sum = 0.0;
+            for rr in 0..across {
+                for kk in 0..step {
+                    sum += s.data[(r * across + rr) * s.columns + first + k * step + kk];
+                }
+            }
+            data.push((f64::from(sum) / (across * step) as f64 / ink.absorptance).clamp(0.0, 1.0) as f32);
+        }
+    }
+    Strip { columns, rows, px_mm: s.px_mm * step as f64, data }
+}

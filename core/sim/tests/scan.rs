@@ -1,0 +1,78 @@
+//! Ruled lines in simulated scans whose truth is known: methods.md, section 2.
+
+use eddymist_ink::Outline;
+use eddymist_measure::{
+    colour::linear,
+    scan::{MeasuredLine, Scan, measure},
+    stats::{median, quantile},
+};
+use eddymist_sim::{
+    pens::{PENS, Pen, Ruled, rule},
+    scanner::{Scanner, scan},
+};
+
+/// Scans lines and gives them as measured, top to bottom.
+fn measured(lines: &[Ruled], scanner: &Scanner, size: [f64; 2], seed: u64) -> Vec<MeasuredLine> {
+    let outlines: Vec<Outline> = lines.iter().map(|l| l.outline.clone()).collect();
+    let grey = scan(scanner, &outlines, size, seed);
+    let data = grey.data.iter().map(|v| linear(f32::from(*v) / 255.0)).collect();
+    measure(&Scan { width: grey.width, height: grey.height, data, dpi: scanner.dpi }).expect("lines are found").0.lines
+}
+
+fn blunt(pen: &Pen) -> Pen {
+    Pen { lead_out_mm: 0.0, ..*pen }
+}
+
+/// Standard deviation of the drawn edges about their lines, the mean of both, as ISO/IEC 13660 has it.
+fn raggedness_um(line: &Ruled) -> f64 {
+    let points = &line.outline.paths[0];
+    let edge = |part: &[[f64; 2]]| {
+        let n = part.len() as f64;
+        let (sx, sy) = part.iter().fold((0.0, 0.0), |a, p| (a.0 + p[0], a.1 + p[1]));
+        let (sxx, sxy) = part.iter().fold((0.0, 0.0), |a, p| (a.0 + p[0] * p[0], a.1 + p[0] * p[1]));
+        let slope = (n * sxy - sx * sy) / (n * sxx - sx * sx);
+        let shift = (sy - slope * sx) / n;
+        (part.iter().map(|p| (p[1] - shift - slope * p[0]).powi(2)).sum::<f64>() / n).sqrt()
+    };
+    let half = points.len() / 2;
+    500.0 * (edge(&points[..half]) + edge(&points[half..]))
+}
+
+#[test]
+fn widths_turn_and_raggedness_come_out_as_drawn() {
+    let (mut wrong, mut turns, mut ragged) = (Vec::new(), Vec::new(), Vec::new());
+    for seed in 0..24u64 {
+        let dpi = [300.0, 600.0, 600.0, 1200.0][seed as usize % 4];
+        let turn_deg = -5.0 + (seed * 7 % 11) as f64;
+        let scanner = Scanner { turn_deg, shading: 0.2 * (seed % 5) as f64 / 4.0, ..Scanner::fair(dpi) };
+        // A wide line on the sheet shows the ink's own level.
+        let pens = [blunt(&PENS[seed as usize % 5]), blunt(&PENS[4])];
+        let lines: Vec<Ruled> = (0..2).map(|k| rule(&pens[k], 0.5, [9.0, 9.0 + 8.0 * k as f64], 64.0, 10 * seed + k as u64)).collect();
+        let found = measured(&lines, &scanner, [82.0, 26.0], seed);
+        assert_eq!(found.len(), 2, "seed {seed}");
+        for (line, m) in lines.iter().zip(&found) {
+            let limit = (0.005 * line.width_mm).max(if dpi <= 300.0 { 0.004 } else { 0.002 });
+            wrong.push((m.width_mm.mean - line.width_mm).abs() / limit);
+            turns.push((m.angle_deg - turn_deg).abs());
+        }
+        if dpi >= 600.0 {
+            let truth = raggedness_um(&lines[0]);
+            println!("{dpi} {} {:.2} of {truth:.2}", pens[0].name, found[0].raggedness_um);
+            ragged.push((found[0].raggedness_um / truth - 1.0).abs());
+        }
+    }
+    let at = |v: &[f64], q: f64| quantile(v, q).expect("lines");
+    println!("width error over its limit: median {:.2} p95 {:.2} worst {:.2}", at(&wrong, 0.5), at(&wrong, 0.95), at(&wrong, 1.0));
+    println!("turn worst {:.3}; raggedness off by {:.3} in the median", at(&turns, 1.0), at(&ragged, 0.5));
+    assert!(at(&wrong, 1.0) <= 1.0);
+    assert!(at(&turns, 1.0) <= 0.05);
+    assert!(median(&ragged).expect("lines") <= 0.10);
+}
+
+#[test]
+fn a_scan_without_lines_says_so() {
+    let grey = scan(&Scanner::fair(300.0), &[], [30.0, 30.0], 1);
+    let data = grey.data.iter().map(|v| linear(f32::from(*v) / 255.0)).collect();
+    let none = measure(&Scan { width: grey.width, height: grey.height, data, dpi: 300.0 });
+    assert!(none.expect_err("there is nothing").to_string().contains("no ruled line"));
+}

@@ -1,0 +1,90 @@
+//! The proof of a profile is transfer: methods.md, section 3. Strokes that no warm-up held, through two tablets.
+
+use eddymist_calibrate::{PenCard, Verdict, fit, pen_card::WidthAtEffort, profile};
+use eddymist_formats::inkml;
+use eddymist_ink::Curve;
+use eddymist_measure::stats::{mean_sd, quantile};
+use eddymist_sim::{
+    pens::PENS,
+    stylus::{HANDS, TABLETS, Tablet, draw, warmup},
+};
+
+/// Mean raw pressure over 50 ms in the middle of strokes of one intended effort.
+fn raw_means(tablet: &Tablet, effort: f64, seed: u64) -> Vec<f64> {
+    let stroke = draw(&HANDS[0], tablet, &[[10.0, 10.0], [110.0, 40.0]], |_| effort, 1.0, 0.0, seed);
+    let n = (0.05 * tablet.rate_hz) as usize;
+    let raw: Vec<f64> = stroke.samples.iter().filter_map(|s| s.pressure).collect();
+    raw[raw.len() / 4..3 * raw.len() / 4].chunks(n).map(|c| c.iter().sum::<f64>() / c.len() as f64).collect()
+}
+
+#[test]
+fn the_same_effort_through_two_tablets_comes_out_the_same() {
+    let (mut through, mut plain) = (Vec::new(), Vec::new());
+    for seed in 0..40u64 {
+        let (a, b) = (&TABLETS[seed as usize % 4], &TABLETS[(seed as usize + 1 + seed as usize / 4 % 3) % 4]);
+        let curve = |t: &Tablet, s: u64| -> (Curve, f64) {
+            let p = profile(&warmup(&HANDS[0], t, s), t.name).expect("a profile");
+            (p.curve().expect("a curve"), p.response.last().map_or(1.0, |k| k[1]))
+        };
+        let ((ca, top_a), (cb, top_b)) = (curve(a, seed), curve(b, seed + 500));
+        for k in 1..=18 {
+            let effort = f64::from(k) / 19.0;
+            if effort > top_a.min(top_b) {
+                continue;
+            }
+            for (x, y) in raw_means(a, effort, seed * 100 + k as u64).into_iter().zip(raw_means(b, effort, seed * 100 + 50 + k as u64)) {
+                through.push((ca.at(x) - cb.at(y)).abs());
+                plain.push((x - y).abs());
+            }
+        }
+    }
+    let at = |v: &[f64], q: f64| quantile(v, q).expect("strokes");
+    println!("through the profiles: median {:.4}, p95 {:.4}; raw: median {:.3}", at(&through, 0.5), at(&through, 0.95), at(&plain, 0.5));
+    assert!(at(&through, 0.5) <= 0.03);
+    assert!(at(&through, 0.95) <= 0.06);
+}
+
+#[test]
+fn a_device_is_read_as_it_is() {
+    for t in &TABLETS {
+        // Through the file and back: what is written is what was drawn.
+        let w = inkml::read(&inkml::write_warmup(&warmup(&HANDS[2], t, 3))).and_then(|f| f.warmup()).expect("it reads");
+        let p = profile(&w, t.name).expect("a profile");
+        assert!((p.report_rate_hz / t.rate_hz - 1.0).abs() < 0.02, "{} {}", t.name, p.report_rate_hz);
+        let steps = p.pressure_steps.expect("enough values");
+        assert!((f64::from(steps) / f64::from(t.steps) - 1.0).abs() < 0.05, "{} {steps}", t.name);
+        if p.full_point_seen {
+            assert!((p.full_point - t.full_point).abs() < 0.02, "{} {}", t.name, p.full_point);
+        }
+        assert_eq!(p.tilt, t.tilt);
+    }
+}
+
+/// methods.md, section 4: the weight alike, or within 3 % of the mean width, for at least four of five pens.
+#[test]
+fn brushes_fitted_through_a_profile_weigh_as_the_pen() {
+    let mut good = 0;
+    for (i, pen) in PENS.iter().enumerate() {
+        let w = warmup(&HANDS[i % 3], &TABLETS[i % 4], 9 + i as u64);
+        let p = profile(&w, "here").expect("a profile");
+        let widths = [0.0, 0.25, 0.5, 0.75, 1.0]
+            .map(|e| {
+                let lines: Vec<f64> = (0..6).map(|k| eddymist_sim::pens::rule(pen, e, [0.0, 0.0], 60.0, 31 * k + i as u64).width_mm).collect();
+                let (mean, sd) = mean_sd(&lines).expect("lines");
+                WidthAtEffort { effort: e, width_mm: mean, sd_mm: Some(sd), lines: 6 }
+            })
+            .to_vec();
+        let text = format!(
+            r#"{{"format":"eddymist/pen-card","version":1,"name":"p","resolution_dpi":600,"widths_by_effort":{}}}"#,
+            serde_json::to_string(&widths).expect("JSON")
+        );
+        let found = fit(&PenCard::from_json(&text).expect("a card"), Some(&w), Some(&p), None, &[]).expect("a fit");
+        let part = &found.parts[0];
+        let spread = (widths.iter().map(|w| w.sd_mm.unwrap_or(0.0).powi(2)).sum::<f64>() / 5.0).sqrt();
+        let mean = widths.iter().map(|w| w.width_mm).sum::<f64>() / 5.0;
+        let off = part.difference.unwrap_or(9.0).abs() * spread / mean;
+        println!("{}: {:?}, {:.2} % of the mean width: {}", pen.name, part.verdict, 100.0 * off, part.says);
+        good += usize::from(part.verdict == Verdict::Alike || off <= 0.03);
+    }
+    assert!(good >= 4, "{good} of 5");
+}

@@ -1,0 +1,87 @@
+/* tslint:disable */
+/* eslint-disable */
+
+/**
+ * A brush and a response, ready to ink.
+ */
+export class Engine {
+    free(): void;
+    [Symbol.dispose](): void;
+    /**
+     * Begins a live stroke.
+     */
+    begin(zoom: number): Live;
+    /**
+     * `response` holds raw, effort pairs; empty takes raw pressure as effort.
+     */
+    constructor(brush_json: string, response: Float64Array | number[]);
+    /**
+     * A whole stroke (six numbers a sample) as SVG path data in mm.
+     */
+    path(samples: Float64Array | number[], zoom: number): string;
+}
+
+/**
+ * A stroke while it is drawn.
+ */
+export class Live {
+    private constructor();
+    free(): void;
+    [Symbol.dispose](): void;
+    /**
+     * Takes one sample; returns the polygon that it adds.
+     */
+    push(t_ms: number, x: number, y: number, pressure: number, azimuth: number, elevation: number): Float64Array;
+}
+
+/**
+ * The value of the monotone cubic through x, y knots at `steps` places, as x, y pairs: for drawing a curve.
+ */
+export function curve(knots: Float64Array | number[], steps: number): Float64Array;
+
+/**
+ * Azimuth (counter-clockwise) and elevation in degrees of a stylus' tilts.
+ */
+export function spherical(tilt_x_deg: number, tilt_y_deg: number): Float64Array;
+
+export type InitInput = RequestInfo | URL | Response | BufferSource | WebAssembly.Module;
+
+export interface InitOutput {
+    readonly memory: WebAssembly.Memory;
+    readonly __wbg_engine_free: (a: number, b: number) => void;
+    readonly __wbg_live_free: (a: number, b: number) => void;
+    readonly curve: (a: number, b: number, c: number) => [number, number, number, number];
+    readonly engine_begin: (a: number, b: number) => number;
+    readonly engine_new: (a: number, b: number, c: number, d: number) => [number, number, number];
+    readonly engine_path: (a: number, b: number, c: number, d: number) => [number, number];
+    readonly live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
+    readonly spherical: (a: number, b: number) => [number, number];
+    readonly __wbindgen_externrefs: WebAssembly.Table;
+    readonly __wbindgen_malloc: (a: number, b: number) => number;
+    readonly __wbindgen_free: (a: number, b: number, c: number) => void;
+    readonly __externref_table_dealloc: (a: number) => void;
+    readonly __wbindgen_realloc: (a: number, b: number, c: number, d: number) => number;
+    readonly __wbindgen_start: () => void;
+}
+
+export type SyncInitInput = BufferSource | WebAssembly.Module;
+
+/**
+ * Instantiates the given `module`, which can either be bytes or
+ * a precompiled `WebAssembly.Module`.
+ *
+ * @param {{ module: SyncInitInput }} module - Passing `SyncInitInput` directly is deprecated.
+ *
+ * @returns {InitOutput}
+ */
+export function initSync(module: { module: SyncInitInput } | SyncInitInput): InitOutput;
+
+/**
+ * If `module_or_path` is {RequestInfo} or {URL}, makes a request and
+ * for everything else, calls `WebAssembly.instantiate` directly.
+ *
+ * @param {{ module_or_path: InitInput | Promise<InitInput> }} module_or_path - Passing `InitInput` directly is deprecated.
+ *
+ * @returns {Promise<InitOutput>}
+ */
+export default function __wbg_init (module_or_path: { module_or_path: InitInput | Promise<InitInput> } | InitInput | Promise<InitInput>): Promise<InitOutput>;

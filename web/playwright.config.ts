@@ -1,0 +1,26 @@
+// Browser tests drive the real program; bin/test starts it with a database of its own and gives its address.
+import { defineConfig } from '@playwright/test';
+
+const args = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+
+export default defineConfig({
+  testDir: 'e2e',
+  workers: 1,
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
+  reporter: [['list']],
+  use: {
+    baseURL: process.env.EDDYMIST_URL ?? 'http://127.0.0.1:8380',
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: '/usr/bin/chromium', args },
+    trace: 'retain-on-failure',
+  },
+});

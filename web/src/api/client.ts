@@ -1,0 +1,51 @@
+// The generated client, and how an answer that is a problem becomes an error with its sentence.
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+export type Schemas = components['schemas'];
+export const api = createClient<paths>({ baseUrl: '' });
+
+export class ProblemError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly current?: unknown,
+  ) {
+    super(message);
+  }
+}
+
+/** The data of an answer; throws the sentence of a problem. */
+export async function take<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let got: { data?: T; error?: unknown; response: Response };
+  try {
+    got = await answer;
+  } catch {
+    throw new ProblemError('The server cannot be reached. What you entered is still here; try again when it is back.', 0);
+  }
+  if (!got.response.ok) {
+    const p = got.error as { detail?: string; current?: unknown } | undefined;
+    const detail = p?.detail ?? (typeof got.error === 'string' && got.error ? got.error : 'The server gave no reason; try again.');
+    throw new ProblemError(detail.charAt(0).toUpperCase() + detail.slice(1), got.response.status, p?.current);
+  }
+  return got.data as T;
+}
+
+/** Sends files as a form. */
+export function sendFiles<T>(url: string, files: File[], fields: Record<string, string> = {}): Promise<T> {
+  const form = new FormData();
+  for (const [k, v] of Object.entries(fields)) form.append(k, v);
+  for (const f of files) form.append('file', f, f.name);
+  return take<T>(
+    fetch(url, { method: 'POST', body: form }).then(async (response) => {
+      const body = await response.text();
+      let parsed: unknown = body;
+      try {
+        parsed = JSON.parse(body);
+      } catch {
+        // A proxy's error page is text; the sentence is then our own.
+      }
+      return response.ok ? { data: parsed as T, response } : { error: parsed, response };
+    }),
+  );
+}

@@ -1,0 +1,110 @@
+// A brush being worked on: history, draft kept on the server, versions.
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
+import { api, type Schemas, take } from '../api/client';
+
+type Brush = Schemas['Brush'];
+
+export function useBrush(production: string, id: string) {
+  const client = useQueryClient();
+  const params = { path: { production, id } };
+  const view = useQuery({ queryKey: ['brush', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params })) });
+  const [past, setPast] = useState<Brush[]>([]);
+  const [next, setNext] = useState<Brush[]>([]);
+  const [brush, setBrush] = useState<Brush | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  const base = useRef<Brush | null>(null);
+  const saved = view.data?.versions.find((v) => v.version === view.data.current_version)?.brush ?? null;
+  const unsaved = !!brush && !!saved && JSON.stringify(brush) !== JSON.stringify(saved);
+
+  // What comes from the server is shown once; then the work on the page leads.
+  useEffect(() => {
+    if (!brush && view.data) setBrush(view.data.draft ?? saved);
+  }, [view.data, brush, saved]);
+
+  // Unsaved work is kept on the server a moment after the last change.
+  useEffect(() => {
+    if (!brush || !view.data) return;
+    const draft = unsaved ? brush : null;
+    if (JSON.stringify(draft) === JSON.stringify(view.data.draft ?? null)) return;
+    const timer = setTimeout(() => {
+      take(api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: draft } }))
+        .then(() => client.setQueryData(['brush', id], (old: Schemas['BrushView'] | undefined) => (old ? { ...old, draft } : old)))
+        .catch(setError);
+    }, 500);
+    return () => clearTimeout(timer);
+  });
+
+  /** Changes the brush; a drag is one step of the history, written when it is done. */
+  const change = (to: Brush, done = true) => {
+    if (!brush) return;
+    base.current ??= brush;
+    setBrush(to);
+    if (!done) return;
+    if (JSON.stringify(base.current) !== JSON.stringify(to)) {
+      const from = base.current;
+      setPast((p) => [...p, from]);
+      setNext([]);
+    }
+    base.current = null;
+  };
+  const undo = () => {
+    const last = past[past.length - 1];
+    if (!last || !brush) return;
+    setPast(past.slice(0, -1));
+    setNext([brush, ...next]);
+    setBrush(last);
+  };
+  const redo = () => {
+    const first = next[0];
+    if (!first || !brush) return;
+    setNext(next.slice(1));
+    setPast([...past, brush]);
+    setBrush(first);
+  };
+  const run = async (f: () => Promise<unknown>) => {
+    setError(null);
+    try {
+      await f();
+      await client.invalidateQueries({ queryKey: ['brushes'] });
+      const fresh = await client.fetchQuery({
+        queryKey: ['brush', id],
+        queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params })),
+        staleTime: 0,
+      });
+      setBrush(fresh.draft ?? fresh.versions.find((v) => v.version === fresh.current_version)?.brush ?? null);
+    } catch (e) {
+      setError(e);
+    }
+  };
+  const save = (says: string) =>
+    brush &&
+    view.data &&
+    run(() =>
+      take(api.POST('/api/v1/productions/{production}/brushes/{id}/versions', { params, body: { brush, from_version: view.data.current_version, says } })),
+    );
+  const goBack = (version: number) =>
+    view.data &&
+    run(async () => {
+      await take(api.POST('/api/v1/productions/{production}/brushes/{id}/current', { params, body: { version, from_version: view.data.current_version } }));
+      setPast([]);
+      setNext([]);
+    });
+  return { view, brush, saved, unsaved, change, undo, redo, canUndo: past.length > 0, canRedo: next.length > 0, save, goBack, error, setError };
+}
+
+/** What changed between two brushes, in words. */
+export function changes(from: Brush | null, to: Brush): string {
+  if (!from) return '';
+  const out: string[] = [];
+  if (JSON.stringify(from.weight) !== JSON.stringify(to.weight)) {
+    const k = to.weight.map((w, i) => [w[0] ?? 0, (w[1] ?? 0) - (from.weight[i]?.[1] ?? 0)] as const).sort((a, b) => Math.abs(b[1]) - Math.abs(a[1]))[0];
+    out.push(k ? `weight ${k[1] > 0 ? '+' : '−'}${Math.abs(k[1]).toFixed(3)} mm at effort ${k[0]}` : 'weight');
+  }
+  if (JSON.stringify(from.nib) !== JSON.stringify(to.nib)) out.push('nib');
+  if (JSON.stringify(from.lead_in) !== JSON.stringify(to.lead_in)) out.push('lead-in');
+  if (JSON.stringify(from.lead_out) !== JSON.stringify(to.lead_out)) out.push('lead-out');
+  if (JSON.stringify(from.smoothing) !== JSON.stringify(to.smoothing)) out.push('smoothing');
+  if (from.name !== to.name) out.push('name');
+  return out.join(', ') || 'saved';
+}

@@ -1,0 +1,30 @@
+// Who is signed in, and which production is open.
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { createContext, type ReactNode, useContext } from 'react';
+import { api, type Schemas, take } from './api/client';
+
+type Open = { session: Schemas['Session']; production: Schemas['ProductionView']; refresh: () => void };
+const Context = createContext<Open | null>(null);
+
+export function useSession() {
+  return useQuery({ queryKey: ['session'], queryFn: () => take<Schemas['Session']>(api.GET('/api/v1/session')) });
+}
+
+export function OpenProduction({ session, children }: { session: Schemas['Session']; children: ReactNode }) {
+  const client = useQueryClient();
+  const production = session.productions[0];
+  if (!production) return <div className="page">You are in no production yet. Ask a lead to add you.</div>;
+  return <Context.Provider value={{ session, production, refresh: () => client.invalidateQueries({ queryKey: ['session'] }) }}>{children}</Context.Provider>;
+}
+
+/** The open production and the member's part in it. */
+export function useOpen(): Open {
+  const open = useContext(Context);
+  if (!open) throw new Error('no production is open');
+  return open;
+}
+
+/** A member who may change things. */
+export function useMayChange() {
+  return useOpen().production.part !== 'viewer';
+}

@@ -16,7 +16,7 @@ with tempfile.TemporaryDirectory() as folder:
     path = folder + "/drawing.png"
     out = subprocess.run([sys.argv[1], "drawing", path], capture_output=True, text=True, check=True).stdout
     print(out, end="")
-    ours = next(float(line.split("\t")[2]) for line in out.splitlines() if line.startswith("decoded pixels"))
+    ours = next(float(line.split("\t")[2]) for line in out.splitlines() if line.startswith("decoded pixels to widths\t"))
     mask = np.asarray(Image.open(path).convert("L")) < 160
 times = []
 for _ in range(5):

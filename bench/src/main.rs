@@ -2,10 +2,13 @@
 
 use std::time::Instant;
 
-use eddymist_check::{Manifest, NamedLayer, check_drawing};
+use eddymist_check::{Manifest, NamedLayer, check_drawing, judge::plan};
 use eddymist_formats::images;
 use eddymist_ink::{Brush, Inker, LiveStroke, Sample, Stroke, brush::Taper, fitting::fit_outline};
-use eddymist_measure::Picture;
+use eddymist_measure::{
+    Picture,
+    drawing::{Layer, measure},
+};
 use eddymist_sim::{
     osk::Pose,
     production::{line_guide, render},
@@ -70,10 +73,13 @@ fn drawing(out: &str) {
     let decode = median_ms(15, || drop(images::rgba(&png)));
     let Ok(p) = images::rgba(&png) else { return };
     let Some(picture) = Picture::new(p.width, p.height, &p.data) else { return };
-    let measure = median_ms(31, || drop(check_drawing(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new())));
+    let plan = plan(&guide, 1.0);
+    let widths = median_ms(31, || drop(measure(&[Layer { picture, role: None }], &plan)));
+    let verdicts = median_ms(31, || drop(check_drawing(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new())));
     println!("decoding the PNG, 1920x1080\tms\t{decode:.2}");
-    println!("decoded pixels to widths and verdicts\tms\t{measure:.2}");
-    println!("measuring over decoding\tratio\t{:.2}", measure / decode);
+    println!("decoded pixels to widths\tms\t{widths:.2}");
+    println!("decoded pixels to widths and verdicts\tms\t{verdicts:.2}");
+    println!("widths over decoding\tratio\t{:.2}", widths / decode);
 }
 
 fn drawings(n: usize) {

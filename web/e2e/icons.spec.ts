@@ -17,7 +17,9 @@ test('the icons weigh what their makers say', () => {
   const binary = process.env.EDDYMIST_BIN ?? '../target/release/eddymist';
   const out = execFileSync(binary, ['check', '--guide', guide, folder, '--json'], { maxBuffer: 1 << 28, stdio: ['ignore', 'pipe', 'ignore'] });
   const check = JSON.parse(out.toString());
-  const means: number[] = check.drawings.map((d: { roles: { weight_px?: { mean: number } }[] }) => d.roles[0]?.weight_px?.mean).filter((m?: number) => m !== undefined);
+  const means: number[] = check.drawings
+    .map((d: { roles: { weight_px?: { mean: number } }[] }) => d.roles[0]?.weight_px?.mean)
+    .filter((m?: number) => m !== undefined);
   const off = means.map((m) => Math.abs(m - 2)).sort((a, b) => a - b);
   console.log(`${means.length} icons: off by ${off[Math.floor(off.length / 2)]} px in the median, ${off[off.length - 1]} at worst`);
   expect(means.length).toBeGreaterThan(40);

@@ -3,7 +3,15 @@ import { readdirSync } from 'node:fs';
 import { chromium } from '@playwright/test';
 
 const [base = 'http://127.0.0.1:8380'] = process.argv.slice(2);
-const args = ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+const args = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
 const wasm = readdirSync('dist/assets').find((f) => f.endsWith('.wasm'));
 const glue = (await import('node:fs')).readFileSync('engine/prebuilt/eddymist_wasm.js', 'utf8');
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args });
@@ -13,7 +21,16 @@ const times = await page.evaluate(
   async ([source, url]) => {
     const module = await import(URL.createObjectURL(new Blob([source], { type: 'text/javascript' })));
     await module.default({ module_or_path: url });
-    const brush = JSON.stringify({ format: 'eddymist/brush', version: 1, name: 'b', nib: { shape: 'round' }, weight: [[0, 0.2], [1, 1.2]] });
+    const brush = JSON.stringify({
+      format: 'eddymist/brush',
+      version: 1,
+      name: 'b',
+      nib: { shape: 'round' },
+      weight: [
+        [0, 0.2],
+        [1, 1.2],
+      ],
+    });
     const engine = new module.Engine(brush, new Float64Array());
     return [200, 2000, 20000].map((n) => {
       const live = engine.begin(1);

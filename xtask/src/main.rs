@@ -64,9 +64,18 @@ fn check() -> Result<(), String> {
 
 fn wasm() -> Result<(), String> {
     let hash = sources_hash()?;
-    if kept_hash() == hash {
-        return Ok(());
-    }
+    if kept_hash() == hash { Ok(()) } else { build(hash) }
+}
+
+/// Starts again with the part that can build: it takes minutes to compile and is rarely needed.
+#[cfg(not(feature = "build"))]
+fn build(_: String) -> Result<(), String> {
+    let again = Command::new("cargo").args(["run", "-q", "--release", "-p", "xtask", "--features", "build", "--", "wasm"]).status().map_err(|e| e.to_string())?;
+    if again.success() { Ok(()) } else { Err("the module was not built".into()) }
+}
+
+#[cfg(feature = "build")]
+fn build(hash: String) -> Result<(), String> {
     let target = "wasm32-unknown-unknown";
     let installed = Command::new("rustc").args(["--print", "target-libdir", "--target", target]).output().map_err(|e| e.to_string())?;
     let there = Path::new(String::from_utf8_lossy(&installed.stdout).trim()).exists();

@@ -6,12 +6,11 @@ use std::{
 };
 
 use eddymist_check::{
-    DrawingCheck, HandOn, LineCheck, LineGuide, Manifest, NamePattern, NamedLayer, Verdict, WeighedDrawing, check_drawing,
+    DrawingCheck, HandOn, LineCheck, LineGuide, Manifest, NamePattern, Verdict, WeighedDrawing,
     document::{FORMAT, Failed},
     judge::not_looked_for,
 };
 use eddymist_formats::{archive, drawings, images, manifest};
-use eddymist_measure::Picture;
 use rayon::prelude::*;
 
 use crate::{
@@ -147,10 +146,7 @@ fn one(guide: &LineGuide, file: &str, source: Source, known: &Manifest) -> Resul
         Source::Bytes(b) => b,
         Source::Broken(e) => return Err(e),
     };
-    let drawing = drawings::read(&bytes).map_err(|e| e.to_string())?;
-    let layers: Vec<NamedLayer> =
-        drawing.layers.iter().filter_map(|(name, p)| Some(NamedLayer { name: name.as_deref(), picture: Picture::new(p.width, p.height, &p.data)? })).collect();
-    check_drawing(guide, file, &layers, drawing.oversampled, known).map_err(|e| e.to_string())
+    drawings::weigh(guide, file, &bytes, known).map_err(|e| e.to_string())
 }
 
 /// The lines alone, coloured by how they stand, on clear ground.

@@ -4,9 +4,7 @@ use apalis::{
     layers::WorkerBuilderExt,
     prelude::{Data, Monitor, WorkerBuilder, WorkerFactoryFn},
 };
-use eddymist_check::{LineGuide, Manifest, NamedLayer, WeighedDrawing, check_drawing};
 use eddymist_formats::drawings;
-use eddymist_measure::Picture;
 use serde::{Deserialize, Serialize};
 
 use crate::{state::State, store};
@@ -33,15 +31,7 @@ async fn run(job: CheckJob, state: Data<State>) -> Result<(), std::io::Error> {
     let Some(task) = store::deliveries::task(&state.pool, job.drawing).await.map_err(failed)? else {
         return Ok(());
     };
-    let result = tokio::task::spawn_blocking(move || weigh(&task.guide, &task.file, &task.bytes, &task.manifest)).await;
+    let result = tokio::task::spawn_blocking(move || drawings::weigh(&task.guide, &task.file, &task.bytes, &task.manifest).map_err(|e| e.to_string())).await;
     let result = result.unwrap_or_else(|e| Err(format!("the check broke off ({e}); this is our fault, please report it with the drawing")));
     store::deliveries::finish(&state.pool, job.drawing, result).await.map_err(failed)
-}
-
-/// Reads and judges one drawing.
-pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest) -> Result<WeighedDrawing, String> {
-    let drawing = drawings::read(bytes).map_err(|e| e.to_string())?;
-    let layers: Vec<NamedLayer> =
-        drawing.layers.iter().filter_map(|(name, p)| Some(NamedLayer { name: name.as_deref(), picture: Picture::new(p.width, p.height, &p.data)? })).collect();
-    check_drawing(guide, file, &layers, drawing.oversampled, manifest).map_err(|e| e.to_string())
 }

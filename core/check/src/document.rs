@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use eddymist_measure::drawing::Masked;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -46,6 +47,9 @@ pub struct DrawingCheck {
     pub manifest: Manifest,
     pub roles: Vec<RoleCheck>,
     pub findings: Vec<Finding>,
+    /// Places whose ink is no line and was not weighed.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub masked: Vec<Masked>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]

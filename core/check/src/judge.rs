@@ -21,7 +21,7 @@ const MEASURE_PX: f64 = 0.02;
 /// Blocks of this many widths are taken as independent of one another.
 const BLOCK_WIDTHS: f64 = 6.0;
 
-/// A layer of a drawing; a flat picture is one without a name.
+/// A layer of a drawing, named after the groups that it lies in with `/` between; a flat picture is one without a name.
 #[derive(Debug, Clone, Copy)]
 pub struct NamedLayer<'a> {
     pub name: Option<&'a str>,
@@ -78,11 +78,11 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
     };
     let factor = scale * shot_factor;
     let weights: Vec<Option<Weight>> = guide.roles.iter().map(|r| r.weight_px.map(|w| w.scaled(factor))).collect();
-    let mut lines = drawing::measure(&matched(guide, layers), &plan(guide, &weights, oversampled));
+    let mut lines = drawing::measure(&matched(guide, layers), &plan(guide, factor * oversampled));
     rescale(&mut lines, oversampled);
     let ink: f64 = lines.roles.iter().map(|r| r.ink_px2).sum();
     if ink < 1.0 {
-        return Err(if lines.off_palette_px2 + lines.masked_px2 < 1.0 { CheckError::Empty } else { CheckError::NoRole });
+        return Err(if lines.off_palette_px2 + lines.masked.iter().map(|m| m.ink_px2).sum::<f64>() < 1.0 { CheckError::Empty } else { CheckError::NoRole });
     }
     let missing = not_looked_for(guide);
     let mut check = DrawingCheck {
@@ -95,6 +95,7 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
         manifest: manifest.clone(),
         roles: Vec::new(),
         findings: Vec::new(),
+        masked: std::mem::take(&mut lines.masked),
     };
     let mut view = Vec::new();
     for (i, ((role, weight), found)) in guide.roles.iter().zip(&weights).zip(&lines.roles).enumerate() {
@@ -133,7 +134,8 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
     Ok(WeighedDrawing { check, lines: view })
 }
 
-fn plan(guide: &LineGuide, weights: &[Option<Weight>], oversampled: f64) -> Plan {
+/// What the measure looks for; `factor` takes the guide's px to the picture's.
+pub fn plan(guide: &LineGuide, factor: f64) -> Plan {
     let roles = guide
         .roles
         .iter()
@@ -144,15 +146,16 @@ fn plan(guide: &LineGuide, weights: &[Option<Weight>], oversampled: f64) -> Plan
             _ => Source::Rest,
         })
         .collect();
-    let widest = weights.iter().flatten().map(|w| w.living()[1].max(w.band()[1])).fold(0.0, f64::max);
-    Plan { roles, widest_px: widest * oversampled }
+    let widest = guide.roles.iter().filter_map(|r| r.weight_px).map(|w| w.living()[1].max(w.band()[1])).fold(0.0, f64::max);
+    Plan { roles, widest_px: widest * factor }
 }
 
-/// Gives each named layer to the first role by layer whose pattern fits it.
+/// Gives each named layer to the first role by layer whose pattern fits its name, one of its groups' names, or both with
+/// `/` between.
 fn matched<'a>(guide: &LineGuide, layers: &[NamedLayer<'a>]) -> Vec<Layer<'a>> {
     layers
         .iter()
-        .map(|l| Layer { picture: l.picture, role: l.name.and_then(|n| guide.roles.iter().position(|r| r.from.layer.as_ref().is_some_and(|p| fits(p, n)))) })
+        .map(|l| Layer { picture: l.picture, role: l.name.and_then(|n| guide.roles.iter().position(|r| r.from.layer.as_ref().is_some_and(|p| fits(p, n) || n.split('/').any(|part| fits(p, part))))) })
         .collect()
 }
 
@@ -179,6 +182,10 @@ fn rescale(lines: &mut DrawingLines, oversampled: f64) {
         return;
     }
     let k = oversampled as f32;
+    for m in &mut lines.masked {
+        (m.x, m.y, m.width, m.height) = (m.x / oversampled, m.y / oversampled, m.width / oversampled, m.height / oversampled);
+        m.ink_px2 /= oversampled * oversampled;
+    }
     for role in &mut lines.roles {
         role.ink_px2 /= oversampled * oversampled;
         for line in &mut role.lines {

@@ -2,6 +2,8 @@
 
 use std::io::{Cursor, Read};
 
+use eddymist_check::{CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_drawing};
+use eddymist_measure::Picture;
 use resvg::{tiny_skia, usvg};
 
 use crate::{
@@ -15,14 +17,31 @@ const OVERSAMPLED: f64 = 4.0;
 /// A drawing as pictures, bottom layer first.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Drawing {
-    /// Layer name and picture; a flat drawing has one without a name.
+    /// Layer name, after the names of the groups that it lies in, with `/` between; a flat drawing has one without a name.
     pub layers: Vec<(Option<String>, Rgba)>,
     /// Px of the pictures for one px of the drawing.
     pub oversampled: f64,
 }
 
-/// Reads a drawing by its content.
-pub fn read(bytes: &[u8]) -> Result<Drawing, ReadError> {
+/// Why a drawing has no weights.
+#[derive(Debug, thiserror::Error)]
+pub enum WeighError {
+    #[error(transparent)]
+    Read(#[from] ReadError),
+    #[error(transparent)]
+    Check(#[from] CheckError),
+}
+
+/// Reads a drawing and holds it against the guide.
+pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest) -> Result<WeighedDrawing, WeighError> {
+    let drawing = read(bytes, guide.roles.iter().any(|r| r.from.layer.is_some()))?;
+    let layers: Vec<NamedLayer> =
+        drawing.layers.iter().filter_map(|(name, p)| Some(NamedLayer { name: name.as_deref(), picture: Picture::new(p.width, p.height, &p.data)? })).collect();
+    Ok(check_drawing(guide, file, &layers, drawing.oversampled, manifest)?)
+}
+
+/// Reads a drawing by its content. A vector drawing's named groups are told apart only when asked: each is drawn on its own.
+pub fn read(bytes: &[u8], by_group: bool) -> Result<Drawing, ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::Empty);
     }
@@ -31,7 +50,7 @@ pub fn read(bytes: &[u8]) -> Result<Drawing, ReadError> {
     }
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(1024)]).to_lowercase();
     if head.contains("<svg") || head.trim_start().starts_with("<?xml") {
-        return svg(bytes);
+        return svg(bytes, by_group);
     }
     match image::guess_format(bytes) {
         Ok(image::ImageFormat::Png | image::ImageFormat::Tiff) => Ok(Drawing { layers: vec![(None, images::rgba(bytes)?)], oversampled: 1.0 }),
@@ -39,26 +58,76 @@ pub fn read(bytes: &[u8]) -> Result<Drawing, ReadError> {
     }
 }
 
-fn svg(bytes: &[u8]) -> Result<Drawing, ReadError> {
-    let tree = usvg::Tree::from_data(bytes, &usvg::Options::default()).map_err(|e| ReadError::Svg(e.to_string()))?;
-    let size = tree.size();
-    // Small pictures are drawn larger still: a line must be several px wide to be weighed finely.
-    let oversampled = if size.width() < 256.0 { 16.0 } else { OVERSAMPLED };
-    let (w, h) = ((f64::from(size.width()) * oversampled).round(), (f64::from(size.height()) * oversampled).round());
+fn svg(bytes: &[u8], by_group: bool) -> Result<Drawing, ReadError> {
+    let bad = |e: String| ReadError::Svg(e);
+    let text = std::str::from_utf8(bytes).map_err(|e| bad(format!("it is not UTF-8 text: {e}")))?;
+    let mut layers = Vec::new();
+    let mut oversampled = OVERSAMPLED;
+    for (name, text) in if by_group { groups(text)? } else { vec![(None, text.to_string())] } {
+        let tree = usvg::Tree::from_str(&text, &usvg::Options::default()).map_err(|e| bad(e.to_string()))?;
+        let size = tree.size();
+        // Small pictures are drawn larger still: a line must be several px wide to be weighed finely.
+        oversampled = if size.width() < 256.0 { 16.0 } else { OVERSAMPLED };
+        layers.push((name, draw(&tree, oversampled)?));
+    }
+    Ok(Drawing { layers, oversampled })
+}
+
+fn draw(tree: &usvg::Tree, oversampled: f64) -> Result<Rgba, ReadError> {
+    let (w, h) = ((f64::from(tree.size().width()) * oversampled).round(), (f64::from(tree.size().height()) * oversampled).round());
     if w * h > MAX_PIXELS as f64 {
         return Err(ReadError::TooLarge { width: w as u64, height: h as u64 });
     }
     let mut map = tiny_skia::Pixmap::new(w as u32, h as u32).ok_or_else(|| ReadError::Svg("its size is 0".into()))?;
-    resvg::render(&tree, tiny_skia::Transform::from_scale(oversampled as f32, oversampled as f32), &mut map.as_mut());
-    let data = map
-        .pixels()
-        .iter()
-        .flat_map(|p| {
-            let c = p.demultiply();
-            [c.red(), c.green(), c.blue(), c.alpha()]
-        })
-        .collect();
-    Ok(Drawing { layers: vec![(None, Rgba { width: w as usize, height: h as usize, data })], oversampled })
+    resvg::render(tree, tiny_skia::Transform::from_scale(oversampled as f32, oversampled as f32), &mut map.as_mut());
+    let mut data = map.take();
+    for p in data.as_chunks_mut::<4>().0.iter_mut().filter(|p| p[3] < 255 && p[3] > 0) {
+        let a = u32::from(p[3]);
+        for c in &mut p[..3] {
+            *c = ((u32::from(*c) * 255 + a / 2) / a).min(255) as u8;
+        }
+    }
+    Ok(Rgba { width: w as usize, height: h as usize, data })
+}
+
+/// The drawing once for each of its outermost groups that has an id, with all other such groups cut out, and once for
+/// what lies in none. A group that holds the whole drawing is looked into.
+fn groups(text: &str) -> Result<Vec<(Option<String>, String)>, ReadError> {
+    let document = roxmltree::Document::parse(text).map_err(|e| ReadError::Svg(format!("not well-formed XML: {e}")))?;
+    let drawn = |n: &roxmltree::Node| n.is_element() && !["defs", "style", "title", "desc", "metadata"].contains(&n.tag_name().name());
+    let mut inside = document.root_element();
+    let mut path = String::new();
+    loop {
+        let mut children = inside.children().filter(drawn);
+        match (children.next(), children.next()) {
+            (Some(only), None) if only.tag_name().name() == "g" => {
+                if let Some(id) = only.attribute("id") {
+                    path = format!("{path}{id}/");
+                }
+                inside = only;
+            }
+            _ => break,
+        }
+    }
+    let named: Vec<_> = inside.children().filter(|n| n.tag_name().name() == "g" && n.attribute("id").is_some()).collect();
+    let without = |cut: &mut dyn Iterator<Item = std::ops::Range<usize>>| {
+        let (mut out, mut from) = (String::with_capacity(text.len()), 0);
+        for r in cut {
+            out.push_str(&text[from..r.start]);
+            from = r.end;
+        }
+        out + &text[from..]
+    };
+    let mut out = Vec::new();
+    if named.len() < inside.children().filter(drawn).count() {
+        let rest = path.trim_end_matches('/');
+        out.push(((!rest.is_empty()).then(|| rest.to_string()), without(&mut named.iter().map(|n| n.range()))));
+    }
+    for group in &named {
+        let others = without(&mut inside.children().filter(|n| drawn(n) && n != group).map(|n| n.range()));
+        out.push((Some(format!("{path}{}", group.attribute("id").unwrap_or_default())), others));
+    }
+    Ok(out)
 }
 
 /// OpenRaster: `stack.xml` names the layers, top first.
@@ -104,8 +173,27 @@ fn open_raster(bytes: &[u8]) -> Result<Drawing, ReadError> {
                 full[j..j + 4].copy_from_slice(&picture.data[i..i + 4]);
             }
         }
-        layers.push((Some(node.attribute("name").unwrap_or("").to_string()), Rgba { width: w, height: h, data: full }));
+        let mut names: Vec<&str> = node.ancestors().filter(|a| a.has_tag_name("stack") || *a == node).filter_map(|a| a.attribute("name")).collect();
+        names.reverse();
+        layers.push((Some(names.join("/")), Rgba { width: w, height: h, data: full }));
     }
     layers.reverse();
     if layers.is_empty() { Err(bad("no layer in it is visible".into())) } else { Ok(Drawing { layers, oversampled: 1.0 }) }
+}
+
+#[cfg(test)]
+mod tests {
+    #[test]
+    fn a_vector_drawing_falls_apart_by_its_groups() {
+        let svg = r##"<svg xmlns="http://www.w3.org/2000/svg" width="300" height="20"><defs/><g id="cleanup" transform="translate(0 5)">
+            <g id="contour"><path d="M10 5H290" stroke="#000"/></g><g id="inner"><path d="M10 10H290" stroke="#000"/></g><path d="M10 0H290" stroke="#000"/></g></svg>"##;
+        let ink = |l: &super::Rgba| l.data.chunks(4).enumerate().filter(|p| p.1[3] > 128).map(|p| p.0 / l.width / 4).collect::<std::collections::BTreeSet<_>>();
+        let apart = super::read(svg.as_bytes(), true).expect("it reads");
+        let names: Vec<_> = apart.layers.iter().map(|l| l.0.as_deref().unwrap_or("-")).collect();
+        assert_eq!(names, ["cleanup", "cleanup/contour", "cleanup/inner"]);
+        let rows: Vec<Vec<usize>> = apart.layers.iter().map(|l| ink(&l.1).into_iter().collect()).collect();
+        assert_eq!(rows, [vec![4, 5], vec![9, 10], vec![14, 15]]);
+        let flat = super::read(svg.as_bytes(), false).expect("it reads");
+        assert_eq!(ink(&flat.layers[0].1).into_iter().collect::<Vec<_>>(), [4, 5, 9, 10, 14, 15]);
+    }
 }

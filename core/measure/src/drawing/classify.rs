@@ -4,7 +4,10 @@
 //! from paper to that role's colour. A faint edge pixel says little about its colour: it goes with the strongest ink
 //! beside it. Equal colours are looked up, not computed again.
 
+use std::sync::atomic::{AtomicU64, Ordering};
+
 use palette::{Lab, white_point::D65};
+use rayon::prelude::*;
 
 use super::{Blend, Plan, Source, scratch::Planes};
 use crate::{
@@ -138,7 +141,31 @@ struct Classifier<'a> {
     /// Class where the colour does not matter: a layer's role.
     fixed: Option<u8>,
     blend: Blend,
-    memo: Vec<(u32, u8, u8)>,
+    memo: Memo,
+}
+
+/// What has been found for a colour. A slot holds key, class and coverage in one word, so that threads share it without
+/// a lock: whichever of two colours of one slot was written last is found, the other is computed again.
+struct Memo(Vec<AtomicU64>);
+
+impl Memo {
+    const SLOTS_LOG2: u32 = 13;
+
+    fn new() -> Self {
+        Self((0..1 << Self::SLOTS_LOG2).map(|_| AtomicU64::new(0)).collect())
+    }
+
+    fn get(&self, key: u32, compute: impl FnOnce() -> (u8, u8)) -> (u8, u8) {
+        let slot = &self.0[(key.wrapping_mul(0x9E37_79B1) >> (32 - Self::SLOTS_LOG2)) as usize];
+        let word = slot.load(Ordering::Relaxed);
+        // The lowest bit says that the slot is taken: key 0 is a colour like any other.
+        if word & 1 == 1 && (word >> 32) as u32 == key {
+            return ((word >> 16) as u8, (word >> 8) as u8);
+        }
+        let (class, level) = compute();
+        slot.store(u64::from(key) << 32 | u64::from(class) << 16 | u64::from(level) << 8 | 1, Ordering::Relaxed);
+        (class, level)
+    }
 }
 
 /// Classifies a picture; `layer_role` gives all its ink to one role.
@@ -146,11 +173,11 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, plane
     let paper = find_paper(picture);
     let fixed = layer_role.map(|r| r as u8);
     let targets = targets(picture, plan, &paper, fixed);
-    let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: vec![(0, NONE, 0); MEMO] };
+    let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: Memo::new() };
     let (mut ink, edges) = c.run(plan, planes);
     if matches!(c.paper, Paper::Colour(_)) && edges.say_linear() {
         c.blend = Blend::Linear;
-        c.memo.fill((0, NONE, 0));
+        c.memo = Memo::new();
         for &i in &ink.touched {
             ink.coverage[i as usize] = 0;
             ink.role[i as usize] = NONE;
@@ -161,9 +188,11 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, plane
     ink
 }
 
-const MEMO: usize = 1 << 13;
-/// Pixels looked at together.
-const BLOCK: usize = 8;
+/// Bytes looked at together: eight pixels.
+const BLOCK: usize = 32;
+/// Rows, and edge pixels, that one thread takes at a time.
+const BAND_ROWS: usize = 32;
+const EDGES_AT_ONCE: usize = 4096;
 
 /// Coverage of edge pixels read both ways: uniform over sub-pixel phases, so its mean is one half for the true way.
 #[derive(Default)]
@@ -175,21 +204,11 @@ struct Edges {
 
 impl Edges {
     fn say_linear(&self) -> bool {
-        self.count >= 400.0 && (self.linear / self.count - 0.5).abs() + 0.05 < (self.encoded / self.count - 0.5).abs()
+        self.count >= 50.0 && (self.linear / self.count - 0.5).abs() + 0.05 < (self.encoded / self.count - 0.5).abs()
     }
 }
 
 impl Classifier<'_> {
-    fn one(&mut self, key: u32, pixel: [u8; 4]) -> (u8, u8) {
-        let slot = (key.wrapping_mul(0x9E37_79B1) >> 19) as usize;
-        if self.memo[slot].0 == key {
-            return (self.memo[slot].1, self.memo[slot].2);
-        }
-        let found = self.compute(pixel);
-        self.memo[slot] = (key, found.0, found.1);
-        found
-    }
-
     fn compute(&self, pixel: [u8; 4]) -> (u8, u8) {
         let rgb = [pixel[0], pixel[1], pixel[2]];
         if matches!(self.paper, Paper::Clear) {
@@ -234,44 +253,18 @@ impl Classifier<'_> {
         self.targets.iter().map(|t| (t, far(t))).min_by(|a, b| a.1.total_cmp(&b.1))
     }
 
-    fn run(&mut self, plan: &Plan, planes: &mut Planes) -> (Ink, Edges) {
+    fn run(&self, plan: &Plan, planes: &mut Planes) -> (Ink, Edges) {
         let (w, h) = (self.picture.width, self.picture.height);
         let mut coverage = std::mem::take(&mut planes.coverage);
         let mut role = std::mem::take(&mut planes.role);
-        let paper = match self.paper {
-            Paper::Colour(p) => u32::from_le_bytes([p[0], p[1], p[2], 255]),
-            Paper::Clear => 0,
-        };
-        let mut faint: Vec<u32> = Vec::new();
-        let mut touched: Vec<u32> = Vec::new();
-        let picture = *self.picture;
-        let (mut last_key, mut last) = (paper, (NONE, 0u8));
-        let blank = paper.to_le_bytes().repeat(BLOCK);
-        // Most of a page is paper: whole blocks of it are passed over at once.
-        for (b, block) in picture.rgba.chunks(4 * BLOCK).enumerate() {
-            if block == &blank[..block.len()] {
-                continue;
-            }
-            for (k, p) in block.chunks_exact(4).enumerate() {
-                let key = u32::from_le_bytes([p[0], p[1], p[2], p[3]]);
-                if key == paper {
-                    continue;
-                }
-                if key != last_key {
-                    last = self.one(key, [p[0], p[1], p[2], p[3]]);
-                    last_key = key;
-                }
-                if last.1 > 2 {
-                    let i = b * BLOCK + k;
-                    role[i] = last.0;
-                    coverage[i] = last.1;
-                    touched.push(i as u32);
-                    if last.1 < 250 {
-                        faint.push(i as u32);
-                    }
-                }
-            }
-        }
+        let band = BAND_ROWS * w;
+        let bands: Vec<Band> = (self.picture.rgba.par_chunks(4 * band), coverage.par_chunks_mut(band), role.par_chunks_mut(band))
+            .into_par_iter()
+            .enumerate()
+            .map(|(k, (rgba, coverage, role))| self.band((k * band) as u32, rgba, coverage, role))
+            .collect();
+        let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
+        let faint = bands.iter().map(|b| &b.faint[..]).collect::<Vec<_>>().concat();
         let edges = self.reassign(&mut role, &mut coverage, &faint);
         let mut ink = Ink {
             width: w,
@@ -289,39 +282,110 @@ impl Classifier<'_> {
         (ink, edges)
     }
 
-    /// Gives every edge pixel to the strongest ink beside it, and reads its coverage by that ink's colour.
-    fn reassign(&self, role: &mut [u8], coverage: &mut [u8], faint: &[u32]) -> Edges {
-        let (w, h) = (self.picture.width, self.picture.height);
-        let mut edges = Edges::default();
-        let mut changes: Vec<(u32, u8, u8)> = Vec::new();
-        for &i in faint {
-            let i = i as usize;
-            let (x, y) = (i % w, i / w);
-            let mut best = (coverage[i].max(HALF), role[i]);
-            for ny in y.saturating_sub(1)..=(y + 1).min(h - 1) {
-                for nx in x.saturating_sub(1)..=(x + 1).min(w - 1) {
-                    let j = ny * w + nx;
-                    if coverage[j] > best.0 && role[j] < OFF {
-                        best = (coverage[j], role[j]);
+    /// Classifies some rows, the first of whose pixels is number `first` of the picture.
+    fn band(&self, first: u32, rgba: &[u8], coverage: &mut [u8], role: &mut [u8]) -> Band {
+        let paper = match self.paper {
+            Paper::Colour(p) => [p[0], p[1], p[2], 255],
+            Paper::Clear => [0; 4],
+        };
+        let mut blank = [0u8; BLOCK];
+        blank.as_chunks_mut::<4>().0.fill(paper);
+        let paper = u32::from_le_bytes(paper);
+        let mut found = Band::default();
+        let (mut last_key, mut last) = (paper, (NONE, 0u8));
+        let mut look = |pixels: &[[u8; 4]], at: usize| {
+            for (k, p) in pixels.iter().enumerate() {
+                let key = u32::from_le_bytes(*p);
+                if key == paper {
+                    continue;
+                }
+                if key != last_key {
+                    last = self.memo.get(key, || self.compute(*p));
+                    last_key = key;
+                }
+                if last.1 > 2 {
+                    let i = at + k;
+                    (role[i], coverage[i]) = last;
+                    found.touched.push(first + i as u32);
+                    if last.1 < 250 {
+                        found.faint.push(first + i as u32);
                     }
                 }
             }
-            let p = self.picture.pixel(i);
-            let rgb = [p[0], p[1], p[2]];
+        };
+        // Most of a page is paper: whole blocks of it are passed over at once.
+        let (blocks, rest) = rgba.as_chunks::<BLOCK>();
+        for (b, block) in blocks.iter().enumerate() {
+            if *block != blank {
+                look(block.as_chunks::<4>().0, b * BLOCK / 4);
+            }
+        }
+        look(rest.as_chunks::<4>().0, blocks.len() * BLOCK / 4);
+        found
+    }
+
+    /// Gives every edge pixel to the strongest ink beside it, and reads its coverage by that ink's colour.
+    fn reassign(&self, role: &mut [u8], coverage: &mut [u8], faint: &[u32]) -> Edges {
+        let found: Vec<(Edges, Vec<(u32, u8, u8)>)> = faint.par_chunks(EDGES_AT_ONCE).map(|some| self.edge_pixels(role, coverage, some)).collect();
+        let mut edges = Edges::default();
+        for (e, changes) in found {
+            edges.count += e.count;
+            edges.encoded += e.encoded;
+            edges.linear += e.linear;
+            for (i, r, c) in changes {
+                role[i as usize] = r;
+                coverage[i as usize] = c;
+            }
+        }
+        edges
+    }
+
+    /// What the edge pixels say of the way of mixing, and which of them belong to another role, with their coverage by it.
+    fn edge_pixels(&self, role: &[u8], coverage: &[u8], faint: &[u32]) -> (Edges, Vec<(u32, u8, u8)>) {
+        let (w, h) = (self.picture.width, self.picture.height);
+        let mut edges = Edges::default();
+        let mut changes = Vec::new();
+        for (k, &i) in faint.iter().enumerate() {
+            let i = i as usize;
+            // How inks were mixed shows in a few of the edge pixels as well as in all.
+            let asked = k.is_multiple_of(8);
+            let own = role[i];
+            if !asked && i > w && i + w + 1 < role.len() {
+                let alone = |at: usize| role[at - 1..at + 2].iter().all(|r| *r == own || *r == NONE);
+                if alone(i - w) && alone(i) && alone(i + w) {
+                    continue;
+                }
+            }
+            let (x, y) = (i % w, i / w);
+            let mut best = (coverage[i].max(HALF), role[i]);
+            let (x0, x1) = (x.saturating_sub(1), (x + 1).min(w - 1));
+            for ny in y.saturating_sub(1)..=(y + 1).min(h - 1) {
+                let row = ny * w + x0..=ny * w + x1;
+                for (c, r) in coverage[row.clone()].iter().zip(&role[row]) {
+                    if *c > best.0 && *r < OFF {
+                        best = (*c, *r);
+                    }
+                }
+            }
+            let changed = best.1 != role[i];
+            let tells = asked && best.0 > 240 && matches!(self.paper, Paper::Colour(_));
+            if !changed && !tells {
+                continue;
+            }
             let Some(target) = self.targets.iter().find(|t| t.class == best.1) else {
                 continue;
             };
+            let p = self.picture.pixel(i);
+            let rgb = [p[0], p[1], p[2]];
             if matches!(self.paper, Paper::Clear) {
-                if best.1 != role[i] {
-                    changes.push((i as u32, best.1, p[3]));
-                }
+                changes.push((i as u32, best.1, p[3]));
                 continue;
             }
-            let share = target.share(rgb, self.blend).clamp(0.0, 1.0);
-            if best.1 != role[i] {
+            if changed {
+                let share = target.share(rgb, self.blend).clamp(0.0, 1.0);
                 changes.push((i as u32, best.1, (share * 255.0).round() as u8));
             }
-            if best.0 > 240 {
+            if tells {
                 let (e, l) = (target.share(rgb, Blend::Encoded), target.share(rgb, Blend::Linear));
                 if (0.04..0.96).contains(&e) {
                     edges.count += 1.0;
@@ -330,12 +394,15 @@ impl Classifier<'_> {
                 }
             }
         }
-        for (i, r, c) in changes {
-            role[i as usize] = r;
-            coverage[i as usize] = c;
-        }
-        edges
+        (edges, changes)
     }
+}
+
+/// Pixels with any ink in some rows, and those of them that are not full, in reading order.
+#[derive(Default)]
+struct Band {
+    touched: Vec<u32>,
+    faint: Vec<u32>,
 }
 
 impl Ink {
@@ -359,12 +426,17 @@ impl Ink {
 /// Runs of mask pixels, from the pixels with ink in reading order.
 fn runs(role: &[u8], coverage: &[u8], w: usize, touched: &[u32]) -> Vec<Run> {
     let mut out: Vec<Run> = Vec::new();
+    let (mut y, mut row) = (0, 0);
     for &i in touched {
         let i = i as usize;
         if coverage[i] < HALF || role[i] >= OFF {
             continue;
         }
-        let (x, y) = ((i % w) as u32, (i / w) as u32);
+        if i >= row + w {
+            y = (i / w) as u32;
+            row = y as usize * w;
+        }
+        let x = (i - row) as u32;
         match out.last_mut() {
             Some(r) if r.y == y && r.x1 == x && r.role == role[i] => r.x1 = x + 1,
             _ => out.push(Run { y, x0: x, x1: x + 1, role: role[i] }),
@@ -376,7 +448,7 @@ fn runs(role: &[u8], coverage: &[u8], w: usize, touched: &[u32]) -> Vec<Run> {
 /// Alpha where there is any; else the commonest colour, which must be light enough to be paper.
 fn find_paper(picture: &Picture) -> Paper {
     let n = picture.width * picture.height;
-    let step = (n / 12_000).max(1);
+    let step = (n / 4000).max(1);
     // A step that shares no factor with the row length looks at every column.
     let step = if picture.width.is_multiple_of(step) { step + 1 } else { step };
     let mut counts: std::collections::HashMap<[u8; 3], u32> = Default::default();

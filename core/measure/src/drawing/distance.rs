@@ -13,14 +13,15 @@ pub fn measure(ink: &mut Ink) {
     for run in &ink.runs {
         let row = run.y as usize * w;
         for x in run.x0 as usize..run.x1 as usize {
-            let above = if run.y > 0 && member(ink, row - w + x, run.role) { ink.distance2[row - w + x] } else { 0 };
+            // Where there is no ink the plane is 0: only another role's must be told apart.
+            let above = if run.y > 0 && ink.role[row - w + x] == run.role { ink.distance2[row - w + x] } else { 0 };
             ink.distance2[row + x] = (above + 1).min(255);
         }
     }
     for run in ink.runs.iter().rev() {
         let row = run.y as usize * w;
         for x in run.x0 as usize..run.x1 as usize {
-            let below = if (run.y as usize) < ink.height - 1 && member(ink, row + w + x, run.role) { ink.distance2[row + w + x] } else { 0 };
+            let below = if (run.y as usize) < ink.height - 1 && ink.role[row + w + x] == run.role { ink.distance2[row + w + x] } else { 0 };
             let i = row + x;
             ink.distance2[i] = ink.distance2[i].min(below + 1);
         }
@@ -76,10 +77,6 @@ fn long_run(column: &[u32], out: &mut [u16]) {
         let d = x as f32 - v[k] as f32;
         *o = (d * d + f[v[k]]).min(65535.0) as u16;
     }
-}
-
-fn member(ink: &Ink, i: usize, role: u8) -> bool {
-    ink.role[i] == role && ink.coverage[i] >= super::classify::HALF
 }
 
 /// The lower envelope of the parabolas rooted at `f`: their places `v` and the borders `z` between them.

@@ -35,7 +35,6 @@ const JUNCTION: u8 = 2;
 struct Tracer<'a> {
     skeleton: &'a Skeleton,
     w: usize,
-    h: usize,
     seen: Vec<u8>,
     /// The node that a junction's pixel belongs to; looked up only where the skeleton is marked as a junction.
     junction: HashMap<u32, usize>,
@@ -43,10 +42,10 @@ struct Tracer<'a> {
 
 /// Traces and prunes.
 pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
-    let (w, h) = (ink.width, ink.height);
-    let degree = |i: usize| neighbours(&skeleton.mark, w, h, i).count_ones();
+    let w = ink.width;
+    let degree = |i: usize| neighbours(&skeleton.mark, w, i).count_ones();
     let junction_pixels: Vec<u32> = skeleton.pixels.iter().copied().filter(|&i| degree(i as usize) >= 3).collect();
-    let mut t = Tracer { skeleton, w, h, seen: std::mem::take(seen), junction: HashMap::new() };
+    let mut t = Tracer { skeleton, w, seen: std::mem::take(seen), junction: HashMap::new() };
     for &j in &junction_pixels {
         t.seen[j as usize] = JUNCTION;
     }
@@ -86,7 +85,7 @@ pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
 
 impl Tracer<'_> {
     fn around(&self, i: usize) -> impl Iterator<Item = u32> + Clone + use<> {
-        let bits = neighbours(&self.skeleton.mark, self.w, self.h, i);
+        let bits = neighbours(&self.skeleton.mark, self.w, i);
         let w = self.w as isize;
         // Straight neighbours first, so that a walk takes the stairs pixel by pixel.
         [1, 3, 5, 7, 0, 2, 4, 6].into_iter().filter(move |k| bits & (1 << k) != 0).map(move |k: usize| (i as isize + AROUND[k].1 * w + AROUND[k].0) as u32)

@@ -7,12 +7,15 @@ mod classify;
 mod distance;
 mod ends;
 mod graph;
+mod masks;
 mod outside;
+mod pieces;
 mod scratch;
-mod spots;
 mod thin;
 
 use rayon::prelude::*;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
 
 use crate::{Picture, colour::Rgb};
 
@@ -123,13 +126,34 @@ pub struct DrawingLines {
     pub blend: Blend,
     /// Ink in px² that is in no role's colour.
     pub off_palette_px2: f64,
-    /// Ink in px² that is masked as spotted black.
-    pub masked_px2: f64,
+    /// Ink that is no line.
+    pub masked: Vec<Masked>,
+}
+
+/// Why ink is not weighed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum MaskKind {
+    SpottedBlack,
+    Tone,
+    Lettering,
+}
+
+/// A place whose ink is not weighed, by its upper left corner and sides in px.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Masked {
+    pub kind: MaskKind,
+    pub x: f64,
+    pub y: f64,
+    pub width: f64,
+    pub height: f64,
+    pub ink_px2: f64,
 }
 
 /// Measures a drawing given as one flat picture or as layers, bottom first, all of one size.
 pub fn measure(layers: &[Layer], plan: &Plan) -> DrawingLines {
-    let mut out = DrawingLines { roles: vec![RoleLines::default(); plan.roles.len()], blend: Blend::Encoded, off_palette_px2: 0.0, masked_px2: 0.0 };
+    let mut out = DrawingLines { roles: vec![RoleLines::default(); plan.roles.len()], blend: Blend::Encoded, off_palette_px2: 0.0, masked: Vec::new() };
     for layer in layers {
         let mut planes = scratch::take(layer.picture.width * layer.picture.height);
         let mut ink = classify::classify(&layer.picture, plan, layer.role, &mut planes);
@@ -138,41 +162,30 @@ pub fn measure(layers: &[Layer], plan: &Plan) -> DrawingLines {
         }
         out.off_palette_px2 += ink.off_palette_px2;
         distance::measure(&mut ink);
-        out.masked_px2 += spots::mask(&mut ink, plan.widest_px);
+        out.masked.extend(masks::mask(&mut ink, plan.widest_px));
         let skeleton = thin::thin(&ink, std::mem::take(&mut planes.mark));
         let graph = graph::trace(&ink, &skeleton, &mut planes.seen);
         let outside = outside::find(&ink, plan);
-        let mut plane = std::mem::take(&mut planes.own);
-        for class in 0..plan.roles.len() as u8 {
-            let of_class: Vec<&graph::Chain> = graph.chains.iter().filter(|c| c.role == class).collect();
-            if of_class.is_empty() {
-                continue;
-            }
-            for &i in &ink.touched {
-                plane[i as usize] = if ink.role[i as usize] == class { ink.coverage[i as usize] } else { 0 };
-            }
-            let own = centre::Own { ink: &ink, role: class, plane: &plane };
-            let lines: Vec<Line> = of_class
-                .par_iter()
-                .filter_map(|chain| {
-                    let mut line = centre::line(&own, &graph, chain)?;
-                    ends::mark(&mut line, &graph, chain);
-                    Some(line)
-                })
-                .collect();
-            for line in lines {
-                let role = outside.as_ref().map_or(Some(class as usize), |o| o.role_of(&line, class as usize));
-                if let Some(role) = role {
-                    out.roles[role].lines.push(line);
-                }
-            }
+        let lines: Vec<(usize, Line)> = graph
+            .chains
+            .par_iter()
+            .filter(|chain| usize::from(chain.role) < plan.roles.len())
+            .filter_map(|chain| {
+                let mut line = centre::line(&ink, &graph, chain)?;
+                ends::mark(&mut line, &graph, chain);
+                let class = usize::from(chain.role);
+                Some((outside.as_ref().map_or(Some(class), |o| o.role_of(&line, class))?, line))
+            })
+            .collect();
+        for (role, line) in lines {
+            out.roles[role].lines.push(line);
         }
         for (role, px2) in ink.role_px2.iter().enumerate() {
             out.roles[role].ink_px2 += px2;
         }
         let touched = ink.touched;
-        planes = scratch::Planes { coverage: ink.coverage, role: ink.role, distance2: ink.distance2, mark: skeleton.mark, own: plane, ..planes };
-        scratch::give_back(planes, &touched);
+        planes = scratch::Planes { coverage: ink.coverage, role: ink.role, distance2: ink.distance2, mark: skeleton.mark, ..planes };
+        scratch::give_back(planes, &touched, &skeleton.pixels);
     }
     out
 }

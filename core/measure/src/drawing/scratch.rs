@@ -13,7 +13,6 @@ pub struct Planes {
     pub distance2: Vec<u16>,
     pub mark: Vec<u8>,
     pub seen: Vec<u8>,
-    pub own: Vec<u8>,
 }
 
 thread_local! {
@@ -24,21 +23,22 @@ thread_local! {
 pub fn take(n: usize) -> Planes {
     let mut p = KEPT.take();
     if p.coverage.len() != n {
-        p = Planes { coverage: vec![0; n], role: vec![NONE; n], distance2: vec![0; n], mark: vec![0; n], seen: vec![0; n], own: vec![0; n] };
+        p = Planes { coverage: vec![0; n], role: vec![NONE; n], distance2: vec![0; n], mark: vec![0; n], seen: vec![0; n] };
     }
     p
 }
 
-/// Blanks what was touched and keeps the planes for the next drawing on this thread.
-pub fn give_back(mut p: Planes, touched: &[u32]) {
+/// Blanks what was touched, of `mark` and `seen` only the skeleton, and keeps the planes for the next drawing on this thread.
+pub fn give_back(mut p: Planes, touched: &[u32], skeleton: &[u32]) {
     for &i in touched {
         let i = i as usize;
         p.coverage[i] = 0;
         p.role[i] = NONE;
         p.distance2[i] = 0;
-        p.mark[i] = 0;
-        p.seen[i] = 0;
-        p.own[i] = 0;
+    }
+    for &i in skeleton {
+        p.mark[i as usize] = 0;
+        p.seen[i as usize] = 0;
     }
     KEPT.set(p);
 }

@@ -1,6 +1,6 @@
 //! The thinned medial axis: mask pixels are taken away in the order of their distance while the ink's topology holds.
 
-use super::classify::Ink;
+use super::classify::{Ink, Run};
 
 /// A one-pixel skeleton: role + 1 at its pixels, 0 elsewhere, and the list of its pixels in reading order.
 pub struct Skeleton {
@@ -11,25 +11,23 @@ pub struct Skeleton {
 /// Neighbours clockwise from the upper left.
 pub const AROUND: [(isize, isize); 8] = [(-1, -1), (0, -1), (1, -1), (1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0)];
 
-/// Bit k is set where neighbour k of pixel `i` has the same mark.
-pub fn neighbours(mark: &[u8], w: usize, h: usize, i: usize) -> u8 {
+/// Bit k is set where neighbour k of the marked pixel `i` has the same mark. The page's outermost pixels are never marked.
+#[inline]
+pub fn neighbours(mark: &[u8], w: usize, i: usize) -> u8 {
     let own = mark[i];
-    let (x, y) = (i % w, i / w);
-    if x > 0 && y > 0 && x + 1 < w && y + 1 < h {
-        let (a, b, c) = (i - w, i, i + w);
-        return u8::from(mark[a - 1] == own)
-            | u8::from(mark[a] == own) << 1
-            | u8::from(mark[a + 1] == own) << 2
-            | u8::from(mark[b + 1] == own) << 3
-            | u8::from(mark[c + 1] == own) << 4
-            | u8::from(mark[c] == own) << 5
-            | u8::from(mark[c - 1] == own) << 6
-            | u8::from(mark[b - 1] == own) << 7;
-    }
-    AROUND.iter().enumerate().fold(0, |bits, (k, (dx, dy))| {
-        let (nx, ny) = (x.wrapping_add_signed(*dx), y.wrapping_add_signed(*dy));
-        if nx < w && ny < h && mark[ny * w + nx] == own { bits | 1 << k } else { bits }
-    })
+    let row = |at: usize| -> [bool; 3] {
+        let r = &mark[at - 1..at + 2];
+        [r[0] == own, r[1] == own, r[2] == own]
+    };
+    let (a, b, c) = (row(i - w), row(i), row(i + w));
+    u8::from(a[0])
+        | u8::from(a[1]) << 1
+        | u8::from(a[2]) << 2
+        | u8::from(b[2]) << 3
+        | u8::from(c[2]) << 4
+        | u8::from(c[1]) << 5
+        | u8::from(c[0]) << 6
+        | u8::from(b[0]) << 7
 }
 
 /// Whether a pixel with these neighbours can go: it is simple (Yokoi's number for 8-connected ink is one) and no end.
@@ -41,12 +39,12 @@ fn removable(bits: u8) -> bool {
 
 /// Thins the mask on a blank plane.
 pub fn thin(ink: &Ink, mut mark: Vec<u8>) -> Skeleton {
-    let (w, h) = (ink.width, ink.height);
+    let w = ink.width;
     let mut count = 0;
     for run in &ink.runs {
-        let row = run.y as usize * w;
-        mark[row + run.x0 as usize..row + run.x1 as usize].fill(run.role + 1);
-        count += (run.x1 - run.x0) as usize;
+        let range = inside(ink, run);
+        count += range.len();
+        mark[range].fill(run.role + 1);
     }
     let table: [bool; 256] = std::array::from_fn(|b| removable(b as u8));
     let mut order = by_distance(ink, count);
@@ -54,7 +52,7 @@ pub fn thin(ink: &Ink, mut mark: Vec<u8>) -> Skeleton {
         let before = order.len();
         order.retain(|&i| {
             let i = i as usize;
-            let gone = table[neighbours(&mark, w, h, i) as usize];
+            let gone = table[neighbours(&mark, w, i) as usize];
             if gone {
                 mark[i] = 0;
             }
@@ -68,16 +66,22 @@ pub fn thin(ink: &Ink, mut mark: Vec<u8>) -> Skeleton {
     Skeleton { mark, pixels: order }
 }
 
+/// A run's pixels but for the page's outermost ones, so that every marked pixel has eight neighbours.
+fn inside(ink: &Ink, run: &Run) -> std::ops::Range<usize> {
+    let row = run.y as usize * ink.width;
+    if run.y == 0 || run.y as usize + 1 >= ink.height {
+        return row..row;
+    }
+    let (x0, x1) = ((run.x0 as usize).max(1), (run.x1 as usize).min(ink.width - 1));
+    row + x0..row + x1.max(x0)
+}
+
 /// Mask pixels by rising squared distance (a counting sort).
 fn by_distance(ink: &Ink, count: usize) -> Vec<u32> {
-    let range = |r: &super::classify::Run| {
-        let row = r.y as usize * ink.width;
-        row + r.x0 as usize..row + r.x1 as usize
-    };
-    let top = ink.runs.iter().flat_map(|r| &ink.distance2[range(r)]).max().copied().unwrap_or(0) as usize;
+    let top = ink.runs.iter().flat_map(|r| &ink.distance2[inside(ink, r)]).max().copied().unwrap_or(0) as usize;
     let mut start = vec![0u32; top + 2];
     for r in &ink.runs {
-        for d in &ink.distance2[range(r)] {
+        for d in &ink.distance2[inside(ink, r)] {
             start[*d as usize + 1] += 1;
         }
     }
@@ -86,7 +90,7 @@ fn by_distance(ink: &Ink, count: usize) -> Vec<u32> {
     }
     let mut out = vec![0u32; count];
     for r in &ink.runs {
-        for i in range(r) {
+        for i in inside(ink, r) {
             let slot = &mut start[ink.distance2[i] as usize];
             out[*slot as usize] = i as u32;
             *slot += 1;

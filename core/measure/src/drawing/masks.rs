@@ -1,0 +1,236 @@
+//! Ink that is no line: spotted blacks, tone and lettering. It is masked and shown, not weighed.
+//!
+//! Spotted black: an inscribed width over twice the widest role's (methods.md, section 5). Tone-like: dots of one size, each
+//! with three of its like about it, a dozen or more together. Lettering-like: five or more compact pieces of about one
+//! height side by side in a row, winding as letters do and not all alike. The last two are common practice, no source.
+
+use super::{
+    MaskKind, Masked,
+    classify::{HALF, Ink, Run},
+    pieces::{self, Piece},
+};
+
+/// The class of masked ink.
+pub const MASKED: u8 = 253;
+
+/// Masks what is no line and says what and where; the distances of what is left are measured anew.
+pub fn mask(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
+    if widest_px <= 0.0 {
+        return Vec::new();
+    }
+    let mut out = spotted_blacks(ink, widest_px);
+    let (pieces, of_run) = pieces::find(ink, &ink.runs);
+    let groups = [(MaskKind::Tone, tone(&pieces, widest_px)), (MaskKind::Lettering, lettering(&pieces, ink.height))];
+    for (kind, members) in groups.into_iter().flat_map(|(k, groups)| groups.into_iter().map(move |g| (k, g))) {
+        out.push(take_pieces(ink, kind, &pieces, &of_run, &members));
+    }
+    if !out.is_empty() {
+        ink.runs = remaining(ink);
+        ink.distance2.fill(0);
+        super::distance::measure(ink);
+    }
+    out
+}
+
+/// Takes a pixel out of its role and gives its ink in px².
+fn take(ink: &mut Ink, i: usize) -> f64 {
+    let px2 = f64::from(ink.coverage[i]) / 255.0;
+    if let Some(sum) = ink.role_px2.get_mut(ink.role[i] as usize) {
+        *sum -= px2;
+    }
+    ink.role[i] = MASKED;
+    px2
+}
+
+/// Takes the pixels and what grows from them by `steps` pixels where `spread` allows, and gives the ink and the box.
+fn grow(ink: &mut Ink, mut front: Vec<u32>, steps: usize, spread: impl Fn(&Ink, usize) -> bool) -> (f64, [u32; 4]) {
+    let (w, h) = (ink.width, ink.height);
+    let (mut px2, mut bounds) = (0.0, [u32::MAX, u32::MAX, 0, 0]);
+    let mut claim = |ink: &mut Ink, i: u32| {
+        let (x, y) = (i % w as u32, i / w as u32);
+        bounds = [bounds[0].min(x), bounds[1].min(y), bounds[2].max(x + 1), bounds[3].max(y + 1)];
+        px2 += take(ink, i as usize);
+    };
+    for &i in &front {
+        claim(ink, i);
+    }
+    for _ in 0..steps {
+        let mut next = Vec::new();
+        for &i in &front {
+            let (x, y) = (i as usize % w, i as usize / w);
+            for (nx, ny) in [(x.wrapping_sub(1), y), (x + 1, y), (x, y.wrapping_sub(1)), (x, y + 1)] {
+                let j = ny.wrapping_mul(w).wrapping_add(nx);
+                if nx < w && ny < h && ink.role[j] < MASKED && spread(ink, j) {
+                    claim(ink, j as u32);
+                    next.push(j as u32);
+                }
+            }
+        }
+        front = next;
+    }
+    (px2, bounds)
+}
+
+fn masked(kind: MaskKind, (ink_px2, b): (f64, [u32; 4])) -> Masked {
+    let [x, y, x1, y1] = b.map(f64::from);
+    Masked { kind, x, y, width: x1 - x, height: y1 - y, ink_px2 }
+}
+
+fn spotted_blacks(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
+    let limit = (widest_px * widest_px).min(65534.0) as u16;
+    let mut cores: Vec<Run> = Vec::new();
+    for run in &ink.runs {
+        let row = run.y as usize * ink.width;
+        let mut from = None;
+        for x in run.x0..=run.x1 {
+            match (x < run.x1 && ink.distance2[row + x as usize] > limit, from) {
+                (true, None) => from = Some(x),
+                (false, Some(x0)) => {
+                    cores.push(Run { x0, x1: x, ..*run });
+                    from = None;
+                }
+                _ => {}
+            }
+        }
+    }
+    let (pieces, of_run) = pieces::find(ink, &cores);
+    // The core lies inside the black by the widest width: grown by as much, it covers the black and spares its lines.
+    let steps = widest_px.ceil() as usize + 1;
+    let mut pixels: Vec<Vec<u32>> = vec![Vec::new(); pieces.len()];
+    for (r, p) in cores.iter().zip(&of_run) {
+        let row = r.y * ink.width as u32;
+        pixels[*p as usize].extend((row + r.x0..row + r.x1).filter(|&i| ink.role[i as usize] < MASKED));
+    }
+    pixels.into_iter().map(|front| masked(MaskKind::SpottedBlack, grow(ink, front, steps, |_, _| true))).collect()
+}
+
+fn take_pieces(ink: &mut Ink, kind: MaskKind, pieces: &[Piece], of_run: &[u32], members: &[usize]) -> Masked {
+    let mut wanted = vec![false; pieces.len()];
+    members.iter().for_each(|&m| wanted[m] = true);
+    let row = |r: &Run| r.y * ink.width as u32;
+    let front = ink.runs.iter().zip(of_run).filter(|(_, p)| wanted[**p as usize]).flat_map(|(r, _)| row(r) + r.x0..row(r) + r.x1).collect();
+    // The faint pixels about a piece are its edge; what is in the mask belongs to another.
+    masked(kind, grow(ink, front, 2, |ink, j| ink.coverage[j] < HALF))
+}
+
+/// Groups of pieces that are linked to one another.
+fn grouped(candidates: &[usize], linked: impl Fn(usize, usize) -> bool, near: impl Fn(usize) -> f64, x: impl Fn(usize) -> f64) -> Vec<Vec<usize>> {
+    let mut sorted = candidates.to_vec();
+    sorted.sort_by(|a, b| x(*a).total_cmp(&x(*b)).then(a.cmp(b)));
+    let reach = sorted.iter().map(|&i| near(i)).fold(0.0, f64::max);
+    let mut parent: Vec<usize> = (0..sorted.len()).collect();
+    fn root(parent: &[usize], mut i: usize) -> usize {
+        while parent[i] != i {
+            i = parent[i];
+        }
+        i
+    }
+    for i in 0..sorted.len() {
+        for j in i + 1..sorted.len() {
+            if x(sorted[j]) - x(sorted[i]) > reach {
+                break;
+            }
+            if linked(sorted[i], sorted[j]) {
+                let (a, b) = (root(&parent, i), root(&parent, j));
+                parent[a.max(b)] = a.min(b);
+            }
+        }
+    }
+    let mut groups: Vec<Vec<usize>> = vec![Vec::new(); sorted.len()];
+    for (i, &s) in sorted.iter().enumerate() {
+        groups[root(&parent, i)].push(s);
+    }
+    groups.retain(|g| !g.is_empty());
+    groups
+}
+
+/// Dots of a screen.
+fn tone(pieces: &[Piece], widest_px: f64) -> Vec<Vec<usize>> {
+    let size = |p: &Piece| p.width().max(p.height());
+    let dots: Vec<usize> = (0..pieces.len())
+        .filter(|&i| {
+            let p = &pieces[i];
+            size(p) <= 2.0 * widest_px && size(p) < 2.0 * p.width().min(p.height()) && f64::from(p.pixels) > 0.5 * p.width() * p.height()
+        })
+        .collect();
+    if dots.len() < 12 {
+        return Vec::new();
+    }
+    let apart = |i: usize, j: usize| {
+        let (a, b) = (pieces[i].middle(), pieces[j].middle());
+        (a.0 - b.0).hypot(a.1 - b.1)
+    };
+    let alike = |i: usize, j: usize| {
+        let (a, b) = (f64::from(pieces[i].pixels), f64::from(pieces[j].pixels));
+        a < 2.0 * b && b < 2.0 * a
+    };
+    let x = |i: usize| pieces[i].middle().0;
+    let mut sorted = dots;
+    sorted.sort_by(|a, b| x(*a).total_cmp(&x(*b)).then(a.cmp(b)));
+    // How far the nearest dot of the same size is, and whether three stand about as far.
+    let mut pitch = vec![0.0; pieces.len()];
+    for (k, &i) in sorted.iter().enumerate() {
+        let reach = 4.0 * size(&pieces[i]);
+        let before = sorted[..k].iter().rev().take_while(|j| x(i) - x(**j) <= reach);
+        let after = sorted[k + 1..].iter().take_while(|j| x(**j) - x(i) <= reach);
+        let mut near: Vec<f64> = before.chain(after).filter(|j| alike(i, **j)).map(|&j| apart(i, j)).filter(|d| *d <= reach).collect();
+        near.sort_by(f64::total_cmp);
+        if near.len() >= 3 && near[2] <= 1.6 * near[0] {
+            pitch[i] = near[0];
+        }
+    }
+    let screen: Vec<usize> = sorted.into_iter().filter(|&i| pitch[i] > 0.0).collect();
+    let mut groups = grouped(&screen, |i, j| alike(i, j) && apart(i, j) <= 1.6 * pitch[i].min(pitch[j]), |i| 1.6 * pitch[i], x);
+    groups.retain(|g| g.len() >= 12);
+    groups
+}
+
+/// Rows of letters.
+fn lettering(pieces: &[Piece], page_height: usize) -> Vec<Vec<usize>> {
+    // A straight stroke's area is its width by its length: a letter winds, and has more.
+    let winding = |p: &Piece| f64::from(p.pixels) / (p.inscribed().max(1.0) * p.width().hypot(p.height()));
+    let letters: Vec<usize> = (0..pieces.len())
+        .filter(|&i| {
+            let p = &pieces[i];
+            let (long, stroke) = (p.width().max(p.height()), p.inscribed().max(1.0));
+            (3.0..=20.0).contains(&(long / stroke)) && p.height() >= 6.0 && p.width() < 3.0 * p.height() && p.height() < page_height as f64 / 8.0
+        })
+        .collect();
+    let linked = |i: usize, j: usize| {
+        let (a, b) = (&pieces[i], &pieces[j]);
+        let (low, high) = (a.height().min(b.height()), a.height().max(b.height()));
+        let shared = f64::from(a.y1.min(b.y1)) - f64::from(a.y0.max(b.y0));
+        let gap = f64::from(a.x0.max(b.x0)) - f64::from(a.x1.min(b.x1));
+        high < 2.0 * low && shared > 0.6 * low && gap < 0.8 * high && gap > -0.3 * low
+    };
+    let mut rows = grouped(&letters, linked, |i| pieces[i].width() + 2.0 * pieces[i].height(), |i| f64::from(pieces[i].x0));
+    rows.retain(|g| {
+        let wound: Vec<f64> = g.iter().map(|&i| winding(&pieces[i])).collect();
+        let widths: Vec<f64> = g.iter().map(|&i| pieces[i].width()).collect();
+        let many = wound.iter().filter(|w| **w > 1.3).count();
+        // Strokes of hatching stand in rows too, but straight; a row of rivets, but all alike.
+        g.len() >= 5 && 2 * many >= g.len() && crate::stats::mean_sd(&widths).is_some_and(|(m, sd)| sd > 0.12 * m)
+    });
+    rows
+}
+
+fn remaining(ink: &Ink) -> Vec<Run> {
+    let mut out: Vec<Run> = Vec::with_capacity(ink.runs.len());
+    for run in &ink.runs {
+        let row = run.y as usize * ink.width;
+        let mut from = None;
+        for x in run.x0..=run.x1 {
+            let i = row + x as usize;
+            let inside = x < run.x1 && ink.role[i] == run.role && ink.coverage[i] >= HALF;
+            match (inside, from) {
+                (true, None) => from = Some(x),
+                (false, Some(x0)) => {
+                    out.push(Run { x0, x1: x, ..*run });
+                    from = None;
+                }
+                _ => {}
+            }
+        }
+    }
+    out
+}

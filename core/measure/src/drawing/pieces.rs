@@ -1,0 +1,86 @@
+//! Ink that hangs together, from runs of mask pixels.
+
+use super::classify::{Ink, Run};
+
+/// A connected piece of one role's ink (diagonals touch).
+#[derive(Debug, Clone, Copy)]
+pub struct Piece {
+    pub x0: u32,
+    pub y0: u32,
+    /// One past the last.
+    pub x1: u32,
+    pub y1: u32,
+    pub pixels: u32,
+    /// Greatest squared distance to the outside, px².
+    pub inside2: u16,
+}
+
+impl Piece {
+    pub fn width(&self) -> f64 {
+        f64::from(self.x1 - self.x0)
+    }
+
+    pub fn height(&self) -> f64 {
+        f64::from(self.y1 - self.y0)
+    }
+
+    pub fn middle(&self) -> (f64, f64) {
+        (0.5 * f64::from(self.x0 + self.x1), 0.5 * f64::from(self.y0 + self.y1))
+    }
+
+    /// Width in px of the widest disc that lies in it.
+    pub fn inscribed(&self) -> f64 {
+        2.0 * f64::from(self.inside2).sqrt() - 1.0
+    }
+}
+
+/// The pieces, and the number of the piece that each run is in. Runs come row by row, left to right.
+pub fn find(ink: &Ink, runs: &[Run]) -> (Vec<Piece>, Vec<u32>) {
+    let mut parent: Vec<u32> = (0..runs.len() as u32).collect();
+    let (mut above, mut row_start) = (0..0, 0);
+    let mut k = 0;
+    for (i, r) in runs.iter().enumerate() {
+        if i == 0 || runs[i - 1].y != r.y {
+            above = if i > 0 && runs[i - 1].y + 1 == r.y { row_start..i } else { i..i };
+            row_start = i;
+            k = above.start;
+        }
+        // Runs above that end left of this one end left of all that follow in its row.
+        while k < above.end && runs[k].x1 < r.x0 {
+            k += 1;
+        }
+        for (j, a) in runs.iter().enumerate().take(above.end).skip(k) {
+            if a.x0 > r.x1 {
+                break;
+            }
+            if a.role == r.role {
+                let (p, q) = (root(&mut parent, i as u32), root(&mut parent, j as u32));
+                parent[p.max(q) as usize] = p.min(q);
+            }
+        }
+    }
+    let mut number = vec![u32::MAX; runs.len()];
+    let mut pieces: Vec<Piece> = Vec::new();
+    for (i, r) in runs.iter().enumerate() {
+        let top = root(&mut parent, i as u32) as usize;
+        if number[top] == u32::MAX {
+            number[top] = pieces.len() as u32;
+            pieces.push(Piece { x0: r.x0, y0: r.y, x1: r.x1, y1: r.y + 1, pixels: 0, inside2: 0 });
+        }
+        number[i] = number[top];
+        let row = r.y as usize * ink.width;
+        let p = &mut pieces[number[i] as usize];
+        (p.x0, p.x1, p.y1) = (p.x0.min(r.x0), p.x1.max(r.x1), r.y + 1);
+        p.pixels += r.x1 - r.x0;
+        p.inside2 = ink.distance2[row + r.x0 as usize..row + r.x1 as usize].iter().fold(p.inside2, |m, d| m.max(*d));
+    }
+    (pieces, number)
+}
+
+fn root(parent: &mut [u32], mut i: u32) -> u32 {
+    while parent[i as usize] != i {
+        parent[i as usize] = parent[parent[i as usize] as usize];
+        i = parent[i as usize];
+    }
+    i
+}

@@ -76,6 +76,10 @@ fn drawing(out: &str) {
     let plan = plan(&guide, 1.0);
     let widths = median_ms(31, || drop(measure(&[Layer { picture, role: None }], &plan)));
     let verdicts = median_ms(31, || drop(check_drawing(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new())));
+    let found = measure(&[Layer { picture, role: None }], &plan);
+    let length: f64 = found.roles.iter().flat_map(|r| &r.lines).map(|l| l.length_px()).sum();
+    let ink: f64 = found.roles.iter().map(|r| r.ink_px2).sum();
+    println!("the drawing's lines and ink\tpx, px²\t{length:.0}, {ink:.0}");
     println!("decoding the PNG, 1920x1080\tms\t{decode:.2}");
     println!("decoded pixels to widths\tms\t{widths:.2}");
     println!("decoded pixels to widths and verdicts\tms\t{verdicts:.2}");

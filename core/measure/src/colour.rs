@@ -1,6 +1,6 @@
 //! sRGB, linear light and colour difference.
 
-use palette::{FromColor, Lab, Srgb, color_difference::Ciede2000, white_point::D65};
+use palette::{FromColor, Lab, LinSrgb, Srgb, color_difference::Ciede2000, white_point::D65};
 
 /// An sRGB colour, encoded values 0…255.
 pub type Rgb = [u8; 3];
@@ -20,6 +20,18 @@ pub fn linear(v: f32) -> f32 {
 /// CIE L*a*b* under D65 of encoded sRGB values 0…255.
 pub fn lab(rgb: [f32; 3]) -> Lab<D65, f32> {
     Lab::from_color(Srgb::new(rgb[0] / 255.0, rgb[1] / 255.0, rgb[2] / 255.0))
+}
+
+/// Linear light of an encoded byte, by table.
+pub fn linear_of(v: u8) -> f32 {
+    static TABLE: std::sync::LazyLock<[f32; 256]> = std::sync::LazyLock::new(|| std::array::from_fn(|v| linear(v as f32 / 255.0)));
+    TABLE[v as usize]
+}
+
+/// CIE L*a*b* under D65 of encoded sRGB bytes.
+pub fn lab_of(rgb: Rgb) -> Lab<D65, f32> {
+    let [r, g, b] = rgb.map(linear_of);
+    Lab::from_color(LinSrgb::new(r, g, b))
 }
 
 /// CIEDE2000 (Sharma, Wu, Dalal 2005) between two L*a*b* colours.

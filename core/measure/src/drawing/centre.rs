@@ -10,6 +10,8 @@ use super::{
 };
 use crate::stats::moving_mean;
 
+/// Of this many places one is asked how far the line lies off the ink's middle.
+const SPARSE: usize = 4;
 /// The cosine of 27°. A turn of over 30° within one width is a corner; smoothing has taken some of it away by the time it
 /// is read.
 const CORNER_COS: f32 = 0.891_6;
@@ -21,36 +23,34 @@ struct Side {
     clear: bool,
 }
 
-/// Coverage 0…255 of one role's ink at pixel `x, y`, 0 beyond the page.
-fn at_border(ink: &Ink, role: u8, x: isize, y: isize) -> u32 {
-    let inside = x >= 0 && y >= 0 && (x as usize) < ink.width && (y as usize) < ink.height;
-    let i = if inside { y as usize * ink.width + x as usize } else { return 0 };
-    if ink.role[i] == role { u32::from(ink.coverage[i]) } else { 0 }
-}
-
 /// Binary places of a position in the plane.
 const FINE: u32 = 16;
 /// Coverage of 1 as [`sample`] gives it.
 const FULL: u32 = 255 << 16;
 
-/// Coverage of one role's ink, bilinear between pixel centres, 0 to [`FULL`]; the place in 1/65536 px, pixel centres whole.
+/// Coverage of any ink, bilinear between pixel centres, 0 to [`FULL`]; the place in 1/65536 px, pixel centres whole.
 ///
 /// Whole numbers throughout: it is by far the most frequent step of measuring.
 #[inline(always)]
-fn sample(ink: &Ink, role: u8, u: i32, v: i32) -> u32 {
+fn sample(ink: &Ink, u: i32, v: i32) -> u32 {
     let (x, y) = ((u >> FINE) as usize, (v >> FINE) as usize);
     let (tx, ty) = ((u >> 8 & 255) as u32, (v >> 8 & 255) as u32);
-    let i = y.wrapping_mul(ink.width).wrapping_add(x);
     let [a, b, c, d] = if u >= 0 && v >= 0 && x + 1 < ink.width && y + 1 < ink.height {
-        let own = |r: &[u8], c: &[u8]| [if r[0] == role { u32::from(c[0]) } else { 0 }, if r[1] == role { u32::from(c[1]) } else { 0 }];
-        let (j, w) = (i + ink.width, 2);
-        let ([a, b], [c, d]) = (own(&ink.role[i..i + w], &ink.coverage[i..i + w]), own(&ink.role[j..j + w], &ink.coverage[j..j + w]));
-        [a, b, c, d]
+        let i = y * ink.width + x;
+        let (top, low) = (&ink.coverage[i..i + 2], &ink.coverage[i + ink.width..i + ink.width + 2]);
+        [top[0], top[1], low[0], low[1]]
     } else {
-        let (x, y) = ((u >> FINE) as isize, (v >> FINE) as isize);
-        [at_border(ink, role, x, y), at_border(ink, role, x + 1, y), at_border(ink, role, x, y + 1), at_border(ink, role, x + 1, y + 1)]
-    };
+        // Beyond the page there is none.
+        let at = |x: i32, y: i32| pixel(ink, x, y).map_or(0, |i| ink.coverage[i]);
+        let (x, y) = (u >> FINE, v >> FINE);
+        [at(x, y), at(x + 1, y), at(x, y + 1), at(x + 1, y + 1)]
+    }
+    .map(u32::from);
     (a * (256 - tx) + b * tx) * (256 - ty) + (c * (256 - tx) + d * tx) * ty
+}
+
+fn pixel(ink: &Ink, x: i32, y: i32) -> Option<usize> {
+    (x >= 0 && y >= 0 && (x as usize) < ink.width && (y as usize) < ink.height).then(|| y as usize * ink.width + x as usize)
 }
 
 /// A place in px as [`sample`] takes it.
@@ -60,17 +60,15 @@ fn fine(at: f64) -> i32 {
 
 /// Coverage 0…1 of the role's ink at a place in px.
 fn coverage(ink: &Ink, role: u8, x: f64, y: f64) -> f64 {
-    f64::from(sample(ink, role, fine(x), fine(y))) / f64::from(FULL)
+    let (u, v) = (fine(x), fine(y));
+    if foreign(ink, role, u, v) { 0.0 } else { f64::from(sample(ink, u, v)) / f64::from(FULL) }
 }
 
 /// Whether ink of another role stands at a place.
+#[inline(always)]
 fn foreign(ink: &Ink, role: u8, u: i32, v: i32) -> bool {
-    let (x, y) = ((u + (1 << (FINE - 1))) >> FINE, (v + (1 << (FINE - 1))) >> FINE);
-    if x < 0 || y < 0 || x as usize >= ink.width || y as usize >= ink.height {
-        return false;
-    }
-    let i = y as usize * ink.width + x as usize;
-    ink.role[i] != role && ink.role[i] != NONE && ink.coverage[i] > 64
+    let half = 1 << (FINE - 1);
+    pixel(ink, (u + half) >> FINE, (v + half) >> FINE).is_some_and(|i| ink.role[i] != role && ink.role[i] != NONE && ink.coverage[i] > 64)
 }
 
 /// Walks from the centre outward in steps of a px.
@@ -86,10 +84,16 @@ fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radius: f64) ->
     let (mut u, mut v) = (fine(at.0) + du / 2, fine(at.1) + dv / 2);
     let (mut area, mut moment) = (0u64, 0u64);
     let (mut low, mut low_area, mut low_moment) = (FULL, 0, 0);
-    let steps = (2.0 * radius + 4.0).ceil() as u64;
+    let steps = (2.0 * radius + 4.0).ceil() as usize;
+    // As far as the ink reaches by its distance the places are read one after the other without a question between them.
+    let mut profile = [0u32; 24];
+    let sure = ((radius + 2.0) as usize).clamp(3, profile.len());
+    for (k, c) in (0..).zip(&mut profile[..sure]) {
+        *c = sample(ink, u.wrapping_add(k * du), v.wrapping_add(k * dv));
+    }
     let side = |area: u64, moment: u64, clear: bool| Side { area: area as f64 / f64::from(FULL), moment: moment as f64 / f64::from(2 * FULL), clear };
     for k in 0..steps {
-        let c = sample(ink, role, u, v);
+        let c = if k < sure { profile[k] } else { sample(ink, u, v) };
         if c < low {
             (low, low_area, low_moment) = (c, area, moment);
         } else if c > low + RISE && low < SHALLOW {
@@ -97,8 +101,8 @@ fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radius: f64) ->
             return side(low_area + u64::from(low / 2), low_moment, low < PAPER);
         }
         area += u64::from(c);
-        moment += u64::from(c) * (2 * k + 1);
-        if c < FULL / 2 && foreign(ink, role, u, v) {
+        moment += u64::from(c) * (2 * k as u64 + 1);
+        if foreign(ink, role, u, v) {
             return side(area, moment, false);
         }
         if c < NOTHING {
@@ -137,7 +141,7 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
         }
     }
     let span = ((radius / step).round() as usize).clamp(2, 8);
-    // How far the ink's own middle lies off, at every third place and in between by straight lines.
+    // How far the ink's own middle lies off, at some places and in between by straight lines.
     let shift = |points: &[(f64, f64)]| -> Vec<f64> {
         let last = points.len() - 1;
         let off = |i: usize| {
@@ -146,8 +150,8 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
             let area = l.area + r.area;
             if l.clear && r.clear && area > 0.3 { ((l.moment - r.moment) / area).clamp(-1.0, 1.0) } else { 0.0 }
         };
-        let at: Vec<f64> = (0..=last / 3 + 1).map(|k| off((3 * k).min(last))).collect();
-        (0..=last).map(|i| at[i / 3] + (at[i / 3 + 1] - at[i / 3]) * (i % 3) as f64 / 3.0).collect()
+        let at: Vec<f64> = (0..=last / SPARSE + 1).map(|k| off((SPARSE * k).min(last))).collect();
+        (0..=last).map(|i| at[i / SPARSE] + (at[i / SPARSE + 1] - at[i / SPARSE]) * (i % SPARSE) as f64 / SPARSE as f64).collect()
     };
     // Smoothing cuts bends short; where the ink's own middle lies far off, once more brings the line onto it.
     for _ in 0..3 {

@@ -12,7 +12,7 @@ use rayon::prelude::*;
 use super::{Blend, Plan, Source, scratch::Planes};
 use crate::{
     Picture,
-    colour::{delta_e, lab, linear},
+    colour::{delta_e, lab, lab_of, linear_of},
 };
 
 /// Paper, or ink of no role.
@@ -59,12 +59,14 @@ struct Target {
     toward_linear: [f32; 3],
     square: f32,
     square_linear: f32,
+    /// L*a*b* of its mixtures with the paper by their share in 255ths, for one way of mixing.
+    mixtures: Vec<Lab<D65, f32>>,
 }
 
 impl Target {
     fn new(class: u8, tolerance: f32, paper: [u8; 3], rgb: [u8; 3]) -> Option<Self> {
         let p = paper.map(f32::from);
-        let lin = |c: [u8; 3]| c.map(|v| linear(f32::from(v) / 255.0));
+        let lin = |c: [u8; 3]| c.map(linear_of);
         let (pl, rl) = (lin(paper), lin(rgb));
         let toward = [0, 1, 2].map(|i| f32::from(rgb[i]) - p[i]);
         let toward_linear = [0, 1, 2].map(|i| rl[i] - pl[i]);
@@ -78,7 +80,14 @@ impl Target {
             toward_linear,
             square,
             square_linear: dot(toward_linear, toward_linear).max(1e-6),
+            mixtures: Vec::new(),
         })
+        .map(|t| t.mixed(Blend::Encoded))
+    }
+
+    fn mixed(self, blend: Blend) -> Self {
+        let mixtures = (0..=255).map(|share| lab(self.mixture(share as f32 / 255.0, blend))).collect();
+        Self { mixtures, ..self }
     }
 
     /// The share of this ink in a pixel's colour.
@@ -108,15 +117,9 @@ impl Target {
     }
 
     /// How far the colour lies from any mixture of this ink with the paper.
-    fn residual(&self, c: Lab<D65, f32>, share: f32, blend: Blend) -> f32 {
-        delta_e(c, lab(self.mixture(share, blend)))
+    fn residual(&self, c: Lab<D65, f32>, share: f32) -> f32 {
+        delta_e(c, self.mixtures[(share.clamp(0.0, 1.0) * 255.0 + 0.5) as usize])
     }
-}
-
-/// Linear light of an encoded byte, by table.
-fn linear_of(v: u8) -> f32 {
-    static TABLE: std::sync::LazyLock<[f32; 256]> = std::sync::LazyLock::new(|| std::array::from_fn(|v| linear(v as f32 / 255.0)));
-    TABLE[v as usize]
 }
 
 fn encode(v: f32) -> f32 {
@@ -177,6 +180,7 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, plane
     let (mut ink, edges) = c.run(plan, planes);
     if matches!(c.paper, Paper::Colour(_)) && edges.say_linear() {
         c.blend = Blend::Linear;
+        c.targets = c.targets.into_iter().map(|t| t.mixed(Blend::Linear)).collect();
         c.memo = Memo::new();
         for &i in &ink.touched {
             ink.coverage[i as usize] = 0;
@@ -216,12 +220,12 @@ impl Classifier<'_> {
                 return (NONE, 0);
             }
             let class = self.fixed.unwrap_or_else(|| {
-                let c = lab(rgb.map(f32::from));
-                self.nearest(|t| t.residual(c, 1.0, Blend::Encoded)).map_or(OFF, |(t, far)| if far > t.tolerance { OFF } else { t.class })
+                let c = lab_of(rgb);
+                self.nearest(|t| t.residual(c, 1.0)).map_or(OFF, |(t, far)| if far > t.tolerance { OFF } else { t.class })
             });
             return (class, pixel[3]);
         }
-        let c = lab(rgb.map(f32::from));
+        let c = lab_of(rgb);
         // Roles whose mixtures lie clearly further off in plain RGB need no colour difference.
         let shares: Vec<(f32, f32)> = self
             .targets
@@ -233,7 +237,7 @@ impl Classifier<'_> {
             .collect();
         let near = shares.iter().map(|s| s.1).fold(f32::INFINITY, f32::min) * 2.0 + 20.0;
         let candidates = self.targets.iter().zip(&shares).filter(|(_, s)| s.1 <= near);
-        let Some((t, far)) = candidates.map(|(t, s)| (t, t.residual(c, s.0, self.blend))).min_by(|a, b| a.1.total_cmp(&b.1)) else {
+        let Some((t, far)) = candidates.map(|(t, s)| (t, t.residual(c, s.0))).min_by(|a, b| a.1.total_cmp(&b.1)) else {
             return (NONE, 0);
         };
         let share = t.share(rgb, self.blend).clamp(0.0, 1.0);
@@ -266,19 +270,19 @@ impl Classifier<'_> {
         let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
         let faint = bands.iter().map(|b| &b.faint[..]).collect::<Vec<_>>().concat();
         let edges = self.reassign(&mut role, &mut coverage, &faint);
-        let mut ink = Ink {
+        let (runs, sums) = rayon::join(|| runs(&role, &coverage, w, &touched), || sums(&role, &coverage, &touched));
+        let ink = Ink {
             width: w,
             height: h,
-            runs: runs(&role, &coverage, w, &touched),
+            runs,
             touched,
             coverage,
             role,
             distance2: std::mem::take(&mut planes.distance2),
-            role_px2: vec![0.0; plan.roles.len()],
-            off_palette_px2: 0.0,
+            role_px2: sums[..plan.roles.len()].to_vec(),
+            off_palette_px2: sums[OFF as usize],
             blend: self.blend,
         };
-        ink.sum();
         (ink, edges)
     }
 
@@ -351,8 +355,9 @@ impl Classifier<'_> {
             let asked = k.is_multiple_of(8);
             let own = role[i];
             if !asked && i > w && i + w + 1 < role.len() {
-                let alone = |at: usize| role[at - 1..at + 2].iter().all(|r| *r == own || *r == NONE);
-                if alone(i - w) && alone(i) && alone(i + w) {
+                // No question between the nine: they are quicker asked than guessed.
+                let alone = |at: usize| role[at - 1..at + 2].iter().fold(true, |all, r| all & ((*r == own) | (*r == NONE)));
+                if alone(i - w) & alone(i) & alone(i + w) {
                     continue;
                 }
             }
@@ -406,21 +411,19 @@ struct Band {
 }
 
 impl Ink {
-    fn sum(&mut self) {
-        let mut counts = [0u64; 256];
-        for &i in &self.touched {
-            counts[self.role[i as usize] as usize] += u64::from(self.coverage[i as usize]);
-        }
-        for (role, px2) in self.role_px2.iter_mut().enumerate() {
-            *px2 = counts[role] as f64 / 255.0;
-        }
-        self.off_palette_px2 = counts[OFF as usize] as f64 / 255.0;
-    }
-
     /// Distance in px from a mask pixel to the nearest pixel outside its ink.
     pub fn distance(&self, i: usize) -> f64 {
         f64::from(self.distance2[i]).sqrt()
     }
+}
+
+/// Ink in px² by class.
+fn sums(role: &[u8], coverage: &[u8], touched: &[u32]) -> [f64; 256] {
+    let mut counts = [0u64; 256];
+    for &i in touched {
+        counts[role[i as usize] as usize] += u64::from(coverage[i as usize]);
+    }
+    counts.map(|c| c as f64 / 255.0)
 }
 
 /// Runs of mask pixels, from the pixels with ink in reading order.
@@ -451,23 +454,17 @@ fn find_paper(picture: &Picture) -> Paper {
     let step = (n / 4000).max(1);
     // A step that shares no factor with the row length looks at every column.
     let step = if picture.width.is_multiple_of(step) { step + 1 } else { step };
-    let mut counts: std::collections::HashMap<[u8; 3], u32> = Default::default();
-    let mut clear = 0u32;
-    let mut seen = 0u32;
+    let (mut colours, mut clear) = (Vec::new(), 0);
     for i in (0..n).step_by(step) {
         let p = picture.pixel(i);
-        seen += 1;
-        if p[3] < 128 {
-            clear += 1;
-        } else {
-            *counts.entry([p[0], p[1], p[2]]).or_default() += 1;
-        }
+        if p[3] < 128 { clear += 1 } else { colours.push([p[0], p[1], p[2]]) }
     }
-    if clear * 20 > seen {
+    if clear * 20 > clear + colours.len() {
         return Paper::Clear;
     }
-    let commonest = counts.into_iter().max_by_key(|(rgb, n)| (*n, rgb.map(u32::from).iter().sum::<u32>()));
-    Paper::Colour(commonest.map_or([255; 3], |c| c.0))
+    colours.sort_unstable();
+    let commonest = colours.chunk_by(|a, b| a == b).max_by_key(|c| (c.len(), c[0].map(u32::from).iter().sum::<u32>()));
+    Paper::Colour(commonest.map_or([255; 3], |c| c[0]))
 }
 
 /// The colours that ink may have: the roles', and for outline and rest those that the picture itself shows.
@@ -498,8 +495,8 @@ fn targets(picture: &Picture, plan: &Plan, paper: &Paper, fixed: Option<u8>) -> 
     let contrast = |c: [u8; 3]| (0..3).map(|i| (i32::from(c[i]) - i32::from(ground[i])).pow(2)).sum::<i32>();
     seen.sort_by_key(|(c, n)| (-contrast(*c), std::cmp::Reverse(*n)));
     for (rgb, _) in seen.into_iter().take(64) {
-        let c = lab(rgb.map(f32::from));
-        let mixture = out.iter().any(|t: &Target| t.residual(c, t.share(rgb, Blend::Encoded), Blend::Encoded) <= t.tolerance.max(6.0));
+        let c = lab_of(rgb);
+        let mixture = out.iter().any(|t: &Target| t.residual(c, t.share(rgb, Blend::Encoded)) <= t.tolerance.max(6.0));
         if !mixture {
             out.extend(Target::new(class, f32::INFINITY, ground, rgb));
         }

@@ -4,6 +4,8 @@
 //! (2012). A run ends in pixels of distance 0, so no column beyond it can be nearer: each run's lower envelope is whole
 //! on its own.
 
+use rayon::prelude::*;
+
 use super::classify::Ink;
 
 /// Fills `distance2` on the mask.
@@ -26,22 +28,35 @@ pub fn measure(ink: &mut Ink) {
             ink.distance2[i] = ink.distance2[i].min(below + 1);
         }
     }
-    let mut column: Vec<u32> = Vec::new();
-    for run in &ink.runs {
-        let start = run.y as usize * w + run.x0 as usize;
-        let n = (run.x1 - run.x0) as usize;
-        // Vertical squares, with the paper on both ends of the run as distance 0.
-        column.clear();
-        column.push(0);
-        column.extend(ink.distance2[start..start + n].iter().map(|&g| u32::from(g) * u32::from(g)));
-        column.push(0);
-        if n <= SHORT {
-            for x in 1..=n {
-                ink.distance2[start + x - 1] = nearest(&column, x).min(65535) as u16;
-            }
-        } else {
-            long_run(&column, &mut ink.distance2[start..start + n]);
+    // Along the rows each run is on its own.
+    let runs = &ink.runs;
+    ink.distance2.par_chunks_mut(ROWS * w).enumerate().for_each(|(band, plane)| {
+        let first = (band * ROWS) as u32;
+        let (from, to) = (runs.partition_point(|r| r.y < first), runs.partition_point(|r| r.y < first + ROWS as u32));
+        let mut column: Vec<u32> = Vec::new();
+        for run in &runs[from..to] {
+            let start = (run.y - first) as usize * w + run.x0 as usize;
+            along(&mut plane[start..start + (run.x1 - run.x0) as usize], &mut column);
         }
+    });
+}
+
+/// Rows that one thread takes at a time.
+const ROWS: usize = 64;
+
+/// From vertical distances to squared distances along one run.
+fn along(run: &mut [u16], column: &mut Vec<u32>) {
+    // Vertical squares, with the paper on both ends of the run as distance 0.
+    column.clear();
+    column.push(0);
+    column.extend(run.iter().map(|&g| u32::from(g) * u32::from(g)));
+    column.push(0);
+    if run.len() <= SHORT {
+        for (x, d) in (1..).zip(run) {
+            *d = nearest(column, x).min(65535) as u16;
+        }
+    } else {
+        long_run(column, run);
     }
 }
 

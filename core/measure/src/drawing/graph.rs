@@ -43,8 +43,14 @@ struct Tracer<'a> {
 /// Traces and prunes.
 pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
     let w = ink.width;
-    let degree = |i: usize| neighbours(&skeleton.mark, w, i).count_ones();
-    let junction_pixels: Vec<u32> = skeleton.pixels.iter().copied().filter(|&i| degree(i as usize) >= 3).collect();
+    let (mut junction_pixels, mut tips) = (Vec::new(), Vec::new());
+    for &i in &skeleton.pixels {
+        match neighbours(&skeleton.mark, w, i as usize).count_ones() {
+            0 | 1 => tips.push(i),
+            2 => {}
+            _ => junction_pixels.push(i),
+        }
+    }
     let mut t = Tracer { skeleton, w, seen: std::mem::take(seen), junction: HashMap::new() };
     for &j in &junction_pixels {
         t.seen[j as usize] = JUNCTION;
@@ -59,9 +65,8 @@ pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
             }
         }
     }
-    for k in 0..skeleton.pixels.len() {
-        let p = skeleton.pixels[k];
-        if !t.is_seen(p) && !t.is_junction(p) && degree(p as usize) <= 1 {
+    for p in tips {
+        if !t.is_seen(p) {
             chains.push(t.walk(p, None));
         }
     }
@@ -84,7 +89,7 @@ pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
 }
 
 impl Tracer<'_> {
-    fn around(&self, i: usize) -> impl Iterator<Item = u32> + Clone + use<> {
+    fn around(&self, i: usize) -> impl Iterator<Item = u32> + use<> {
         let bits = neighbours(&self.skeleton.mark, self.w, i);
         let w = self.w as isize;
         // Straight neighbours first, so that a walk takes the stairs pixel by pixel.
@@ -133,19 +138,20 @@ impl Tracer<'_> {
         let mut here = start;
         loop {
             self.seen[here as usize] = SEEN;
-            let around = self.around(here as usize);
-            let junction = around
-                .clone()
-                .filter(|p| self.is_junction(*p))
-                .filter_map(|p| self.junction.get(&p).copied())
-                .find(|n| chain.pixels.len() > 1 || Some(*n) != from);
+            let (mut next, mut junction) = (None, None);
+            for p in self.around(here as usize) {
+                match self.seen[p as usize] {
+                    JUNCTION => junction = junction.or_else(|| self.junction.get(&p).copied().filter(|n| chain.pixels.len() > 1 || Some(*n) != from)),
+                    SEEN => {}
+                    _ => next = next.or(Some(p)),
+                }
+            }
             if let Some(n) = junction
                 && (chain.pixels.len() > 2 || Some(n) != from)
             {
                 chain.nodes[1] = Some(n);
                 return chain;
             }
-            let next = around.clone().find(|p| !self.is_junction(*p) && !self.is_seen(*p));
             let Some(next) = next else { return chain };
             chain.pixels.push(next);
             here = next;

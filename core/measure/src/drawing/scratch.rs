@@ -30,15 +30,19 @@ pub fn take(n: usize) -> Planes {
 
 /// Blanks what was touched, of `mark` and `seen` only the skeleton, and keeps the planes for the next drawing on this thread.
 pub fn give_back(mut p: Planes, touched: &[u32], skeleton: &[u32]) {
-    for &i in touched {
-        let i = i as usize;
-        p.coverage[i] = 0;
-        p.role[i] = NONE;
-        p.distance2[i] = 0;
+    fn blank<T: Copy>(plane: &mut [T], pixels: &[u32], with: T) {
+        pixels.iter().for_each(|&i| plane[i as usize] = with);
     }
-    for &i in skeleton {
-        p.mark[i as usize] = 0;
-        p.seen[i as usize] = 0;
-    }
+    rayon::join(
+        || {
+            blank(&mut p.distance2, touched, 0);
+            blank(&mut p.mark, skeleton, 0);
+            blank(&mut p.seen, skeleton, 0);
+        },
+        || {
+            blank(&mut p.coverage, touched, 0);
+            blank(&mut p.role, touched, NONE);
+        },
+    );
     KEPT.set(p);
 }

@@ -70,7 +70,8 @@ fn wasm() -> Result<(), String> {
 /// Starts again with the part that can build: it takes minutes to compile and is rarely needed.
 #[cfg(not(feature = "build"))]
 fn build(_: String) -> Result<(), String> {
-    let again = Command::new("cargo").args(["run", "-q", "--release", "-p", "xtask", "--features", "build", "--", "wasm"]).status().map_err(|e| e.to_string())?;
+    let again =
+        Command::new("cargo").args(["run", "-q", "--release", "-p", "xtask", "--features", "build", "--", "wasm"]).status().map_err(|e| e.to_string())?;
     if again.success() { Ok(()) } else { Err("the module was not built".into()) }
 }
 

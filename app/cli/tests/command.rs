@@ -138,7 +138,10 @@ fn unusable_input_is_refused_in_one_line() {
     let bare = f.put("bare.png", render(&Pose::at(0.0), 0.2, |_, _| 1.0, 1));
     let ink = |body: &str| f.put("s.inkml", format!("<ink xmlns=\"http://www.w3.org/2003/InkML\">{body}</ink>"));
     let plain = f.put("plain.json", r#"{"format":"eddymist/brush","version":1,"name":"plain 0.5","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]]}"#);
-    let pools = f.put("pools.json", r#"{"format":"eddymist/brush","version":1,"name":"p","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]],"pooling":{"ratio":1.3,"time_s":0.4}}"#);
+    let pools = f.put(
+        "pools.json",
+        r#"{"format":"eddymist/brush","version":1,"name":"p","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]],"pooling":{"ratio":1.3,"time_s":0.4}}"#,
+    );
     let good = f.put("good.inkml", "<ink><trace>0 0, 5 5</trace></ink>");
     let out = f.path("o.svg");
     refused(&["measure", "line", &empty, "--json"], "empty");

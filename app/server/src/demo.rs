@@ -90,7 +90,8 @@ pub async fn load(state: &State) -> Result<(), String> {
         for one in drawn {
             let sha = store::images::keep(&state.pool, production, "image/png", &one.png).await.map_err(text)?;
             let row = store::deliveries::add_drawing(&state.pool, id, &one.file, &sha, &pattern.read(&one.file).unwrap_or_default()).await.map_err(text)?;
-            let result = eddymist_formats::drawings::weigh(&guide, &one.file, &one.png, &pattern.read(&one.file).unwrap_or_default()).map_err(|e| e.to_string());
+            let result =
+                eddymist_formats::drawings::weigh(&guide, &one.file, &one.png, &pattern.read(&one.file).unwrap_or_default()).map_err(|e| e.to_string());
             store::deliveries::finish(&state.pool, row, result).await.map_err(text)?;
         }
     }

@@ -155,7 +155,12 @@ pub fn plan(guide: &LineGuide, factor: f64) -> Plan {
 fn matched<'a>(guide: &LineGuide, layers: &[NamedLayer<'a>]) -> Vec<Layer<'a>> {
     layers
         .iter()
-        .map(|l| Layer { picture: l.picture, role: l.name.and_then(|n| guide.roles.iter().position(|r| r.from.layer.as_ref().is_some_and(|p| fits(p, n) || n.split('/').any(|part| fits(p, part))))) })
+        .map(|l| Layer {
+            picture: l.picture,
+            role: l
+                .name
+                .and_then(|n| guide.roles.iter().position(|r| r.from.layer.as_ref().is_some_and(|p| fits(p, n) || n.split('/').any(|part| fits(p, part))))),
+        })
         .collect()
 }
 

@@ -37,11 +37,11 @@ fn sample(ink: &Ink, u: i32, v: i32) -> u32 {
     let (tx, ty) = ((u >> 8 & 255) as u32, (v >> 8 & 255) as u32);
     let [a, b, c, d] = if u >= 0 && v >= 0 && x + 1 < ink.width && y + 1 < ink.height {
         let i = y * ink.width + x;
-        let (top, low) = (&ink.coverage[i..i + 2], &ink.coverage[i + ink.width..i + ink.width + 2]);
-        [top[0], top[1], low[0], low[1]]
+        let (top, low) = (&ink.pixels[i..i + 2], &ink.pixels[i + ink.width..i + ink.width + 2]);
+        [top[0].coverage, top[1].coverage, low[0].coverage, low[1].coverage]
     } else {
         // Beyond the page there is none.
-        let at = |x: i32, y: i32| pixel(ink, x, y).map_or(0, |i| ink.coverage[i]);
+        let at = |x: i32, y: i32| pixel(ink, x, y).map_or(0, |i| ink.pixels[i].coverage);
         let (x, y) = (u >> FINE, v >> FINE);
         [at(x, y), at(x + 1, y), at(x, y + 1), at(x + 1, y + 1)]
     }
@@ -68,7 +68,10 @@ fn coverage(ink: &Ink, role: u8, x: f64, y: f64) -> f64 {
 #[inline(always)]
 fn foreign(ink: &Ink, role: u8, u: i32, v: i32) -> bool {
     let half = 1 << (FINE - 1);
-    pixel(ink, (u + half) >> FINE, (v + half) >> FINE).is_some_and(|i| ink.role[i] != role && ink.role[i] != NONE && ink.coverage[i] > 64)
+    pixel(ink, (u + half) >> FINE, (v + half) >> FINE).is_some_and(|i| {
+        let p = ink.pixels[i];
+        p.role != role && p.role != NONE && p.coverage > 64
+    })
 }
 
 /// Walks from the centre outward in steps of a px.

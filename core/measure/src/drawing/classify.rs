@@ -31,14 +31,23 @@ pub struct Run {
     pub role: u8,
 }
 
+/// What a pixel is: side by side, since one is seldom asked for without the other.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Pixel {
+    /// Coverage 0…255.
+    pub coverage: u8,
+    /// Role index, [`OFF`] or [`NONE`].
+    pub role: u8,
+}
+
+/// Paper.
+pub const PAPER: Pixel = Pixel { coverage: 0, role: NONE };
+
 /// The classified picture.
 pub struct Ink {
     pub width: usize,
     pub height: usize,
-    /// Coverage 0…255.
-    pub coverage: Vec<u8>,
-    /// Role index, [`OFF`] or [`NONE`].
-    pub role: Vec<u8>,
+    pub pixels: Vec<Pixel>,
     pub runs: Vec<Run>,
     /// Pixels with any ink, in reading order.
     pub touched: Vec<u32>,
@@ -71,18 +80,19 @@ impl Target {
         let toward = [0, 1, 2].map(|i| f32::from(rgb[i]) - p[i]);
         let toward_linear = [0, 1, 2].map(|i| rl[i] - pl[i]);
         let square = dot(toward, toward);
-        (square > 100.0).then(|| Self {
-            class,
-            tolerance,
-            paper: p,
-            toward,
-            paper_linear: pl,
-            toward_linear,
-            square,
-            square_linear: dot(toward_linear, toward_linear).max(1e-6),
-            mixtures: Vec::new(),
-        })
-        .map(|t| t.mixed(Blend::Encoded))
+        (square > 100.0)
+            .then(|| Self {
+                class,
+                tolerance,
+                paper: p,
+                toward,
+                paper_linear: pl,
+                toward_linear,
+                square,
+                square_linear: dot(toward_linear, toward_linear).max(1e-6),
+                mixtures: Vec::new(),
+            })
+            .map(|t| t.mixed(Blend::Encoded))
     }
 
     fn mixed(self, blend: Blend) -> Self {
@@ -158,16 +168,16 @@ impl Memo {
         Self((0..1 << Self::SLOTS_LOG2).map(|_| AtomicU64::new(0)).collect())
     }
 
-    fn get(&self, key: u32, compute: impl FnOnce() -> (u8, u8)) -> (u8, u8) {
+    fn get(&self, key: u32, compute: impl FnOnce() -> Pixel) -> Pixel {
         let slot = &self.0[(key.wrapping_mul(0x9E37_79B1) >> (32 - Self::SLOTS_LOG2)) as usize];
         let word = slot.load(Ordering::Relaxed);
         // The lowest bit says that the slot is taken: key 0 is a colour like any other.
         if word & 1 == 1 && (word >> 32) as u32 == key {
-            return ((word >> 16) as u8, (word >> 8) as u8);
+            return Pixel { role: (word >> 16) as u8, coverage: (word >> 8) as u8 };
         }
-        let (class, level) = compute();
-        slot.store(u64::from(key) << 32 | u64::from(class) << 16 | u64::from(level) << 8 | 1, Ordering::Relaxed);
-        (class, level)
+        let found = compute();
+        slot.store(u64::from(key) << 32 | u64::from(found.role) << 16 | u64::from(found.coverage) << 8 | 1, Ordering::Relaxed);
+        found
     }
 }
 
@@ -183,10 +193,9 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, plane
         c.targets = c.targets.into_iter().map(|t| t.mixed(Blend::Linear)).collect();
         c.memo = Memo::new();
         for &i in &ink.touched {
-            ink.coverage[i as usize] = 0;
-            ink.role[i as usize] = NONE;
+            ink.pixels[i as usize] = PAPER;
         }
-        (planes.coverage, planes.role, planes.distance2) = (ink.coverage, ink.role, ink.distance2);
+        (planes.pixels, planes.distance2) = (ink.pixels, ink.distance2);
         ink = c.run(plan, planes).0;
     }
     ink
@@ -213,20 +222,21 @@ impl Edges {
 }
 
 impl Classifier<'_> {
-    fn compute(&self, pixel: [u8; 4]) -> (u8, u8) {
+    fn compute(&self, pixel: [u8; 4]) -> Pixel {
         let rgb = [pixel[0], pixel[1], pixel[2]];
         if matches!(self.paper, Paper::Clear) {
             if pixel[3] == 0 {
-                return (NONE, 0);
+                return PAPER;
             }
-            let class = self.fixed.unwrap_or_else(|| {
+            let role = self.fixed.unwrap_or_else(|| {
                 let c = lab_of(rgb);
                 self.nearest(|t| t.residual(c, 1.0)).map_or(OFF, |(t, far)| if far > t.tolerance { OFF } else { t.class })
             });
-            return (class, pixel[3]);
+            return Pixel { role, coverage: pixel[3] };
         }
         let c = lab_of(rgb);
-        // Roles whose mixtures lie clearly further off in plain RGB need no colour difference.
+        // Roles whose mixtures lie clearly further off in plain RGB need no colour difference; a pixel too faint to tell
+        // takes the nearest in RGB, and goes with the ink beside it in the end.
         let shares: Vec<(f32, f32)> = self
             .targets
             .iter()
@@ -235,22 +245,23 @@ impl Classifier<'_> {
                 (share, t.plain_residual(rgb, share, self.blend))
             })
             .collect();
-        let near = shares.iter().map(|s| s.1).fold(f32::INFINITY, f32::min) * 2.0 + 20.0;
+        let least = shares.iter().map(|s| s.1).fold(f32::INFINITY, f32::min);
+        let near = if shares.iter().all(|s| s.0 < 0.2) { least } else { least * 2.0 + 20.0 };
         let candidates = self.targets.iter().zip(&shares).filter(|(_, s)| s.1 <= near);
         let Some((t, far)) = candidates.map(|(t, s)| (t, t.residual(c, s.0))).min_by(|a, b| a.1.total_cmp(&b.1)) else {
-            return (NONE, 0);
+            return PAPER;
         };
         let share = t.share(rgb, self.blend).clamp(0.0, 1.0);
-        let level = (share * 255.0).round() as u8;
+        let coverage = (share * 255.0).round() as u8;
         if let Some(role) = self.fixed {
-            return (role, level);
+            return Pixel { role, coverage };
         }
         // Between paper and ink the mixture is given some room: rounding and other ink beneath it shift it a little.
         if far > t.tolerance + 2.0 {
             let strength = delta_e(c, lab(t.paper)) / 60.0;
-            return (OFF, (strength * 255.0).min(255.0) as u8);
+            return Pixel { role: OFF, coverage: (strength * 255.0).min(255.0) as u8 };
         }
-        (t.class, level)
+        Pixel { role: t.class, coverage }
     }
 
     fn nearest(&self, far: impl Fn(&Target) -> f32) -> Option<(&Target, f32)> {
@@ -259,35 +270,36 @@ impl Classifier<'_> {
 
     fn run(&self, plan: &Plan, planes: &mut Planes) -> (Ink, Edges) {
         let (w, h) = (self.picture.width, self.picture.height);
-        let mut coverage = std::mem::take(&mut planes.coverage);
-        let mut role = std::mem::take(&mut planes.role);
+        let mut pixels = std::mem::take(&mut planes.pixels);
         let band = BAND_ROWS * w;
-        let bands: Vec<Band> = (self.picture.rgba.par_chunks(4 * band), coverage.par_chunks_mut(band), role.par_chunks_mut(band))
+        let bands: Vec<Band> = (self.picture.rgba.par_chunks(4 * band), pixels.par_chunks_mut(band))
             .into_par_iter()
             .enumerate()
-            .map(|(k, (rgba, coverage, role))| self.band((k * band) as u32, rgba, coverage, role))
+            .map(|(k, (rgba, pixels))| self.band((k * band) as u32, rgba, pixels))
             .collect();
-        let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
         let faint = bands.iter().map(|b| &b.faint[..]).collect::<Vec<_>>().concat();
-        let edges = self.reassign(&mut role, &mut coverage, &faint);
-        let (runs, sums) = rayon::join(|| runs(&role, &coverage, w, &touched), || sums(&role, &coverage, &touched));
+        let edges = self.reassign(&mut pixels, &faint);
+        // No run goes from one band to the next: each begins with a row.
+        let found: Vec<(Vec<Run>, [u64; 256])> = bands.par_iter().map(|b| runs(&pixels, w, &b.touched)).collect();
+        let runs = found.iter().map(|f| &f.0[..]).collect::<Vec<_>>().concat();
+        let sum = |class: usize| found.iter().map(|f| f.1[class]).sum::<u64>() as f64 / 255.0;
+        let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
         let ink = Ink {
             width: w,
             height: h,
             runs,
             touched,
-            coverage,
-            role,
+            pixels,
             distance2: std::mem::take(&mut planes.distance2),
-            role_px2: sums[..plan.roles.len()].to_vec(),
-            off_palette_px2: sums[OFF as usize],
+            role_px2: (0..plan.roles.len()).map(sum).collect(),
+            off_palette_px2: sum(OFF as usize),
             blend: self.blend,
         };
         (ink, edges)
     }
 
     /// Classifies some rows, the first of whose pixels is number `first` of the picture.
-    fn band(&self, first: u32, rgba: &[u8], coverage: &mut [u8], role: &mut [u8]) -> Band {
+    fn band(&self, first: u32, rgba: &[u8], pixels: &mut [Pixel]) -> Band {
         let paper = match self.paper {
             Paper::Colour(p) => [p[0], p[1], p[2], 255],
             Paper::Clear => [0; 4],
@@ -296,9 +308,9 @@ impl Classifier<'_> {
         blank.as_chunks_mut::<4>().0.fill(paper);
         let paper = u32::from_le_bytes(paper);
         let mut found = Band::default();
-        let (mut last_key, mut last) = (paper, (NONE, 0u8));
-        let mut look = |pixels: &[[u8; 4]], at: usize| {
-            for (k, p) in pixels.iter().enumerate() {
+        let (mut last_key, mut last) = (paper, PAPER);
+        let mut look = |colours: &[[u8; 4]], at: usize| {
+            for (k, p) in colours.iter().enumerate() {
                 let key = u32::from_le_bytes(*p);
                 if key == paper {
                     continue;
@@ -307,11 +319,11 @@ impl Classifier<'_> {
                     last = self.memo.get(key, || self.compute(*p));
                     last_key = key;
                 }
-                if last.1 > 2 {
+                if last.coverage > 2 {
                     let i = at + k;
-                    (role[i], coverage[i]) = last;
+                    pixels[i] = last;
                     found.touched.push(first + i as u32);
-                    if last.1 < 250 {
+                    if last.coverage < 250 {
                         found.faint.push(first + i as u32);
                     }
                 }
@@ -329,66 +341,64 @@ impl Classifier<'_> {
     }
 
     /// Gives every edge pixel to the strongest ink beside it, and reads its coverage by that ink's colour.
-    fn reassign(&self, role: &mut [u8], coverage: &mut [u8], faint: &[u32]) -> Edges {
-        let found: Vec<(Edges, Vec<(u32, u8, u8)>)> = faint.par_chunks(EDGES_AT_ONCE).map(|some| self.edge_pixels(role, coverage, some)).collect();
+    fn reassign(&self, pixels: &mut [Pixel], faint: &[u32]) -> Edges {
+        let found: Vec<(Edges, Vec<(u32, Pixel)>)> = faint.par_chunks(EDGES_AT_ONCE).map(|some| self.edge_pixels(pixels, some)).collect();
         let mut edges = Edges::default();
         for (e, changes) in found {
             edges.count += e.count;
             edges.encoded += e.encoded;
             edges.linear += e.linear;
-            for (i, r, c) in changes {
-                role[i as usize] = r;
-                coverage[i as usize] = c;
+            for (i, p) in changes {
+                pixels[i as usize] = p;
             }
         }
         edges
     }
 
     /// What the edge pixels say of the way of mixing, and which of them belong to another role, with their coverage by it.
-    fn edge_pixels(&self, role: &[u8], coverage: &[u8], faint: &[u32]) -> (Edges, Vec<(u32, u8, u8)>) {
+    fn edge_pixels(&self, pixels: &[Pixel], faint: &[u32]) -> (Edges, Vec<(u32, Pixel)>) {
         let (w, h) = (self.picture.width, self.picture.height);
         let mut edges = Edges::default();
         let mut changes = Vec::new();
         for (k, &i) in faint.iter().enumerate() {
             let i = i as usize;
             // How inks were mixed shows in a few of the edge pixels as well as in all.
-            let asked = k.is_multiple_of(8);
-            let own = role[i];
-            if !asked && i > w && i + w + 1 < role.len() {
+            let asked = k.is_multiple_of(32);
+            let own = pixels[i].role;
+            if !asked && i > w && i + w + 1 < pixels.len() {
                 // No question between the nine: they are quicker asked than guessed.
-                let alone = |at: usize| role[at - 1..at + 2].iter().fold(true, |all, r| all & ((*r == own) | (*r == NONE)));
+                let alone = |at: usize| pixels[at - 1..at + 2].iter().fold(true, |all, p| all & ((p.role == own) | (p.role == NONE)));
                 if alone(i - w) & alone(i) & alone(i + w) {
                     continue;
                 }
             }
             let (x, y) = (i % w, i / w);
-            let mut best = (coverage[i].max(HALF), role[i]);
+            let mut best = Pixel { coverage: pixels[i].coverage.max(HALF), role: own };
             let (x0, x1) = (x.saturating_sub(1), (x + 1).min(w - 1));
             for ny in y.saturating_sub(1)..=(y + 1).min(h - 1) {
-                let row = ny * w + x0..=ny * w + x1;
-                for (c, r) in coverage[row.clone()].iter().zip(&role[row]) {
-                    if *c > best.0 && *r < OFF {
-                        best = (*c, *r);
+                for p in &pixels[ny * w + x0..=ny * w + x1] {
+                    if p.coverage > best.coverage && p.role < OFF {
+                        best = *p;
                     }
                 }
             }
-            let changed = best.1 != role[i];
-            let tells = asked && best.0 > 240 && matches!(self.paper, Paper::Colour(_));
+            let changed = best.role != own;
+            let tells = asked && best.coverage > 240 && matches!(self.paper, Paper::Colour(_));
             if !changed && !tells {
                 continue;
             }
-            let Some(target) = self.targets.iter().find(|t| t.class == best.1) else {
+            let Some(target) = self.targets.iter().find(|t| t.class == best.role) else {
                 continue;
             };
             let p = self.picture.pixel(i);
             let rgb = [p[0], p[1], p[2]];
             if matches!(self.paper, Paper::Clear) {
-                changes.push((i as u32, best.1, p[3]));
+                changes.push((i as u32, Pixel { coverage: p[3], ..best }));
                 continue;
             }
             if changed {
                 let share = target.share(rgb, self.blend).clamp(0.0, 1.0);
-                changes.push((i as u32, best.1, (share * 255.0).round() as u8));
+                changes.push((i as u32, Pixel { coverage: (share * 255.0).round() as u8, ..best }));
             }
             if tells {
                 let (e, l) = (target.share(rgb, Blend::Encoded), target.share(rgb, Blend::Linear));
@@ -417,22 +427,16 @@ impl Ink {
     }
 }
 
-/// Ink in px² by class.
-fn sums(role: &[u8], coverage: &[u8], touched: &[u32]) -> [f64; 256] {
-    let mut counts = [0u64; 256];
-    for &i in touched {
-        counts[role[i as usize] as usize] += u64::from(coverage[i as usize]);
-    }
-    counts.map(|c| c as f64 / 255.0)
-}
-
-/// Runs of mask pixels, from the pixels with ink in reading order.
-fn runs(role: &[u8], coverage: &[u8], w: usize, touched: &[u32]) -> Vec<Run> {
+/// Runs of mask pixels, from the pixels with ink in reading order, and the coverage summed by class.
+fn runs(pixels: &[Pixel], w: usize, touched: &[u32]) -> (Vec<Run>, [u64; 256]) {
     let mut out: Vec<Run> = Vec::new();
+    let mut sums = [0u64; 256];
     let (mut y, mut row) = (0, 0);
     for &i in touched {
         let i = i as usize;
-        if coverage[i] < HALF || role[i] >= OFF {
+        let Pixel { coverage, role } = pixels[i];
+        sums[role as usize] += u64::from(coverage);
+        if coverage < HALF || role >= OFF {
             continue;
         }
         if i >= row + w {
@@ -441,11 +445,11 @@ fn runs(role: &[u8], coverage: &[u8], w: usize, touched: &[u32]) -> Vec<Run> {
         }
         let x = (i - row) as u32;
         match out.last_mut() {
-            Some(r) if r.y == y && r.x1 == x && r.role == role[i] => r.x1 = x + 1,
-            _ => out.push(Run { y, x0: x, x1: x + 1, role: role[i] }),
+            Some(r) if r.y == y && r.x1 == x && r.role == role => r.x1 = x + 1,
+            _ => out.push(Run { y, x0: x, x1: x + 1, role }),
         }
     }
-    out
+    (out, sums)
 }
 
 /// Alpha where there is any; else the commonest colour, which must be light enough to be paper.
@@ -510,8 +514,7 @@ pub fn blank(width: usize, height: usize) -> Ink {
     Ink {
         width,
         height,
-        coverage: vec![0; width * height],
-        role: vec![NONE; width * height],
+        pixels: vec![PAPER; width * height],
         runs: Vec::new(),
         touched: Vec::new(),
         distance2: vec![0; width * height],

@@ -16,14 +16,14 @@ pub fn measure(ink: &mut Ink) {
         let row = run.y as usize * w;
         for x in run.x0 as usize..run.x1 as usize {
             // Where there is no ink the plane is 0: only another role's must be told apart.
-            let above = if run.y > 0 && ink.role[row - w + x] == run.role { ink.distance2[row - w + x] } else { 0 };
+            let above = if run.y > 0 && ink.pixels[row - w + x].role == run.role { ink.distance2[row - w + x] } else { 0 };
             ink.distance2[row + x] = (above + 1).min(255);
         }
     }
     for run in ink.runs.iter().rev() {
         let row = run.y as usize * w;
         for x in run.x0 as usize..run.x1 as usize {
-            let below = if (run.y as usize) < ink.height - 1 && ink.role[row + w + x] == run.role { ink.distance2[row + w + x] } else { 0 };
+            let below = if (run.y as usize) < ink.height - 1 && ink.pixels[row + w + x].role == run.role { ink.distance2[row + w + x] } else { 0 };
             let i = row + x;
             ink.distance2[i] = ink.distance2[i].min(below + 1);
         }
@@ -120,7 +120,7 @@ fn envelope(f: &[f32], v: &mut Vec<usize>, z: &mut Vec<f32>) {
 
 #[cfg(test)]
 mod tests {
-    use super::super::classify::{Run, blank};
+    use super::super::classify::{Pixel, Run, blank};
 
     /// SciPy's exact distance transform; values by tests/reference/make.py.
     #[test]
@@ -134,8 +134,7 @@ mod tests {
             while x < 56 {
                 let x0 = x;
                 while x < 56 && line[x] == 1 {
-                    ink.coverage[y * 56 + x] = 255;
-                    ink.role[y * 56 + x] = 0;
+                    ink.pixels[y * 56 + x] = Pixel { coverage: 255, role: 0 };
                     x += 1;
                 }
                 if x > x0 {

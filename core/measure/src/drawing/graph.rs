@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use super::{
     classify::Ink,
-    thin::{AROUND, Skeleton, neighbours},
+    thin::{AROUND, Skeleton},
 };
 
 /// A junction: the middle of its pixels and the ink's half width there, px.
@@ -33,29 +33,30 @@ const SEEN: u8 = 1;
 const JUNCTION: u8 = 2;
 
 struct Tracer<'a> {
-    skeleton: &'a Skeleton,
+    ink: &'a Ink,
+    skeleton: &'a Skeleton<'a>,
     w: usize,
-    seen: Vec<u8>,
+    seen: &'a mut [u8],
     /// The node that a junction's pixel belongs to; looked up only where the skeleton is marked as a junction.
     junction: HashMap<u32, usize>,
 }
 
 /// Traces and prunes.
-pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
+pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut [u8]) -> Graph {
     let w = ink.width;
     let (mut junction_pixels, mut tips) = (Vec::new(), Vec::new());
     for &i in &skeleton.pixels {
-        match neighbours(&skeleton.mark, w, i as usize).count_ones() {
+        match skeleton.near[i as usize].count_ones() {
             0 | 1 => tips.push(i),
             2 => {}
             _ => junction_pixels.push(i),
         }
     }
-    let mut t = Tracer { skeleton, w, seen: std::mem::take(seen), junction: HashMap::new() };
+    let mut t = Tracer { ink, skeleton, w, seen, junction: HashMap::new() };
     for &j in &junction_pixels {
         t.seen[j as usize] = JUNCTION;
     }
-    let nodes = t.cluster(ink, &junction_pixels);
+    let nodes = t.cluster(&junction_pixels);
     let mut chains = Vec::new();
     for &j in &junction_pixels {
         let node = t.junction[&j];
@@ -79,7 +80,6 @@ pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
             chains.push(chain);
         }
     }
-    *seen = t.seen;
     let mut graph = Graph { nodes, chains };
     for _ in 0..2 {
         graph.prune(ink);
@@ -90,7 +90,7 @@ pub fn trace(ink: &Ink, skeleton: &Skeleton, seen: &mut Vec<u8>) -> Graph {
 
 impl Tracer<'_> {
     fn around(&self, i: usize) -> impl Iterator<Item = u32> + use<> {
-        let bits = neighbours(&self.skeleton.mark, self.w, i);
+        let bits = self.skeleton.near[i];
         let w = self.w as isize;
         // Straight neighbours first, so that a walk takes the stairs pixel by pixel.
         [1, 3, 5, 7, 0, 2, 4, 6].into_iter().filter(move |k| bits & (1 << k) != 0).map(move |k: usize| (i as isize + AROUND[k].1 * w + AROUND[k].0) as u32)
@@ -104,7 +104,7 @@ impl Tracer<'_> {
         self.seen[p as usize] == SEEN
     }
 
-    fn cluster(&mut self, ink: &Ink, pixels: &[u32]) -> Vec<Node> {
+    fn cluster(&mut self, pixels: &[u32]) -> Vec<Node> {
         let mut nodes = Vec::new();
         for &p in pixels {
             if self.junction.contains_key(&p) {
@@ -126,14 +126,14 @@ impl Tracer<'_> {
             nodes.push(Node {
                 x: all.iter().map(|i| (i % self.w) as f64 + 0.5).sum::<f64>() / count,
                 y: all.iter().map(|i| (i / self.w) as f64 + 0.5).sum::<f64>() / count,
-                radius: all.iter().map(|&i| ink.distance(i) - 0.5).fold(0.5, f64::max),
+                radius: all.iter().map(|&i| self.ink.distance(i) - 0.5).fold(0.5, f64::max),
             });
         }
         nodes
     }
 
     fn walk(&mut self, start: u32, from: Option<usize>) -> Chain {
-        let role = self.skeleton.mark[start as usize] - 1;
+        let role = self.ink.pixels[start as usize].role;
         let mut chain = Chain { role, pixels: vec![start], nodes: [from, None], closed: false };
         let mut here = start;
         loop {

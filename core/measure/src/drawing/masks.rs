@@ -13,13 +13,11 @@ use super::{
 /// The class of masked ink.
 pub const MASKED: u8 = 253;
 
-/// Masks what is no line and says what and where; the distances of what is left are measured anew.
-pub fn mask(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
-    if widest_px <= 0.0 {
-        return Vec::new();
-    }
-    let mut out = spotted_blacks(ink, widest_px);
-    let (pieces, of_run) = pieces::find(ink, &ink.runs);
+/// Masks what is no line and says what and where; the distances of what is left are measured anew. What is left is given
+/// in two halves of whole pieces, about as heavy as one another.
+pub fn mask(ink: &mut Ink, widest_px: f64) -> (Vec<Masked>, [Vec<Run>; 2]) {
+    let mut out = if widest_px > 0.0 { spotted_blacks(ink, widest_px) } else { Vec::new() };
+    let (mut pieces, mut of_run) = pieces::find(ink, &ink.runs);
     let groups = [(MaskKind::Tone, tone(&pieces, widest_px)), (MaskKind::Lettering, lettering(&pieces, ink.height))];
     for (kind, members) in groups.into_iter().flat_map(|(k, groups)| groups.into_iter().map(move |g| (k, g))) {
         out.push(take_pieces(ink, kind, &pieces, &of_run, &members));
@@ -28,17 +26,18 @@ pub fn mask(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
         ink.runs = remaining(ink);
         ink.distance2.fill(0);
         super::distance::measure(ink);
+        (pieces, of_run) = pieces::find(ink, &ink.runs);
     }
-    out
+    (out, pieces::halves(&ink.runs, &pieces, &of_run))
 }
 
 /// Takes a pixel out of its role and gives its ink in px².
 fn take(ink: &mut Ink, i: usize) -> f64 {
-    let px2 = f64::from(ink.coverage[i]) / 255.0;
-    if let Some(sum) = ink.role_px2.get_mut(ink.role[i] as usize) {
+    let px2 = f64::from(ink.pixels[i].coverage) / 255.0;
+    if let Some(sum) = ink.role_px2.get_mut(ink.pixels[i].role as usize) {
         *sum -= px2;
     }
-    ink.role[i] = MASKED;
+    ink.pixels[i].role = MASKED;
     px2
 }
 
@@ -60,7 +59,7 @@ fn grow(ink: &mut Ink, mut front: Vec<u32>, steps: usize, spread: impl Fn(&Ink, 
             let (x, y) = (i as usize % w, i as usize / w);
             for (nx, ny) in [(x.wrapping_sub(1), y), (x + 1, y), (x, y.wrapping_sub(1)), (x, y + 1)] {
                 let j = ny.wrapping_mul(w).wrapping_add(nx);
-                if nx < w && ny < h && ink.role[j] < MASKED && spread(ink, j) {
+                if nx < w && ny < h && ink.pixels[j].role < MASKED && spread(ink, j) {
                     claim(ink, j as u32);
                     next.push(j as u32);
                 }
@@ -99,7 +98,7 @@ fn spotted_blacks(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
     let mut pixels: Vec<Vec<u32>> = vec![Vec::new(); pieces.len()];
     for (r, p) in cores.iter().zip(&of_run) {
         let row = r.y * ink.width as u32;
-        pixels[*p as usize].extend((row + r.x0..row + r.x1).filter(|&i| ink.role[i as usize] < MASKED));
+        pixels[*p as usize].extend((row + r.x0..row + r.x1).filter(|&i| ink.pixels[i as usize].role < MASKED));
     }
     pixels.into_iter().map(|front| masked(MaskKind::SpottedBlack, grow(ink, front, steps, |_, _| true))).collect()
 }
@@ -110,7 +109,7 @@ fn take_pieces(ink: &mut Ink, kind: MaskKind, pieces: &[Piece], of_run: &[u32], 
     let row = |r: &Run| r.y * ink.width as u32;
     let front = ink.runs.iter().zip(of_run).filter(|(_, p)| wanted[**p as usize]).flat_map(|(r, _)| row(r) + r.x0..row(r) + r.x1).collect();
     // The faint pixels about a piece are its edge; what is in the mask belongs to another.
-    masked(kind, grow(ink, front, 2, |ink, j| ink.coverage[j] < HALF))
+    masked(kind, grow(ink, front, 2, |ink, j| ink.pixels[j].coverage < HALF))
 }
 
 /// Groups of pieces that are linked to one another.
@@ -221,7 +220,7 @@ fn remaining(ink: &Ink) -> Vec<Run> {
         let mut from = None;
         for x in run.x0..=run.x1 {
             let i = row + x as usize;
-            let inside = x < run.x1 && ink.role[i] == run.role && ink.coverage[i] >= HALF;
+            let inside = x < run.x1 && ink.pixels[i].role == run.role && ink.pixels[i].coverage >= HALF;
             match (inside, from) {
                 (true, None) => from = Some(x),
                 (false, Some(x0)) => {

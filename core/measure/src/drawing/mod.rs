@@ -162,30 +162,38 @@ pub fn measure(layers: &[Layer], plan: &Plan) -> DrawingLines {
         }
         out.off_palette_px2 += ink.off_palette_px2;
         distance::measure(&mut ink);
-        out.masked.extend(masks::mask(&mut ink, plan.widest_px));
-        let skeleton = thin::thin(&ink, std::mem::take(&mut planes.mark));
-        let graph = graph::trace(&ink, &skeleton, &mut planes.seen);
+        let (masked, halves) = masks::mask(&mut ink, plan.widest_px);
+        out.masked.extend(masked);
         let outside = outside::find(&ink, plan);
-        let lines: Vec<(usize, Line)> = graph
-            .chains
-            .par_iter()
-            .filter(|chain| usize::from(chain.role) < plan.roles.len())
-            .filter_map(|chain| {
-                let mut line = centre::line(&ink, &graph, chain)?;
-                ends::mark(&mut line, &graph, chain);
-                let class = usize::from(chain.role);
-                Some((outside.as_ref().map_or(Some(class), |o| o.role_of(&line, class))?, line))
-            })
-            .collect();
-        for (role, line) in lines {
+        let [first, second] = &mut planes.halves;
+        let (first, second) = rayon::join(|| lines_of(&ink, plan, &outside, &halves[0], first), || lines_of(&ink, plan, &outside, &halves[1], second));
+        for (role, line) in first.into_iter().chain(second) {
             out.roles[role].lines.push(line);
         }
         for (role, px2) in ink.role_px2.iter().enumerate() {
             out.roles[role].ink_px2 += px2;
         }
         let touched = ink.touched;
-        planes = scratch::Planes { coverage: ink.coverage, role: ink.role, distance2: ink.distance2, mark: skeleton.mark, ..planes };
-        scratch::give_back(planes, &touched, &skeleton.pixels);
+        planes = scratch::Planes { pixels: ink.pixels, distance2: ink.distance2, ..planes };
+        scratch::give_back(planes, &touched);
     }
     out
+}
+
+/// The lines of some pieces of ink, given by their runs, with their roles.
+fn lines_of(ink: &classify::Ink, plan: &Plan, outside: &Option<outside::Outside>, runs: &[classify::Run], planes: &mut scratch::Half) -> Vec<(usize, Line)> {
+    let skeleton = thin::thin(ink, runs, &mut planes.near, &mut planes.seen);
+    let graph = graph::trace(ink, &skeleton, &mut planes.seen);
+    scratch::blank(&mut planes.seen, &skeleton.pixels, 0);
+    graph
+        .chains
+        .par_iter()
+        .filter(|chain| usize::from(chain.role) < plan.roles.len())
+        .filter_map(|chain| {
+            let mut line = centre::line(ink, &graph, chain)?;
+            ends::mark(&mut line, &graph, chain);
+            let class = usize::from(chain.role);
+            Some((outside.as_ref().map_or(Some(class), |o| o.role_of(&line, class))?, line))
+        })
+        .collect()
 }

@@ -20,7 +20,7 @@ pub fn find<'a>(ink: &'a Ink, plan: &Plan) -> Option<Outside<'a>> {
     let mut paper = vec![false; w * h];
     let mut stack: Vec<usize> = (0..w).flat_map(|x| [x, (h - 1) * w + x]).chain((0..h).flat_map(|y| [y * w, y * w + w - 1])).collect();
     while let Some(i) = stack.pop() {
-        if paper[i] || ink.coverage[i] >= HALF {
+        if paper[i] || ink.pixels[i].coverage >= HALF {
             continue;
         }
         paper[i] = true;

@@ -77,6 +77,22 @@ pub fn find(ink: &Ink, runs: &[Run]) -> (Vec<Piece>, Vec<u32>) {
     (pieces, number)
 }
 
+/// The runs in two lots of whole pieces, about as heavy as one another, each in reading order.
+pub fn halves(runs: &[Run], pieces: &[Piece], of_run: &[u32]) -> [Vec<Run>; 2] {
+    let mut order: Vec<usize> = (0..pieces.len()).collect();
+    order.sort_by_key(|&i| std::cmp::Reverse(pieces[i].pixels));
+    let (mut second, mut weight) = (vec![false; pieces.len()], [0u64; 2]);
+    for i in order {
+        second[i] = weight[1] < weight[0];
+        weight[usize::from(second[i])] += u64::from(pieces[i].pixels);
+    }
+    let mut out = [Vec::with_capacity(runs.len()), Vec::with_capacity(runs.len())];
+    for (run, piece) in runs.iter().zip(of_run) {
+        out[usize::from(second[*piece as usize])].push(*run);
+    }
+    out
+}
+
 fn root(parent: &mut [u32], mut i: u32) -> u32 {
     while parent[i as usize] != i {
         parent[i as usize] = parent[parent[i as usize] as usize];

@@ -3,15 +3,21 @@
 
 use std::cell::RefCell;
 
-use super::classify::NONE;
+use super::classify::{PAPER, Pixel};
 
 /// All planes that measuring one layer needs.
 #[derive(Default)]
 pub struct Planes {
-    pub coverage: Vec<u8>,
-    pub role: Vec<u8>,
+    pub pixels: Vec<Pixel>,
     pub distance2: Vec<u16>,
-    pub mark: Vec<u8>,
+    pub halves: [Half; 2],
+}
+
+/// What tracing one half of a drawing's pieces needs: two threads trace at once, each on planes of its own.
+#[derive(Default)]
+pub struct Half {
+    /// Not blank when given back: whoever needs it fills it first.
+    pub near: Vec<u8>,
     pub seen: Vec<u8>,
 }
 
@@ -22,27 +28,19 @@ thread_local! {
 /// Blank planes of `n` pixels.
 pub fn take(n: usize) -> Planes {
     let mut p = KEPT.take();
-    if p.coverage.len() != n {
-        p = Planes { coverage: vec![0; n], role: vec![NONE; n], distance2: vec![0; n], mark: vec![0; n], seen: vec![0; n] };
+    if p.pixels.len() != n {
+        p = Planes { pixels: vec![PAPER; n], distance2: vec![0; n], halves: [(); 2].map(|()| Half { near: vec![0; n], seen: vec![0; n] }) };
     }
     p
 }
 
-/// Blanks what was touched, of `mark` and `seen` only the skeleton, and keeps the planes for the next drawing on this thread.
-pub fn give_back(mut p: Planes, touched: &[u32], skeleton: &[u32]) {
-    fn blank<T: Copy>(plane: &mut [T], pixels: &[u32], with: T) {
-        pixels.iter().for_each(|&i| plane[i as usize] = with);
-    }
-    rayon::join(
-        || {
-            blank(&mut p.distance2, touched, 0);
-            blank(&mut p.mark, skeleton, 0);
-            blank(&mut p.seen, skeleton, 0);
-        },
-        || {
-            blank(&mut p.coverage, touched, 0);
-            blank(&mut p.role, touched, NONE);
-        },
-    );
+/// Blanks what was touched and keeps the planes for the next drawing on this thread; `seen` must be blank already.
+pub fn give_back(mut p: Planes, touched: &[u32]) {
+    rayon::join(|| blank(&mut p.distance2, touched, 0), || blank(&mut p.pixels, touched, PAPER));
     KEPT.set(p);
+}
+
+/// Sets some pixels of a plane.
+pub fn blank<T: Copy>(plane: &mut [T], pixels: &[u32], with: T) {
+    pixels.iter().for_each(|&i| plane[i as usize] = with);
 }

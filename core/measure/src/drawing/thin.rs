@@ -2,33 +2,15 @@
 
 use super::classify::{Ink, Run};
 
-/// A one-pixel skeleton: role + 1 at its pixels, 0 elsewhere, and the list of its pixels in reading order.
-pub struct Skeleton {
-    pub mark: Vec<u8>,
+/// A one-pixel skeleton: its pixels in reading order, and for each of them which neighbours are in it too.
+pub struct Skeleton<'a> {
     pub pixels: Vec<u32>,
+    /// Bit k of a pixel of the skeleton is set where neighbour k of the same role is in it; elsewhere it means nothing.
+    pub near: &'a [u8],
 }
 
-/// Neighbours clockwise from the upper left.
+/// Neighbours clockwise from the upper left; the opposite of k is k + 4 (mod 8).
 pub const AROUND: [(isize, isize); 8] = [(-1, -1), (0, -1), (1, -1), (1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0)];
-
-/// Bit k is set where neighbour k of the marked pixel `i` has the same mark. The page's outermost pixels are never marked.
-#[inline]
-pub fn neighbours(mark: &[u8], w: usize, i: usize) -> u8 {
-    let own = mark[i];
-    let row = |at: usize| -> [bool; 3] {
-        let r = &mark[at - 1..at + 2];
-        [r[0] == own, r[1] == own, r[2] == own]
-    };
-    let (a, b, c) = (row(i - w), row(i), row(i + w));
-    u8::from(a[0])
-        | u8::from(a[1]) << 1
-        | u8::from(a[2]) << 2
-        | u8::from(b[2]) << 3
-        | u8::from(c[2]) << 4
-        | u8::from(c[1]) << 5
-        | u8::from(c[0]) << 6
-        | u8::from(b[0]) << 7
-}
 
 /// Whether a pixel with these neighbours can go: it is simple (Yokoi's number for 8-connected ink is one) and no end.
 fn removable(bits: u8) -> bool {
@@ -37,24 +19,35 @@ fn removable(bits: u8) -> bool {
     yokoi == 1 && bits.count_ones() >= 2
 }
 
-/// Thins the mask on a blank plane.
-pub fn thin(ink: &Ink, mut mark: Vec<u8>) -> Skeleton {
+/// Thins whole pieces of the mask, given by their runs.
+pub fn thin<'a>(ink: &Ink, runs: &[Run], near: &'a mut [u8], mark: &mut [u8]) -> Skeleton<'a> {
     let w = ink.width;
     let mut count = 0;
-    for run in &ink.runs {
+    for run in runs {
         let range = inside(ink, run);
         count += range.len();
         mark[range].fill(run.role + 1);
     }
+    for run in runs {
+        look_around(near, mark, w, inside(ink, run), run.role + 1);
+    }
+    for run in runs {
+        mark[inside(ink, run)].fill(0);
+    }
     let table: [bool; 256] = std::array::from_fn(|b| removable(b as u8));
-    let mut order = by_distance(ink, count);
+    let offsets = AROUND.map(|(dx, dy)| dx + dy * w as isize);
+    let mut order = by_distance(ink, runs, count);
     loop {
         let before = order.len();
         order.retain(|&i| {
             let i = i as usize;
-            let gone = table[neighbours(&mark, w, i) as usize];
+            let bits = near[i];
+            let gone = table[bits as usize];
             if gone {
-                mark[i] = 0;
+                // Its neighbours have it no longer.
+                for (k, offset) in offsets.iter().enumerate() {
+                    near[i.wrapping_add_signed(*offset)] &= !(u8::from(bits & 1 << k != 0) << ((k + 4) % 8));
+                }
             }
             !gone
         });
@@ -63,10 +56,23 @@ pub fn thin(ink: &Ink, mut mark: Vec<u8>) -> Skeleton {
         }
     }
     order.sort_unstable();
-    Skeleton { mark, pixels: order }
+    Skeleton { pixels: order, near }
 }
 
-/// A run's pixels but for the page's outermost ones, so that every marked pixel has eight neighbours.
+/// Finds the neighbours of a run's pixels that have the same mark.
+fn look_around(near: &mut [u8], mark: &[u8], w: usize, range: std::ops::Range<usize>, own: u8) {
+    if range.is_empty() {
+        return;
+    }
+    let row = |shift: isize| &mark[(range.start - 1).wrapping_add_signed(shift)..(range.end + 1).wrapping_add_signed(shift)];
+    let (above, here, below) = (row(-(w as isize)), row(0), row(w as isize));
+    for (x, bits) in near[range.clone()].iter_mut().enumerate() {
+        let is = |row: &[u8], k: usize, bit: u32| u8::from(row[x + k] == own) << bit;
+        *bits = is(above, 0, 0) | is(above, 1, 1) | is(above, 2, 2) | is(here, 2, 3) | is(below, 2, 4) | is(below, 1, 5) | is(below, 0, 6) | is(here, 0, 7);
+    }
+}
+
+/// A run's pixels but for the page's outermost ones, so that every pixel has eight neighbours.
 fn inside(ink: &Ink, run: &Run) -> std::ops::Range<usize> {
     let row = run.y as usize * ink.width;
     if run.y == 0 || run.y as usize + 1 >= ink.height {
@@ -77,10 +83,10 @@ fn inside(ink: &Ink, run: &Run) -> std::ops::Range<usize> {
 }
 
 /// Mask pixels by rising squared distance (a counting sort).
-fn by_distance(ink: &Ink, count: usize) -> Vec<u32> {
-    let top = ink.runs.iter().flat_map(|r| &ink.distance2[inside(ink, r)]).max().copied().unwrap_or(0) as usize;
+fn by_distance(ink: &Ink, runs: &[Run], count: usize) -> Vec<u32> {
+    let top = runs.iter().flat_map(|r| &ink.distance2[inside(ink, r)]).max().copied().unwrap_or(0) as usize;
     let mut start = vec![0u32; top + 2];
-    for r in &ink.runs {
+    for r in runs {
         for d in &ink.distance2[inside(ink, r)] {
             start[*d as usize + 1] += 1;
         }
@@ -89,7 +95,7 @@ fn by_distance(ink: &Ink, count: usize) -> Vec<u32> {
         start[d] += start[d - 1];
     }
     let mut out = vec![0u32; count];
-    for r in &ink.runs {
+    for r in runs {
         for i in inside(ink, r) {
             let slot = &mut start[ink.distance2[i] as usize];
             out[*slot as usize] = i as u32;

@@ -17,6 +17,11 @@ pub fn linear(v: f32) -> f32 {
     if v <= 0.04045 { v / 12.92 } else { ((v + 0.055) / 1.055).powf(2.4) }
 }
 
+/// Encoded sRGB value 0…1 of linear light (IEC 61966-2-1).
+pub fn encode(v: f32) -> f32 {
+    if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * v.powf(1.0 / 2.4) - 0.055 }
+}
+
 /// CIE L*a*b* under D65 of encoded sRGB values 0…255.
 pub fn lab(rgb: [f32; 3]) -> Lab<D65, f32> {
     Lab::from_color(Srgb::new(rgb[0] / 255.0, rgb[1] / 255.0, rgb[2] / 255.0))

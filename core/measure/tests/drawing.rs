@@ -2,7 +2,7 @@
 
 use eddymist_measure::{
     Picture,
-    drawing::{DrawingLines, Layer, Place, Plan, Source, measure},
+    drawing::{DrawingLines, Layer, MaskKind, Place, Plan, Source, measure},
     stats::{mean_sd, median},
 };
 use proptest::prelude::*;
@@ -186,4 +186,88 @@ proptest! {
         }
         prop_assert!((mean(&large) - 2.0 * here).abs() < 0.05);
     }
+}
+
+/// Letters as a hand draws them, `size` px high: closed, open, straight and wound.
+fn letter(map: &mut Pixmap, which: usize, x: f32, y: f32, size: f32) -> f32 {
+    let shapes: [(&str, f32); 6] = [("O", 0.8), ("S", 0.6), ("E", 0.6), ("A", 0.9), ("R", 0.7), ("M", 1.0)];
+    let (name, wide) = shapes[which % 6];
+    let at = |u: f32, v: f32| (x + u * wide * size, y + v * size);
+    let mut p = PathBuilder::new();
+    let line = |p: &mut PathBuilder, points: &[(f32, f32)]| {
+        points.iter().enumerate().for_each(|(i, q)| {
+            let (a, b) = at(q.0, q.1);
+            if i == 0 { p.move_to(a, b) } else { p.line_to(a, b) }
+        });
+    };
+    match name {
+        "O" => p.push_oval(tiny_skia::Rect::from_xywh(x, y, wide * size, size).expect("a box")),
+        "S" => line(&mut p, &[(1.0, 0.1), (0.5, 0.0), (0.0, 0.25), (1.0, 0.7), (0.5, 1.0), (0.0, 0.9)]),
+        "E" => {
+            line(&mut p, &[(1.0, 0.0), (0.0, 0.0), (0.0, 1.0), (1.0, 1.0)]);
+            line(&mut p, &[(0.0, 0.5), (0.8, 0.5)]);
+        }
+        "A" => {
+            line(&mut p, &[(0.0, 1.0), (0.5, 0.0), (1.0, 1.0)]);
+            line(&mut p, &[(0.2, 0.6), (0.8, 0.6)]);
+        }
+        "R" => line(&mut p, &[(0.0, 1.0), (0.0, 0.0), (0.9, 0.1), (0.9, 0.45), (0.0, 0.5), (1.0, 1.0)]),
+        _ => line(&mut p, &[(0.0, 1.0), (0.1, 0.0), (0.5, 0.7), (0.9, 0.0), (1.0, 1.0)]),
+    }
+    draw(map, p, 2.5, By::TinySkia);
+    wide * size
+}
+
+fn dot(map: &mut Pixmap, x: f32, y: f32, radius: f32) {
+    let mut paint = Paint { anti_alias: true, ..Paint::default() };
+    paint.set_color_rgba8(INK[0], INK[1], INK[2], 255);
+    map.fill_path(&PathBuilder::from_circle(x, y, radius).expect("a circle"), &paint, tiny_skia::FillRule::Winding, Transform::identity(), None);
+}
+
+#[test]
+fn blacks_tone_and_lettering_are_masked_and_lines_are_not() {
+    let plan = Plan { widest_px: 8.0, ..plan() };
+    let look = |map: &Pixmap| {
+        let picture = Picture::new(map.width() as usize, map.height() as usize, map.data()).expect("a picture");
+        measure(&[Layer { picture, role: None }], &plan)
+    };
+    let line = |map: &mut Pixmap, y: f32| {
+        let mut p = PathBuilder::new();
+        p.move_to(40.0, y);
+        p.cubic_to(200.0, y - 20.0, 400.0, y + 20.0, 560.0, y);
+        draw(map, p, 5.0, By::TinySkia);
+    };
+    let mut map = canvas(600, 500);
+    line(&mut map, 30.0);
+    dot(&mut map, 120.0, 110.0, 40.0);
+    for k in 0..60 {
+        dot(&mut map, 250.0 + 9.0 * (k % 10) as f32, 80.0 + 9.0 * (k / 10) as f32, 2.5);
+    }
+    let mut x = 60.0;
+    for k in 0..9 {
+        x += letter(&mut map, k, x, 250.0, 22.0) + 7.0;
+    }
+    let found = look(&map);
+    let mut kinds: Vec<MaskKind> = found.masked.iter().map(|m| m.kind).collect();
+    kinds.dedup();
+    assert_eq!(kinds, [MaskKind::SpottedBlack, MaskKind::Tone, MaskKind::Lettering], "{:?}", found.masked);
+    assert_eq!(found.roles[0].lines.len(), 1, "only the line is left");
+    let tone = found.masked[1];
+    assert!(
+        (tone.x - 247.5).abs() < 2.0 && (tone.width - 86.0).abs() < 4.0 && (tone.ink_px2 / (60.0 * 2.5f64.powi(2) * std::f64::consts::PI) - 1.0).abs() < 0.05
+    );
+
+    // Strokes of hatching, a row of rivets and a few specks are drawn things.
+    let mut map = canvas(600, 500);
+    line(&mut map, 30.0);
+    for k in 0..14 {
+        let (mut stick, mut rivet) = (PathBuilder::new(), PathBuilder::new());
+        stick.move_to(60.0 + 11.0 * k as f32, 100.0 + (k % 3) as f32);
+        stick.line_to(72.0 + 11.0 * k as f32, 140.0 - (k % 4) as f32);
+        draw(&mut map, stick, 3.0, By::TinySkia);
+        rivet.push_circle(60.0 + 30.0 * k as f32, 220.0, 9.0);
+        draw(&mut map, rivet, 3.0, By::TinySkia);
+        dot(&mut map, 60.0 + 37.0 * k as f32, 300.0 + 23.0 * (k * k % 7) as f32, 2.5);
+    }
+    assert_eq!(look(&map).masked, []);
 }

@@ -1,8 +1,10 @@
 //! Ruled lines in simulated scans whose truth is known: methods.md, section 2.
 
-use eddymist_ink::Outline;
+use eddymist_ink::{Brush, Inker, Outline, Sample, Stroke};
 use eddymist_measure::{
+    Picture,
     colour::linear,
+    drawing::{self, Layer, Place, Plan, Source},
     scan::{MeasuredLine, Scan, measure},
     stats::{median, quantile},
 };
@@ -75,4 +77,27 @@ fn a_scan_without_lines_says_so() {
     let data = grey.data.iter().map(|v| linear(f32::from(*v) / 255.0)).collect();
     let none = measure(&Scan { width: grey.width, height: grey.height, data, dpi: 300.0 });
     assert!(none.expect_err("there is nothing").to_string().contains("no ruled line"));
+}
+
+/// A scanned drawing goes through the same paper removal: its mean widths are held to the same limit as a pen's.
+#[test]
+fn a_scanned_drawing_is_weighed_as_drawn() {
+    for (seed, dpi, role) in [(1, 300.0, Source::Rest), (2, 600.0, Source::Colour { rgb: [0x1b, 0x1e, 0x24], tolerance: 8.0 })] {
+        let width = 0.5;
+        let inker = Inker::new(&Brush::plain("plain", width), None, None).expect("a brush");
+        let curve = |k: usize| {
+            let at = |i: usize| (i as f64 * 0.3, 8.0 + 7.0 * k as f64 + 3.0 * (i as f64 * 0.02 * (k + 1) as f64).sin());
+            Stroke { samples: (10..200).map(|i| Sample { x: at(i).0, y: at(i).1, ..Sample::default() }).collect(), zoom: 1.0, timed: false }
+        };
+        let outlines: Vec<Outline> = (0..4).map(|k| inker.ink(&curve(k)).outline(0.001)).collect();
+        let grey = scan(&Scanner { shading: 0.15, ..Scanner::fair(dpi) }, &outlines, [64.0, 40.0], seed);
+        let rgba: Vec<u8> = grey.data.iter().flat_map(|v| [*v, *v, *v, 255]).collect();
+        let picture = Picture::new(grey.width, grey.height, &rgba).expect("a picture");
+        let found = drawing::measure(&[Layer { picture, role: None }], &Plan { roles: vec![role], widest_px: 40.0 });
+        assert_eq!(found.roles[0].lines.len(), 4);
+        let widths: Vec<f64> = found.roles[0].lines.iter().flat_map(|l| &l.points).filter(|p| p.place == Place::Body).map(|p| f64::from(p.width)).collect();
+        let mean_mm = widths.iter().sum::<f64>() / widths.len() as f64 * 25.4 / dpi;
+        println!("{dpi} dpi: {mean_mm:.4} of {width} mm");
+        assert!((mean_mm - width).abs() < if dpi <= 300.0 { 0.004 } else { 0.0025 });
+    }
 }

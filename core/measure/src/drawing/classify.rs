@@ -12,7 +12,7 @@ use rayon::prelude::*;
 use super::{Blend, Plan, Source, scratch::Planes};
 use crate::{
     Picture,
-    colour::{delta_e, lab, lab_of, linear_of},
+    colour::{Rgb, delta_e, encode, lab, lab_of, linear_of},
 };
 
 /// Paper, or ink of no role.
@@ -132,10 +132,6 @@ impl Target {
     }
 }
 
-fn encode(v: f32) -> f32 {
-    if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * v.max(0.0).powf(1.0 / 2.4) - 0.055 }
-}
-
 fn dot(a: [f32; 3], b: [f32; 3]) -> f32 {
     a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 }
@@ -181,10 +177,15 @@ impl Memo {
     }
 }
 
-/// Classifies a picture; `layer_role` gives all its ink to one role.
-pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, planes: &mut Planes) -> Ink {
-    let paper = find_paper(picture);
+/// Classifies a picture; `layer_role` gives all its ink to one role, `scanned` the inks' own colours in a scan.
+pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, scanned: Option<&[Option<Rgb>]>, planes: &mut Planes) -> Ink {
     let fixed = layer_role.map(|r| r as u8);
+    if let Some(inks) = scanned {
+        let targets = scanned_targets(plan, inks);
+        let c = Classifier { picture, targets, paper: Paper::Colour([255; 3]), fixed, blend: Blend::Linear, memo: Memo::new() };
+        return c.run(plan, planes).0;
+    }
+    let paper = find_paper(picture);
     let targets = targets(picture, plan, &paper, fixed);
     let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: Memo::new() };
     let (mut ink, edges) = c.run(plan, planes);
@@ -469,6 +470,16 @@ fn find_paper(picture: &Picture) -> Paper {
     colours.sort_unstable();
     let commonest = colours.chunk_by(|a, b| a == b).max_by_key(|c| (c.len(), c[0].map(u32::from).iter().sum::<u32>()));
     Paper::Colour(commonest.map_or([255; 3], |c| c[0]))
+}
+
+/// The colours that ink may have in a scan, from which the paper has been taken.
+fn scanned_targets(plan: &Plan, inks: &[Option<Rgb>]) -> Vec<Target> {
+    let of = |(i, role): (usize, &Source)| match role {
+        Source::Colour { rgb, tolerance } => Target::new(i as u8, *tolerance, [255; 3], inks[i].unwrap_or(*rgb)),
+        Source::Outline | Source::Rest => Target::new(i as u8, f32::INFINITY, [255; 3], inks[i].unwrap_or([0; 3])),
+        Source::Layer => None,
+    };
+    plan.roles.iter().enumerate().filter_map(of).map(|t| t.mixed(Blend::Linear)).collect()
 }
 
 /// The colours that ink may have: the roles', and for outline and rest those that the picture itself shows.

@@ -31,6 +31,9 @@ pub fn mask(ink: &mut Ink, widest_px: f64) -> (Vec<Masked>, [Vec<Run>; 2]) {
     (out, pieces::halves(&ink.runs, &pieces, &of_run))
 }
 
+/// Neighbours, the straight ones first.
+const AROUND: [(isize, isize); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
+
 /// Takes a pixel out of its role and gives its ink in px².
 fn take(ink: &mut Ink, i: usize) -> f64 {
     let px2 = f64::from(ink.pixels[i].coverage) / 255.0;
@@ -53,11 +56,14 @@ fn grow(ink: &mut Ink, mut front: Vec<u32>, steps: usize, spread: impl Fn(&Ink, 
     for &i in &front {
         claim(ink, i);
     }
-    for _ in 0..steps {
+    for step in 0..steps {
+        // Straight neighbours, and every other time the slanting ones too: it grows as an octagon, near enough a disc.
+        let around = if step % 2 == 0 { &AROUND[..4] } else { &AROUND };
         let mut next = Vec::new();
         for &i in &front {
             let (x, y) = (i as usize % w, i as usize / w);
-            for (nx, ny) in [(x.wrapping_sub(1), y), (x + 1, y), (x, y.wrapping_sub(1)), (x, y + 1)] {
+            for (dx, dy) in around {
+                let (nx, ny) = (x.wrapping_add_signed(*dx), y.wrapping_add_signed(*dy));
                 let j = ny.wrapping_mul(w).wrapping_add(nx);
                 if nx < w && ny < h && ink.pixels[j].role < MASKED && spread(ink, j) {
                     claim(ink, j as u32);
@@ -94,7 +100,7 @@ fn spotted_blacks(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
     }
     let (pieces, of_run) = pieces::find(ink, &cores);
     // The core lies inside the black by the widest width: grown by as much, it covers the black and spares its lines.
-    let steps = widest_px.ceil() as usize + 1;
+    let steps = (1.1 * widest_px).ceil() as usize + 1;
     let mut pixels: Vec<Vec<u32>> = vec![Vec::new(); pieces.len()];
     for (r, p) in cores.iter().zip(&of_run) {
         let row = r.y * ink.width as u32;

@@ -9,6 +9,7 @@ mod ends;
 mod graph;
 mod masks;
 mod outside;
+mod paper;
 mod pieces;
 mod scratch;
 mod thin;
@@ -156,7 +157,9 @@ pub fn measure(layers: &[Layer], plan: &Plan) -> DrawingLines {
     let mut out = DrawingLines { roles: vec![RoleLines::default(); plan.roles.len()], blend: Blend::Encoded, off_palette_px2: 0.0, masked: Vec::new() };
     for layer in layers {
         let mut planes = scratch::take(layer.picture.width * layer.picture.height);
-        let mut ink = classify::classify(&layer.picture, plan, layer.role, &mut planes);
+        let scan = (layer.role.is_none() && paper::is_scan(&layer.picture)).then(|| paper::clean(&layer.picture, plan));
+        let picture = scan.as_ref().map_or(layer.picture, |s| Picture { rgba: &s.rgba, ..layer.picture });
+        let mut ink = classify::classify(&picture, plan, layer.role, scan.as_ref().map(|s| &s.inks[..]), &mut planes);
         if layer.role.is_none() {
             out.blend = ink.blend;
         }

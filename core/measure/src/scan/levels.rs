@@ -1,7 +1,7 @@
 //! Paper and ink: the paper's brightness divided out, the ink's level found.
 
 use super::{Scan, profile::Straight};
-use crate::stats::{median, quantile};
+use crate::stats::median;
 
 /// Absorptance against the paper: 0 on paper, near 1 on ink.
 pub struct Flat {
@@ -15,21 +15,34 @@ pub struct Flat {
 /// Side of the tiles that the paper's brightness is read from, px.
 const TILE: usize = 64;
 
-/// Divides out the paper's brightness, a smooth surface of second order through the tiles' light values.
+/// Divides out the paper's brightness and says what the scanner did to it.
 pub fn flatten(scan: &Scan, warnings: &mut Vec<String>) -> Flat {
-    let (w, h) = (scan.width, scan.height);
+    let (data, grain) = without_paper(&scan.data, scan.width, scan.height);
+    let clipped = scan.data.iter().filter(|v| **v >= 0.9995).count();
+    if clipped * 2 > scan.data.len() {
+        warnings.push("the paper is clipped to white; scan again with less contrast to keep the edges true".into());
+    }
+    let levels: std::collections::HashSet<u32> = scan.data.iter().step_by(7).map(|v| (v * 255.0) as u32).collect();
+    if levels.len() <= 3 {
+        warnings.push("this is a one-bit scan: its edges are steps of a pixel; scan in grey to measure finer".into());
+    }
+    Flat { width: scan.width, height: scan.height, data, grain }
+}
+
+/// Absorptance against the paper, a smooth surface of second order through the tiles' light values, and the standard
+/// deviation of the paper's grain. In: linear light row by row.
+pub fn without_paper(light: &[f32], w: usize, h: usize) -> (Vec<f32>, f64) {
     let mut tiles = Vec::new();
     for ty in (0..h).step_by(TILE) {
         for tx in (0..w).step_by(TILE) {
             let mut v: Vec<f64> = Vec::new();
             for y in (ty..(ty + TILE).min(h)).step_by(2) {
-                v.extend((tx..(tx + TILE).min(w)).step_by(2).map(|x| f64::from(scan.data[y * w + x])));
+                v.extend((tx..(tx + TILE).min(w)).step_by(2).map(|x| f64::from(light[y * w + x])));
             }
             // The median of the lighter half: paper, wherever lines cover less than half of the tile.
-            if let Some(light) = quantile(&v, 0.75).zip(quantile(&v, 0.5)) {
-                let paper: Vec<f64> = v.iter().copied().filter(|x| *x >= light.1).collect();
-                let tile = (tx.min(w) as f64 + TILE as f64 / 2.0, ty as f64 + TILE as f64 / 2.0, median(&paper).unwrap_or(light.0));
-                tiles.push(tile);
+            if let Some(half) = median(&v) {
+                let paper: Vec<f64> = v.iter().copied().filter(|x| *x >= half).collect();
+                tiles.push((tx as f64 + TILE as f64 / 2.0, ty as f64 + TILE as f64 / 2.0, median(&paper).unwrap_or(half)));
             }
         }
     }
@@ -40,23 +53,15 @@ pub fn flatten(scan: &Scan, warnings: &mut Vec<String>) -> Flat {
         for x in 0..w {
             let u = x as f64 / w as f64 - 0.5;
             let paper = surface[0] + surface[1] * u + surface[2] * v + surface[3] * u * u + surface[4] * u * v + surface[5] * v * v;
-            data.push(1.0 - scan.data[y * w + x] / paper.max(0.05) as f32);
+            data.push(1.0 - light[y * w + x] / paper.max(0.05) as f32);
         }
     }
     // The lighter half's median lies above the paper's mean by a share of the grain: the mode puts it right.
-    let shift = paper_mode(&data);
+    let (shift, grain) = paper_mode(&data);
     for a in &mut data {
-        *a = 1.0 - (1.0 - *a) / (1.0 - shift.0);
+        *a = 1.0 - (1.0 - *a) / (1.0 - shift);
     }
-    let clipped = scan.data.iter().filter(|v| **v >= 0.9995).count();
-    if clipped * 2 > scan.data.len() {
-        warnings.push("the paper is clipped to white; scan again with less contrast to keep the edges true".into());
-    }
-    let levels: std::collections::HashSet<u32> = scan.data.iter().step_by(7).map(|v| (v * 255.0) as u32).collect();
-    if levels.len() <= 3 {
-        warnings.push("this is a one-bit scan: its edges are steps of a pixel; scan in grey to measure finer".into());
-    }
-    Flat { width: w, height: h, data, grain: shift.1 }
+    (data, grain)
 }
 
 /// Mean and standard deviation of the absorptance of paper, outliers cut at three deviations.

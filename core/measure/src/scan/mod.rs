@@ -6,7 +6,7 @@
 mod document;
 mod edges;
 mod find;
-mod levels;
+pub(crate) mod levels;
 mod profile;
 
 pub use document::{FORMAT, LineEnd, LineMeasurement, MeasuredLine, STANDARD_WIDTHS_MM, WidthStats, nearest_standard};

@@ -1,0 +1,110 @@
+//! Drawings that were scanned: the paper is taken away as from a pen's scan, and each ink's own colour is read off where
+//! it is solid.
+
+use palette::{Lab, white_point::D65};
+
+use super::{Plan, Source};
+use crate::{
+    Picture,
+    colour::{Rgb, delta_e, encode, lab_of, linear_of},
+    scan::levels::without_paper,
+    stats::median,
+};
+
+/// A scan on even white paper.
+pub struct Cleaned {
+    pub rgba: Vec<u8>,
+    /// The colour that each role's ink has in this scan, where some of it is solid.
+    pub inks: Vec<Option<Rgb>>,
+}
+
+/// Pixels that are looked at to tell a scan.
+const LOOKS: usize = 4000;
+/// Share of the paper's light that ink takes at least.
+const INK: f32 = 0.25;
+/// As far from ink, px, grain is grain; nearer it may be an edge.
+const NEAR: usize = 3;
+
+/// Whether a picture is a scan: it is opaque and light, and no colour is the paper's own: grain spreads it over many.
+pub fn is_scan(picture: &Picture) -> bool {
+    let n = picture.width * picture.height;
+    let step = (n / LOOKS).max(1);
+    let step = if picture.width.is_multiple_of(step) { step + 1 } else { step };
+    let mut colours: Vec<[u8; 3]> = Vec::new();
+    for i in (0..n).step_by(step) {
+        let p = picture.pixel(i);
+        if p[3] < 255 {
+            return false;
+        }
+        colours.push([p[0], p[1], p[2]]);
+    }
+    let light = colours.iter().filter(|c| c.iter().map(|v| u32::from(*v)).sum::<u32>() > 3 * 130).count();
+    colours.sort_unstable();
+    let commonest = colours.chunk_by(|a, b| a == b).map(<[_]>::len).max().unwrap_or(0);
+    commonest * 4 < colours.len() && light * 2 > colours.len()
+}
+
+/// Divides the paper out in each channel, and blanks what is only grain.
+pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {
+    let (w, h) = (picture.width, picture.height);
+    let channels: Vec<(Vec<f32>, f64)> =
+        (0..3).map(|c| without_paper(&picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect::<Vec<f32>>(), w, h)).collect();
+    let absorbed = |i: usize| channels.iter().map(|c| c.0[i]).fold(0.0, f32::max);
+    let near = grown(&(0..w * h).map(|i| absorbed(i) > INK).collect::<Vec<bool>>(), w, h);
+    let mut rgba = vec![255u8; 4 * w * h];
+    for (i, p) in rgba.as_chunks_mut::<4>().0.iter_mut().enumerate() {
+        let grain = channels.iter().map(|c| 4.0 * c.1).fold(0.0, f64::max) as f32;
+        if near[i] || absorbed(i) > grain {
+            for (v, c) in p.iter_mut().zip(&channels) {
+                *v = (encode(1.0 - c.0[i]) * 255.0).round().clamp(0.0, 255.0) as u8;
+            }
+        }
+    }
+    let inks = inks(&rgba, w, h, plan, absorbed);
+    Cleaned { rgba, inks }
+}
+
+/// The mask grown by [`NEAR`] px.
+fn grown(mask: &[bool], w: usize, h: usize) -> Vec<bool> {
+    let along: Vec<bool> = (0..w * h)
+        .map(|i| {
+            let (x, row) = (i % w, i - i % w);
+            mask[row + x.saturating_sub(NEAR)..row + (x + NEAR + 1).min(w)].iter().any(|m| *m)
+        })
+        .collect();
+    (0..w * h)
+        .map(|i| {
+            let (x, y) = (i % w, i / w);
+            (y.saturating_sub(NEAR)..(y + NEAR + 1).min(h)).any(|v| along[v * w + x])
+        })
+        .collect()
+}
+
+/// Each role's colour: the median of the solid pixels nearest to the guide's; for outline and rest, of those near to none.
+fn inks(rgba: &[u8], w: usize, h: usize, plan: &Plan, absorbed: impl Fn(usize) -> f32) -> Vec<Option<Rgb>> {
+    let known: Vec<Option<(Lab<D65, f32>, f32)>> =
+        plan.roles.iter().map(|r| if let Source::Colour { rgb, tolerance } = r { Some((lab_of(*rgb), *tolerance)) } else { None }).collect();
+    let other = plan.roles.iter().position(|r| matches!(r, Source::Outline | Source::Rest));
+    let mut solid: Vec<[Vec<f64>; 3]> = vec![Default::default(); plan.roles.len()];
+    for y in 1..h.saturating_sub(1) {
+        for x in 1..w.saturating_sub(1) {
+            let i = y * w + x;
+            let here = absorbed(i);
+            // Solid: ink all about, about as dark.
+            if here < INK || [i - w - 1, i - w + 1, i + w - 1, i + w + 1, i - 1, i + 1, i - w, i + w].iter().any(|&j| absorbed(j) < 0.8 * here) {
+                continue;
+            }
+            let c = lab_of([rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2]]);
+            let nearest =
+                known.iter().enumerate().filter_map(|(k, t)| t.map(|(l, tolerance)| (k, delta_e(c, l), tolerance))).min_by(|a, b| a.1.total_cmp(&b.1));
+            // A scanned ink may lie some way off the guide's colour: the paper, the lamp and the ink itself shift it.
+            let role = nearest.filter(|n| n.1 < n.2 + 14.0).map(|n| n.0).or(other);
+            if let Some(role) = role {
+                for (k, v) in solid[role].iter_mut().enumerate() {
+                    v.push(f64::from(rgba[4 * i + k]));
+                }
+            }
+        }
+    }
+    solid.iter().map(|s| (s[0].len() >= 50).then(|| [0, 1, 2].map(|k| median(&s[k]).unwrap_or(0.0).round() as u8))).collect()
+}

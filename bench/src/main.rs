@@ -1,4 +1,5 @@
-//! Benchmarks: `eddymist-bench ink`, `eddymist-bench drawing OUT.png`, `eddymist-bench drawings N`. One figure a line: name, unit, value.
+//! Benchmarks: `eddymist-bench ink`, `drawing OUT.png`, `drawings N`, and `render N FOLDER` for drawings to send. One figure a
+//! line: name, unit, value.
 
 use std::time::Instant;
 
@@ -11,7 +12,7 @@ use eddymist_measure::{
 };
 use eddymist_sim::{
     osk::Pose,
-    production::{line_guide, render},
+    production::{DELIVERIES, drawing as production_drawing, line_guide, render},
 };
 use rayon::prelude::*;
 
@@ -107,7 +108,13 @@ fn main() {
     match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
         ["ink"] => ink(),
         ["drawing", out] => drawing(out),
+        ["render", n, folder] => (1..=n.parse().unwrap_or(100)).into_par_iter().for_each(|i: usize| {
+            let d = production_drawing(&DELIVERIES[0], i, 7);
+            if let Err(e) = std::fs::write(format!("{folder}/{}", d.file), d.png) {
+                eprintln!("{folder}: {e}");
+            }
+        }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
-        _ => eprintln!("usage: eddymist-bench ink | drawing OUT.png | drawings N"),
+        _ => eprintln!("usage: eddymist-bench ink | drawing OUT.png | drawings N | render N FOLDER"),
     }
 }

@@ -2070,6 +2070,8 @@ export interface components {
             manifest?: {
                 [key: string]: string;
             };
+            /** @description Places whose ink is no line and was not weighed. */
+            masked?: components["schemas"]["Masked"][];
             roles: components["schemas"]["RoleCheck"][];
             /**
              * Format: double
@@ -2414,6 +2416,25 @@ export interface components {
              */
             version: number;
             warnings: string[];
+        };
+        /**
+         * @description Why ink is not weighed.
+         * @enum {string}
+         */
+        MaskKind: "spotted-black" | "tone" | "lettering";
+        /** @description A place whose ink is not weighed, by its upper left corner and sides in px. */
+        Masked: {
+            /** Format: double */
+            height: number;
+            /** Format: double */
+            ink_px2: number;
+            kind: components["schemas"]["MaskKind"];
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         /** @description A fitted brush and how it compares with the pen, part by part. */
         Match: {

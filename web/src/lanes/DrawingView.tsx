@@ -1,4 +1,4 @@
-// A drawing with its lines coloured by how they weigh, its findings pinned, and zoom to each.
+// A drawing with its lines coloured by how they weigh, what was not weighed hatched, its findings pinned, and zoom to each.
 import { useMemo, useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
 
@@ -11,6 +11,7 @@ type Props = {
   asDrawn: boolean;
   zoomed: boolean;
 };
+export const MASKED: Record<Schemas['MaskKind'], string> = { 'spotted-black': 'spotted black', tone: 'tone', lettering: 'lettering' };
 const COLOUR: Record<string, string> = { t: 'var(--thin)', h: 'var(--heavy)', w: 'var(--ink)', '-': '#8b979e' };
 
 /** Runs of one standing along a line, as one path each. */
@@ -75,6 +76,19 @@ export function DrawingPicture({ drawing, behind, image, selected, onSelect, asD
           <path key={i} d={r.d} fill="none" stroke={COLOUR[r.standing]} strokeWidth={Math.max(r.width, 1)} strokeLinecap="round" strokeLinejoin="round" />
         ))
       )}
+      <defs>
+        <pattern id="masked" width={7 * k} height={7 * k} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" y1="0" x2="0" y2={7 * k} stroke="#8b979e" strokeWidth={1.6 * k} />
+        </pattern>
+      </defs>
+      {drawing.check?.masked?.map((m, i) => (
+        <g key={i}>
+          <rect x={m.x} y={m.y} width={m.width} height={m.height} fill="url(#masked)" stroke="#8b979e" strokeWidth={k} />
+          <text x={m.x} y={m.y - 4 * k} fontSize={12 * k} fill="var(--ink-soft)">
+            {MASKED[m.kind]}, not weighed
+          </text>
+        </g>
+      ))}
       {findings.map((f, i) => {
         // A page of pins hides the drawing: the worst dozen and the one looked at are shown.
         if (i >= 12 && i !== selected) return null;

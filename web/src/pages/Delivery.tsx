@@ -5,11 +5,19 @@ import { Button, Form } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { useParams, useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
-import { DrawingPicture } from '../lanes/DrawingView';
+import { DrawingPicture, MASKED } from '../lanes/DrawingView';
 import { FrameLanes } from '../lanes/FrameLanes';
 import { Empty, Head, Loading, Problem } from '../lanes/states';
 import { useMayChange, useOpen } from '../session';
 import { NamesPreview } from './Checks';
+
+/** How much of the lines was weighed, and what was left out as no line. */
+function measured(check: Schemas['DrawingCheck']) {
+  const length = check.roles.reduce((s, r) => s + r.length_px, 0);
+  const share = check.roles.reduce((s, r) => s + r.length_px * r.measured_share, 0) / (length || 1);
+  const kinds = [...new Set(check.masked?.map((m) => MASKED[m.kind]))];
+  return `${(100 * share).toFixed(0)} % of the lines weighed; ends, junctions and corners are not${kinds.length ? `, nor ${kinds.join(', ')} (hatched)` : ''}`;
+}
 
 type Progress = { waiting: number; done: number; failed: number };
 
@@ -284,6 +292,11 @@ export function Delivery() {
                   </div>
                 )}
               </div>
+              {row?.check && (
+                <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
+                  {measured(row.check)}
+                </div>
+              )}
               <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
                 ← → drawing · n, p finding
               </div>

@@ -1,0 +1,48 @@
+// Where nobody is a member yet: the page makes the first one, and every empty place says what belongs there and leads on.
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+
+test.use({ baseURL: process.env.EDDYMIST_EMPTY_URL });
+test.skip(!process.env.EDDYMIST_EMPTY_URL, 'needs a server without members');
+
+test('the first member is made, finds every place empty with its first step, and signs in again', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Make the first member' })).toBeVisible();
+  await page.getByLabel('Your name').fill('Hanne Vogt');
+  await page.getByLabel('E-mail address').fill('hanne@studio.example');
+  await page.getByLabel('Password').fill('short');
+  await page.getByLabel('Name of the production').fill('Low Tide');
+  await page.getByRole('button', { name: 'Make the member' }).click();
+  await expect(page.getByRole('alert')).toContainText(/password/i);
+  // What was typed is kept.
+  await expect(page.getByLabel('Your name')).toHaveValue('Hanne Vogt');
+  await page.getByLabel('Password').fill('a kettle of gulls');
+  await page.getByRole('button', { name: 'Make the member' }).click();
+  await expect(page.getByText('Low Tide')).toBeVisible();
+  const first: [string, RegExp][] = [
+    ['Pens', /Bring in a pen/],
+    ['Tablets', /warm.?up/i],
+    ['Brushes', /Bring in a pen|pen/i],
+    ['Guides', /guide/i],
+    ['Checks', /guide|drawings/i],
+    ['Team', /delivery|drawings/i],
+  ];
+  for (const [name, step] of first) {
+    await page.getByRole('navigation').getByRole('link', { name }).click();
+    await expect(page.getByRole('main')).toContainText(step);
+    await expect(page.locator('.stop')).toHaveCount(0);
+    const found = await new AxeBuilder({ page }).analyze();
+    expect(found.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${name}: ${v.id}`)).toEqual([]);
+  }
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  // The door for the first member is shut.
+  await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+  const again = await page.request.post('/api/v1/first-member', {
+    data: { name: 'Second', email: 'second@studio.example', password: 'a kettle of gulls', production: 'Other' },
+  });
+  expect(again.status()).toBe(409);
+  await page.getByLabel('E-mail address').fill('hanne@studio.example');
+  await page.getByLabel('Password').fill('a kettle of gulls');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByText('Low Tide')).toBeVisible();
+});

@@ -3,12 +3,14 @@
 pchip.json      scipy.interpolate.PchipInterpolator (Fritsch and Butland 1984)
 edt.json        scipy.ndimage.distance_transform_edt, squared
 isotonic.json   sklearn.isotonic.IsotonicRegression, weighted
+one_euro.json   OneEuroFilter, by the filter's authors
 areas.json      shapely.unary_union of the convex hulls of neighbouring nib placements, 720 points a nib
 """
 import json
 import pathlib
 
 import numpy as np
+from OneEuroFilter import OneEuroFilter
 from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import distance_transform_edt
 from shapely import MultiPoint, unary_union
@@ -77,8 +79,21 @@ def areas():
     write("areas.json", cases)
 
 
+def one_euro():
+    cases = []
+    for cutoff, beta in ((1.0, 0.0), (0.5, 0.05), (3.0, 0.4)):
+        noise = np.random.default_rng(11)
+        t = np.cumsum(noise.uniform(0.004, 0.012, 80))
+        x = 10 * np.sin(3 * t) + noise.normal(scale=0.2, size=80)
+        f = OneEuroFilter(freq=120, mincutoff=cutoff, beta=beta, dcutoff=1.0)
+        samples = [[float(a), float(b), float(f(b, a))] for a, b in zip(t, x)]
+        cases.append({"min_cutoff_hz": cutoff, "speed_coefficient": beta, "samples": samples})
+    write("one_euro.json", cases)
+
+
 if __name__ == "__main__":
     pchip()
     edt()
     isotonic()
     areas()
+    one_euro()

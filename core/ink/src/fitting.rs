@@ -133,10 +133,16 @@ fn at(b: &[[f64; 2]; 4], u: f64) -> [f64; 2] {
     [(0..4).map(|i| w[i] * b[i][0]).sum(), (0..4).map(|i| w[i] * b[i][1]).sum()]
 }
 
+/// The greatest distance at the points, and half way between them off the edge that joins them: a curve can bulge where
+/// no point is.
 fn max_error(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &[f64]) -> (f64, usize) {
     let mut worst = (0.0, p.len() / 2);
-    for (i, (q, &u)) in p.iter().zip(u).enumerate() {
-        let e = norm(sub(at(b, u), *q));
+    for i in 0..p.len() {
+        let mut e = norm(sub(at(b, u[i]), p[i]));
+        if i > 0 {
+            let (edge, half) = (sub(p[i], p[i - 1]), sub(at(b, 0.5 * (u[i] + u[i - 1])), p[i - 1]));
+            e = e.max((edge[0] * half[1] - edge[1] * half[0]).abs() / norm(edge).max(f64::MIN_POSITIVE));
+        }
         if e > worst.0 {
             worst = (e, i);
         }

@@ -96,7 +96,7 @@ fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radius: f64) ->
     }
     let side = |area: u64, moment: u64, clear: bool| Side { area: area as f64 / f64::from(FULL), moment: moment as f64 / f64::from(2 * FULL), clear };
     for k in 0..steps {
-        let c = if k < sure { profile[k] } else { sample(ink, u, v) };
+        let c = profile[..sure].get(k).copied().unwrap_or_else(|| sample(ink, u, v));
         if c < low {
             (low, low_area, low_moment) = (c, area, moment);
         } else if c > low + RISE && low < SHALLOW {

@@ -3,6 +3,7 @@
 pchip.json      scipy.interpolate.PchipInterpolator (Fritsch and Butland 1984)
 edt.json        scipy.ndimage.distance_transform_edt, squared
 isotonic.json   sklearn.isotonic.IsotonicRegression, weighted
+t_interval.json scipy.stats.t.interval of a mean
 one_euro.json   OneEuroFilter, by the filter's authors
 areas.json      shapely.unary_union of the convex hulls of neighbouring nib placements, 720 points a nib
 """
@@ -13,6 +14,7 @@ import numpy as np
 from OneEuroFilter import OneEuroFilter
 from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import distance_transform_edt
+from scipy.stats import t as student
 from shapely import MultiPoint, unary_union
 from sklearn.isotonic import IsotonicRegression
 
@@ -91,9 +93,19 @@ def one_euro():
     write("one_euro.json", cases)
 
 
+def t_interval():
+    cases = []
+    for n in (3, 5, 12):
+        v = 6 + np.random.default_rng(n).normal(scale=0.4, size=n)
+        interval = student.interval(0.95, n - 1, loc=v.mean(), scale=v.std(ddof=1) / np.sqrt(n))
+        cases.append({"values": v.tolist(), "interval": [float(i) for i in interval]})
+    write("t_interval.json", cases)
+
+
 if __name__ == "__main__":
     pchip()
     edt()
     isotonic()
     areas()
     one_euro()
+    t_interval()

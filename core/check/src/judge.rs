@@ -81,8 +81,12 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
     let mut lines = drawing::measure(&matched(guide, layers), &plan(guide, factor * oversampled));
     rescale(&mut lines, oversampled);
     let ink: f64 = lines.roles.iter().map(|r| r.ink_px2).sum();
-    if ink < 1.0 {
-        return Err(if lines.off_palette_px2 + lines.masked.iter().map(|m| m.ink_px2).sum::<f64>() < 1.0 { CheckError::Empty } else { CheckError::NoRole });
+    let masked: f64 = lines.masked.iter().map(|m| m.ink_px2).sum();
+    if ink + masked + lines.off_palette_px2 < 1.0 {
+        return Err(CheckError::Empty);
+    }
+    if lines.roles.iter().all(|r| r.lines.is_empty()) && ink + masked <= lines.off_palette_px2 {
+        return Err(CheckError::NoRole);
     }
     let missing = not_looked_for(guide);
     let mut check = DrawingCheck {

@@ -143,7 +143,8 @@ fn a_heavy_stretch_is_pinned_where_it_is() {
     assert!((f.length_px.expect("a length") - 680.0 * 0.227).abs() < 12.0 && (f.value - 7.9).abs() < 0.2 && (f.limit - 6.6).abs() < 1e-9, "{f:?}");
     assert!(f.message.contains("heavy line") && f.message.contains("at most 6.6"), "{}", f.message);
     // Three target widths and no more is no finding.
-    assert!(swollen(0.5, 0.505).check(&g).check.findings.is_empty());
+    let short = Sheet::new().line([60.0, 300.0], [740.0, 310.0], &[[0.0, 6.0], [0.49, 6.0], [0.5, 7.5], [0.51, 6.0], [1.0, 6.0]], INK);
+    assert!(short.check(&g).check.findings.is_empty());
     // A thin one likewise.
     let thin = Sheet::new().line([60.0, 300.0], [740.0, 310.0], &[[0.0, 6.0], [0.38, 6.0], [0.4, 4.0], [0.6, 4.0], [0.62, 6.0], [1.0, 6.0]], INK);
     let findings = thin.check(&g).check.findings;
@@ -159,7 +160,12 @@ fn a_swell_is_room_to_live_in_and_has_its_own_ends() {
     g.roles[0].weight_px.as_mut().expect("a weight").swell = Some([4.0, 7.0]);
     assert_eq!(kinds(&swollen(0.4, 0.6), &g), (Some(Verdict::Heavy), vec![FindingKind::Heavy]), "the 90th percentile passes the swell");
     // A mean within, and over a tenth of the length outside on each side: mixed.
-    let both = Sheet::new().line([60.0, 300.0], [740.0, 310.0], &[[0.0, 6.0], [0.1, 6.0], [0.12, 8.2], [0.4, 8.2], [0.42, 3.8], [0.7, 3.8], [0.72, 6.0], [1.0, 6.0]], INK);
+    let both = Sheet::new().line(
+        [60.0, 300.0],
+        [740.0, 310.0],
+        &[[0.0, 6.0], [0.1, 6.0], [0.12, 8.2], [0.4, 8.2], [0.42, 3.8], [0.7, 3.8], [0.72, 6.0], [1.0, 6.0]],
+        INK,
+    );
     g.roles[0].weight_px.as_mut().expect("a weight").swell = None;
     assert_eq!(kinds(&both, &g).0, Some(Verdict::Mixed));
     g.roles[0].weight_px.as_mut().expect("a weight").swell = Some([4.5, 7.5]);
@@ -263,8 +269,11 @@ fn layers_give_their_ink_to_their_roles() {
     inner.from = RoleSource { layer: Some("inner".into()), ..RoleSource::default() };
     let g = guide(vec![contour, inner]);
     let (a, b) = (Sheet::new().lines(6.0, INK), Sheet::new().lines(3.0, RED));
-    let layer = |name, p: &'_ Sheet| NamedLayer { name: Some(name), picture: Picture::new(W, H, Box::leak(p.rgba.clone().into_boxed_slice())).expect("a picture") };
-    let check = check_drawing(&g, "d.ora", &[layer("cleanup/contour", &a), layer("cleanup/inner", &b), layer("rough", &a)], 1.0, &Manifest::new()).expect("weighed").check;
+    let layer =
+        |name, p: &'_ Sheet| NamedLayer { name: Some(name), picture: Picture::new(W, H, Box::leak(p.rgba.clone().into_boxed_slice())).expect("a picture") };
+    let check = check_drawing(&g, "d.ora", &[layer("cleanup/contour", &a), layer("cleanup/inner", &b), layer("rough", &a)], 1.0, &Manifest::new())
+        .expect("weighed")
+        .check;
     let means: Vec<f64> = check.roles.iter().map(|r| r.weight_px.expect("weighed").mean).collect();
     assert!((means[0] - 6.0).abs() < 0.02 && (means[1] - 3.0).abs() < 0.02, "{means:?}");
     // A role by layer finds nothing in a flat picture.

@@ -249,8 +249,10 @@ impl Classifier<'_> {
         let least = shares.iter().map(|s| s.1).fold(f32::INFINITY, f32::min);
         let near = if shares.iter().all(|s| s.0 < 0.2) { least } else { least * 2.0 + 20.0 };
         let candidates = self.targets.iter().zip(&shares).filter(|(_, s)| s.1 <= near);
+        let off = |paper: [f32; 3]| Pixel { role: OFF, coverage: (delta_e(c, lab(paper)) / 60.0 * 255.0).min(255.0) as u8 };
         let Some((t, far)) = candidates.map(|(t, s)| (t, t.residual(c, s.0))).min_by(|a, b| a.1.total_cmp(&b.1)) else {
-            return PAPER;
+            // No role takes ink by its colour.
+            return if let Paper::Colour(p) = self.paper { off(p.map(f32::from)) } else { PAPER };
         };
         let share = t.share(rgb, self.blend).clamp(0.0, 1.0);
         let coverage = (share * 255.0).round() as u8;
@@ -259,8 +261,7 @@ impl Classifier<'_> {
         }
         // Between paper and ink the mixture is given some room: rounding and other ink beneath it shift it a little.
         if far > t.tolerance + 2.0 {
-            let strength = delta_e(c, lab(t.paper)) / 60.0;
-            return Pixel { role: OFF, coverage: (strength * 255.0).min(255.0) as u8 };
+            return off(t.paper);
         }
         Pixel { role: t.class, coverage }
     }
@@ -378,7 +379,7 @@ impl Classifier<'_> {
             let (x0, x1) = (x.saturating_sub(1), (x + 1).min(w - 1));
             for ny in y.saturating_sub(1)..=(y + 1).min(h - 1) {
                 for p in &pixels[ny * w + x0..=ny * w + x1] {
-                    if p.coverage > best.coverage && p.role < OFF {
+                    if p.coverage > best.coverage && p.role != NONE {
                         best = *p;
                     }
                 }
@@ -386,6 +387,10 @@ impl Classifier<'_> {
             let changed = best.role != own;
             let tells = asked && best.coverage > 240 && matches!(self.paper, Paper::Colour(_));
             if !changed && !tells {
+                continue;
+            }
+            if best.role == OFF {
+                changes.push((i as u32, Pixel { role: OFF, ..pixels[i] }));
                 continue;
             }
             let Some(target) = self.targets.iter().find(|t| t.class == best.role) else {

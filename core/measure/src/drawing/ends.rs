@@ -44,6 +44,8 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
             continue;
         }
         let hold = (body / step).ceil() as usize;
+        // A taper rises to where the width first stays level: what the line does further on is no end of it.
+        let body = level(|k| smooth[at(k)], n, hold).unwrap_or(body);
         let mut since = 0;
         let mut found = n;
         for k in 0..n {
@@ -67,4 +69,13 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
             }
         }
     }
+}
+
+/// The width at which a line first stays level, from its end inward; none where it does not within the first half.
+///
+/// Level: over four widths it rises by less than a twenty-fifth.
+fn level(width: impl Fn(usize) -> f64, n: usize, hold: usize) -> Option<f64> {
+    let span = 4 * hold;
+    let k = (hold..(n / 2).saturating_sub(span)).find(|&k| width(k + span) < 1.04 * width(k) && width(k + span / 2) < 1.04 * width(k))?;
+    median(&(k..k + span).map(width).collect::<Vec<f64>>())
 }

@@ -345,6 +345,13 @@ fn decode(text: &str, format: &Format) -> Result<Vec<Sample>, ReadError> {
                 rest = r.trim_start();
                 continue;
             }
+            // A channel of truth values, such as a button's; none of them is read.
+            if let ('T' | 'F', Name::Other) = (char::from(rest.as_bytes()[0]), format[k].name) {
+                value[k] = f64::from(u8::from(rest.starts_with('T')));
+                found.push(Some(value[k]));
+                rest = rest[1..].trim_start();
+                continue;
+            }
             let end = rest
                 .char_indices()
                 .skip(1)
@@ -352,11 +359,8 @@ fn decode(text: &str, format: &Format) -> Result<Vec<Sample>, ReadError> {
                     c.is_whitespace() || matches!(c, '!' | '\'' | '"' | '?' | '*') || (matches!(c, '-' | '+') && !matches!(rest.as_bytes()[i - 1], b'e' | b'E'))
                 })
                 .map_or(rest.len(), |(i, _)| i);
-            let number: f64 = rest[..end]
-                .parse()
-                .ok()
-                .filter(|v: &f64| v.is_finite())
-                .ok_or_else(|| bad(format!("“{}” in point {} is no number", &rest[..end], index + 1)))?;
+            let number: f64 =
+                number(&rest[..end]).filter(|v: &f64| v.is_finite()).ok_or_else(|| bad(format!("“{}” in point {} is no number", &rest[..end], index + 1)))?;
             match modes[k] {
                 Mode::Explicit => {
                     velocity[k] = number - value[k];
@@ -379,6 +383,14 @@ fn decode(text: &str, format: &Format) -> Result<Vec<Sample>, ReadError> {
         }
     }
     Ok(out)
+}
+
+/// A decimal number, or a whole one in hexadecimal after `#`.
+fn number(text: &str) -> Option<f64> {
+    match text.strip_prefix('#') {
+        Some(hex) => i64::from_str_radix(hex, 16).ok().map(|v| v as f64),
+        None => text.parse().ok(),
+    }
 }
 
 fn sample(found: &[Option<f64>], format: &Format, index: usize) -> Result<Option<Sample>, ReadError> {

@@ -1,0 +1,198 @@
+//! InkML in and out: the Recommendation's own example, every way of writing a trace, and what is refused and how.
+
+use eddymist_formats::{ReadError, inkml};
+use eddymist_ink::{Sample, Stroke};
+use eddymist_sim::stylus::{HANDS, TABLETS, warmup};
+use proptest::prelude::*;
+
+fn ink(body: &str) -> Result<inkml::InkFile, ReadError> {
+    inkml::read(&format!("<ink xmlns=\"http://www.w3.org/2003/InkML\">{body}</ink>"))
+}
+
+fn strokes(body: &str) -> Vec<Stroke> {
+    ink(body).expect(body).strokes().cloned().collect()
+}
+
+fn places(s: &Stroke) -> Vec<[f64; 2]> {
+    s.samples.iter().map(|p| [p.x, p.y]).collect()
+}
+
+fn format(channels: &str) -> String {
+    format!("<traceFormat>{channels}</traceFormat>")
+}
+
+const XYF: &str = "<channel name=\"X\"/><channel name=\"Y\"/><channel name=\"F\" min=\"0\" max=\"1023\"/>";
+
+/// W3C, Ink Markup Language (InkML), Recommendation of 20 September 2011, the example of section 3.2.1 and its table.
+#[test]
+fn the_recommendations_example_decodes_as_its_table() {
+    let body = format(
+        "<channel name=\"X\" type=\"integer\"/><channel name=\"Y\" type=\"integer\"/><intermittentChannels><channel name=\"B1\" type=\"boolean\" default=\"F\"/></intermittentChannels>",
+    ) + "<trace id=\"id4525abc\">1125 18432,'23'43,\"7\"-8,3-5,7 -3,6 2,6 8,3 6 T,2 4*,3 6,3-6 F</trace>";
+    let want = [
+        [1125.0, 18432.0],
+        [1148.0, 18475.0],
+        [1178.0, 18510.0],
+        [1211.0, 18540.0],
+        [1251.0, 18567.0],
+        [1297.0, 18596.0],
+        [1349.0, 18633.0],
+        [1404.0, 18676.0],
+        [1461.0, 18723.0],
+        [1521.0, 18776.0],
+        [1584.0, 18823.0],
+    ];
+    assert_eq!(places(&strokes(&body)[0]), want);
+}
+
+#[test]
+fn a_trace_without_a_format_is_x_and_y_in_mm() {
+    let s = strokes("<trace> 1 2 ,3.5 -4, 5e0 +6 </trace>");
+    assert_eq!(places(&s[0]), [[1.0, 2.0], [3.5, -4.0], [5.0, 6.0]]);
+    assert!(!s[0].timed && s[0].zoom == 1.0 && s[0].samples.iter().all(|p| p.pressure.is_none()));
+}
+
+#[test]
+fn values_repeat_go_back_to_explicit_and_may_be_missing() {
+    // `*` repeats a value, or goes on with the last difference; `!` ends the differences; `#` writes in hexadecimal.
+    assert_eq!(
+        places(&strokes("<trace>1 1, '2 '3, * *, !10 !20, * *, #1F #-a</trace>")[0]),
+        [[1.0, 1.0], [3.0, 4.0], [5.0, 7.0], [10.0, 20.0], [10.0, 20.0], [31.0, -10.0]]
+    );
+    // A sample without a place is dropped; one without force keeps its place.
+    let s = strokes(&(format(XYF) + "<trace>0 0 1023, ? 1 512, 2 2 ?, 3 3 0</trace>"));
+    assert_eq!(places(&s[0]), [[0.0, 0.0], [2.0, 2.0], [3.0, 3.0]]);
+    assert_eq!(s[0].samples.iter().map(|p| p.pressure).collect::<Vec<_>>(), [Some(1.0), None, Some(0.0)]);
+}
+
+#[test]
+fn channels_come_in_their_declared_order_and_units() {
+    let body = format(
+        "<channel name=\"T\" units=\"s\"/><channel name=\"OE\" units=\"rad\"/><channel name=\"Y\" units=\"cm\"/><channel name=\"TANGENT\"/><channel name=\"X\" units=\"in\"/><channel name=\"F\" min=\"-1\" max=\"1\"/><channel name=\"OA\" units=\"deg\"/>",
+    ) + "<trace>0.5 1.5707963267948966 2 99 1 0 45</trace>";
+    let s = strokes(&body);
+    let p = s[0].samples[0];
+    assert_eq!((p.t_ms, p.x, p.y, p.pressure, p.azimuth_deg, p.elevation_deg), (500.0, 25.4, 20.0, Some(0.5), Some(45.0), Some(90.0)));
+    assert!(s[0].timed);
+    for (unit, mm) in [("mm", 1.0), ("m", 1000.0), ("pt", 25.4 / 72.0), ("pc", 25.4 / 6.0)] {
+        let s = strokes(&(format(&format!("<channel name=\"X\" units=\"{unit}\"/><channel name=\"Y\"/>")) + "<trace>3 0</trace>"));
+        assert!((s[0].samples[0].x - 3.0 * mm).abs() < 1e-12, "{unit}");
+    }
+}
+
+#[test]
+fn contexts_formats_and_groups_find_one_another() {
+    let body = "<definitions>
+        <traceFormat xml:id=\"plain\"><channel name=\"X\"/><channel name=\"Y\"/></traceFormat>
+        <context xml:id=\"pressed\"><inkSource xml:id=\"slate\"><traceFormat><channel name=\"X\" units=\"cm\"/><channel name=\"Y\" units=\"cm\"/><channel name=\"F\"/></traceFormat></inkSource></context>
+        <context xml:id=\"again\" contextRef=\"#pressed\"/>
+        <context xml:id=\"bare\" traceFormatRef=\"#plain\"/></definitions>
+        <trace contextRef=\"#pressed\">1 1 0.5</trace>
+        <traceGroup contextRef=\"#again\"><annotation type=\"zoom\">2</annotation><trace>2 2 0.25</trace><trace contextRef=\"#bare\">7 7</trace></traceGroup>
+        <trace>9 9</trace>";
+    let s = strokes(body);
+    let seen: Vec<(f64, Option<f64>, f64)> = s.iter().map(|s| (s.samples[0].x, s.samples[0].pressure, s.zoom)).collect();
+    assert_eq!(seen, [(10.0, Some(0.5), 1.0), (20.0, Some(0.25), 2.0), (7.0, None, 2.0), (9.0, None, 1.0)]);
+}
+
+#[test]
+fn a_context_in_the_stream_holds_from_there_on() {
+    let body = "<trace>1 1</trace><context><traceFormat><channel name=\"Y\"/><channel name=\"X\"/></traceFormat></context><trace>1 2</trace>";
+    let s = strokes(body);
+    assert_eq!((places(&s[0]), places(&s[1])), (vec![[1.0, 1.0]], vec![[2.0, 1.0]]));
+}
+
+#[test]
+fn pen_up_leaves_no_ink_and_a_continuation_is_one_stroke() {
+    let body = "<trace xml:id=\"a\" type=\"penDown\" continuation=\"begin\">0 0, 1 0</trace><trace type=\"penUp\">1 0, 5 5</trace>
+        <trace xml:id=\"b\" continuation=\"middle\" priorRef=\"#a\">2 0</trace><trace continuation=\"end\" priorRef=\"#b\">3 0</trace><trace></trace>";
+    let s = strokes(body);
+    assert_eq!(s.len(), 1);
+    assert_eq!(places(&s[0]), [[0.0, 0.0], [1.0, 0.0], [2.0, 0.0], [3.0, 0.0]]);
+}
+
+#[test]
+fn groups_inherit_what_is_noted_about_them() {
+    let file = ink("<annotation type=\"scale\">card</annotation><traceGroup><annotation type=\"exercise\">effort</annotation><traceGroup><annotation type=\"effort\">0.25</annotation><trace>0 0, 9 0</trace></traceGroup></traceGroup>").expect("it reads");
+    assert_eq!((file.groups.len(), file.groups[0].annotations["exercise"].as_str(), file.groups[0].annotations["effort"].as_str()), (1, "effort", "0.25"));
+    let warmup = file.warmup().expect("a warm-up");
+    assert!(warmup.scale_from_card && warmup.groups[0].effort == Some(0.25));
+}
+
+#[test]
+fn what_cannot_be_read_says_why() {
+    let group = |notes: &str| format!("<traceGroup>{notes}<trace>0 0, 1 1</trace></traceGroup>");
+    let exercise = "<annotation type=\"exercise\">effort</annotation>";
+    let cases: [(String, &str); 20] = [
+        (String::new(), "empty"),
+        ("<ink".into(), "XML"),
+        ("<svg/>".into(), "<svg>"),
+        ("<ink><trace>1 x</trace></ink>".into(), "“x” in point 1"),
+        ("<ink><trace>1 1, 2 NaN</trace></ink>".into(), "point 2"),
+        ("<ink><trace>1 1e999</trace></ink>".into(), "no number"),
+        ("<ink><trace>1 2 3</trace></ink>".into(), "more values than the format's 2"),
+        ("<ink><trace>1 #zz</trace></ink>".into(), "no number"),
+        (format!("<ink>{}<trace>1 1 1024</trace></ink>", format(XYF)), "outside its range"),
+        (format!("<ink>{}<trace>1 1 1.5</trace></ink>", format("<channel name=\"X\"/><channel name=\"Y\"/><channel name=\"F\"/>")), "min and max"),
+        (format!("<ink>{}</ink>", format("<channel name=\"X\"/>")), "no X and Y"),
+        (format!("<ink>{}</ink>", format("<channel name=\"X\" units=\"furlong\"/><channel name=\"Y\"/>")), "furlong"),
+        (format!("<ink>{}</ink>", format("<channel name=\"X\"/><channel name=\"Y\"/><channel name=\"T\" units=\"fortnight\"/>")), "ms and s"),
+        (format!("<ink>{}</ink>", format("<channel name=\"X\"/><channel name=\"Y\"/><channel name=\"F\" min=\"5\" max=\"5\"/>")), "max must be over min"),
+        (format!("<ink>{}</ink>", format("<channel name=\"X\"/><channel name=\"Y\"/><channel name=\"F\" max=\"full\"/>")), "“full”"),
+        ("<ink><trace contextRef=\"#none\">1 1</trace></ink>".into(), "#none"),
+        (format!("<ink>{}</ink>", group("<annotation type=\"zoom\">0</annotation>")), "zoom"),
+        (format!("<ink>{}</ink>", group("<annotation type=\"exercise\">doodle</annotation>")), "doodle"),
+        (format!("<ink>{}</ink>", group(exercise)), "“effort” annotation"),
+        (format!("<ink>{}</ink>", group(&format!("{exercise}<annotation type=\"effort\">2</annotation>"))), "from 0 to 1"),
+    ];
+    for (text, says) in cases {
+        let said = inkml::read(&text).and_then(inkml::InkFile::warmup).expect_err(&text).to_string();
+        assert!(said.contains(says), "{text}: {said}");
+    }
+}
+
+#[test]
+fn a_warm_up_comes_back_as_it_was_written() {
+    for (hand, tablet) in [(0, 0), (1, 2), (2, 3)] {
+        let done = warmup(&HANDS[hand], &TABLETS[tablet], 5);
+        let back = inkml::read(&inkml::write_warmup(&done)).expect("it reads").warmup().expect("a warm-up");
+        assert_eq!((back.groups.len(), back.scale_from_card), (done.groups.len(), done.scale_from_card));
+        for (a, b) in done.groups.iter().zip(&back.groups) {
+            assert_eq!((a.exercise, a.effort, a.pace, a.strokes.len()), (b.exercise, b.effort, b.pace, b.strokes.len()));
+            for (p, q) in a.strokes.iter().zip(&b.strokes).flat_map(|(s, t)| s.samples.iter().zip(&t.samples)) {
+                assert!((p.x - q.x).abs() < 1e-4 && (p.t_ms - q.t_ms).abs() < 1e-2, "{p:?} {q:?}");
+                assert!((p.pressure.unwrap_or(-1.0) - q.pressure.unwrap_or(-1.0)).abs() < 1e-6);
+                assert_eq!(p.azimuth_deg.is_some(), q.azimuth_deg.is_some());
+            }
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// Strokes written are the strokes read, with or without pressure, time and tilt.
+    #[test]
+    fn strokes_come_back(points in prop::collection::vec((-500.0f64..500.0, -500.0f64..500.0, 0.0f64..=1.0, 0.0f64..360.0), 1..30), pressed in any::<bool>(), tilted in any::<bool>(), timed in any::<bool>()) {
+        let samples: Vec<Sample> = points.iter().enumerate().map(|(i, p)| Sample {
+            t_ms: if timed { 7.5 * i as f64 } else { 0.0 }, x: p.0, y: p.1, pressure: pressed.then_some(p.2), azimuth_deg: tilted.then_some(p.3), elevation_deg: tilted.then_some(40.0),
+        }).collect();
+        let stroke = Stroke { samples, zoom: 1.0, timed };
+        let back = inkml::read(&inkml::write_strokes(std::slice::from_ref(&stroke), None)).expect("it reads");
+        let back: Vec<&Stroke> = back.strokes().collect();
+        prop_assert_eq!((back.len(), back[0].timed, back[0].samples.len()), (1, timed, points.len()));
+        for (p, q) in stroke.samples.iter().zip(&back[0].samples) {
+            prop_assert!((p.x - q.x).abs() < 1e-4 && (p.y - q.y).abs() < 1e-4 && (p.t_ms - q.t_ms).abs() < 1e-3);
+            prop_assert_eq!((p.pressure.is_some(), p.elevation_deg), (q.pressure.is_some(), q.elevation_deg));
+        }
+    }
+
+    /// No text makes the reader fall over.
+    #[test]
+    fn any_trace_is_read_or_refused(text in "[-+0-9.eE!'\"*?#TF, \\n]{0,60}", channels in "[XYFTOAE ]{0,6}") {
+        let list: String = channels.split(' ').filter(|c| !c.is_empty()).map(|c| format!("<channel name=\"{c}\"/>")).collect();
+        let _ = ink(&format!("<trace>{text}</trace>"));
+        let _ = ink(&format!("{}<trace>{text}</trace>", format(&list)));
+        let _ = inkml::read(&text);
+    }
+}

@@ -164,7 +164,7 @@ impl Reader {
         Ok(())
     }
 
-    fn children(&mut self, node: Node, group: usize, zoom: f64) -> Result<(), ReadError> {
+    fn children(&mut self, node: Node, mut group: usize, zoom: f64) -> Result<(), ReadError> {
         for child in node.children().filter(Node::is_element) {
             match child.tag_name().name() {
                 "context" => {
@@ -193,8 +193,12 @@ impl Reader {
                     if let Some(r) = child.attribute("contextRef") {
                         self.current = self.format(r)?;
                     }
+                    let notes = self.groups[group].annotations.clone();
                     self.children(child, self.groups.len() - 1, zoom)?;
                     self.current = held;
+                    // What follows the group stands after it.
+                    self.groups.push(InkGroup { annotations: notes, strokes: Vec::new() });
+                    group = self.groups.len() - 1;
                 }
                 "trace" => self.trace(child, group, zoom)?,
                 _ => {}
@@ -329,6 +333,9 @@ fn decode(text: &str, format: &Format) -> Result<Vec<Sample>, ReadError> {
             if let Some(m) = prefix {
                 modes[k] = m;
                 rest = rest[1..].trim_start();
+                if rest.is_empty() {
+                    return Err(bad(format!("point {} ends after a prefix, without its value", index + 1)));
+                }
             }
             if let Some(r) = rest.strip_prefix('?') {
                 found.push(None);

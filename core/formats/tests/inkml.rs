@@ -56,8 +56,8 @@ fn a_trace_without_a_format_is_x_and_y_in_mm() {
 fn values_repeat_go_back_to_explicit_and_may_be_missing() {
     // `*` repeats a value, or goes on with the last difference; `!` ends the differences; `#` writes in hexadecimal.
     assert_eq!(
-        places(&strokes("<trace>1 1, '2 '3, * *, !10 !20, * *, #1F #-a</trace>")[0]),
-        [[1.0, 1.0], [3.0, 4.0], [5.0, 7.0], [10.0, 20.0], [10.0, 20.0], [31.0, -10.0]]
+        places(&strokes("<trace>1 1, '2 '3, * *, !10 !20, * *, #1F #0a</trace>")[0]),
+        [[1.0, 1.0], [3.0, 4.0], [5.0, 7.0], [10.0, 20.0], [10.0, 20.0], [31.0, 10.0]]
     );
     // A sample without a place is dropped; one without force keeps its place.
     let s = strokes(&(format(XYF) + "<trace>0 0 1023, ? 1 512, 2 2 ?, 3 3 0</trace>"));

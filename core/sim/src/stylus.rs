@@ -213,5 +213,10 @@ pub fn warmup(hand: &Hand, tablet: &Tablet, seed: u64) -> WarmUp {
         })
         .collect();
     groups.push(Group { exercise: Exercise::Ramp, effort: None, pace: Some(Pace::Slow), strokes });
+    // A press too light for the tablet never touches it: there is no stroke.
+    for g in &mut groups {
+        g.strokes.retain(|s| !s.samples.is_empty());
+    }
+    groups.retain(|g| !g.strokes.is_empty());
     WarmUp { groups, scale_from_card: false }
 }

@@ -18,7 +18,7 @@ test('the first member is made, finds every place empty with its first step, and
   await expect(page.getByLabel('Your name')).toHaveValue('Hanne Vogt');
   await page.getByLabel('Password').fill('a kettle of gulls');
   await page.getByRole('button', { name: 'Make the member' }).click();
-  await expect(page.getByText('Low Tide')).toBeVisible();
+  await expect(page.getByText('Low Tide').first()).toBeVisible();
   const first: [string, RegExp][] = [
     ['Pens', /Bring in a pen/],
     ['Tablets', /warm.?up/i],
@@ -44,5 +44,5 @@ test('the first member is made, finds every place empty with its first step, and
   await page.getByLabel('E-mail address').fill('hanne@studio.example');
   await page.getByLabel('Password').fill('a kettle of gulls');
   await page.getByRole('button', { name: 'Sign in' }).click();
-  await expect(page.getByText('Low Tide')).toBeVisible();
+  await expect(page.getByText('Low Tide').first()).toBeVisible();
 });

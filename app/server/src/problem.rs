@@ -58,6 +58,30 @@ impl From<serde_json::Error> for Problem {
     }
 }
 
+/// Turns what the framework refuses on its own (a broken body, another method, too much at once) into a problem document.
+pub async fn as_problem(r: Response) -> Response {
+    let status = r.status();
+    let ours = r.headers().get(header::CONTENT_TYPE).is_some_and(|t| t.as_bytes().starts_with(b"application/problem"));
+    if ours || !(status.is_client_error() || status.is_server_error()) {
+        return r;
+    }
+    let (head, body) = r.into_parts();
+    let text = axum::body::to_bytes(body, 4096).await.unwrap_or_default();
+    let text = String::from_utf8_lossy(&text);
+    let detail = match status {
+        StatusCode::METHOD_NOT_ALLOWED => "this route does not take that method; /api/openapi.json says what it takes".into(),
+        StatusCode::PAYLOAD_TOO_LARGE => "this is too large; the files of one request may have 256 MiB together".into(),
+        StatusCode::TOO_MANY_REQUESTS => "too many tries; wait a few seconds and try again".into(),
+        s if s.is_client_error() => format!("the request cannot be read: {}", text.trim()),
+        _ => "something went wrong here, and nothing was changed; try again, and report it if it stays".into(),
+    };
+    let mut out = Problem::new(status, detail).into_response();
+    if let Some(wait) = head.headers.get(header::RETRY_AFTER) {
+        out.headers_mut().insert(header::RETRY_AFTER, wait.clone());
+    }
+    out
+}
+
 impl IntoResponse for Problem {
     fn into_response(self) -> Response {
         let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);

@@ -197,6 +197,13 @@ impl PenCard {
         }
     }
 
+    /// The standard deviation of a width within one effort, pooled over the efforts, mm; none where no effort has two lines.
+    pub fn pooled_spread_mm(&self) -> Option<f64> {
+        let parts = self.widths_by_effort.iter().flatten().filter(|w| w.lines > 1).filter_map(|w| Some((w.sd_mm?, f64::from(w.lines - 1))));
+        let (ss, df) = parts.fold((0.0, 0.0), |a, (sd, n)| (a.0 + sd * sd * n, a.1 + n));
+        (df > 0.0).then(|| (ss / df).sqrt())
+    }
+
     /// Reads a pen card, or a line-measurement that serves as one: its lines then count as of normal effort.
     pub fn from_json(text: &str) -> Result<Self, DocumentError> {
         let malformed = |problem: String| DocumentError::Malformed { expected: FORMAT, problem };

@@ -166,6 +166,9 @@ impl LineGuide {
 
     /// What a guide must fulfil; the error says what to change.
     pub fn validate(&self) -> Result<(), String> {
+        if self.format != FORMAT || self.version != 1 {
+            return Err(format!("this is {} version {}, and {FORMAT} version 1 is needed", self.format, self.version));
+        }
         let over_0 = |v: f64| v > 0.0 && v.is_finite();
         let from_0 = |v: f64| v >= 0.0 && v.is_finite();
         if !over_0(self.page.width_px) || !over_0(self.page.height_px) || !self.page.px_per_mm.is_none_or(over_0) {

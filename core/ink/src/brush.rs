@@ -321,6 +321,9 @@ impl Brush {
     /// Checks every number of the brush; the error names the field and what it may be.
     pub fn validate(&self) -> Result<(), InkError> {
         let bad = |field: &str, problem: &str| Err(InkError::BadBrush { field: field.into(), problem: problem.into() });
+        if self.format != FORMAT || self.version != 1 {
+            return bad("format", "must be eddymist/brush, version 1");
+        }
         if self.name.trim().is_empty() {
             return bad("name", "a brush needs a name");
         }

@@ -149,10 +149,6 @@ pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id))
     let near = |e: f64| (e - effort).abs() < 1e-6;
     let line = a.pen.as_ref().and_then(|p| p.lines.iter().find(|l| near(l.effort.unwrap_or(0.5))));
     let stroke = warmup.and_then(|w| w.efforts().find(|(e, _)| near(*e)).map(|s| s.1));
-    let spread = a.pen.as_ref().and_then(|p| p.card.widths_by_effort.as_ref()).map(|w| {
-        let (ss, df) =
-            w.iter().filter_map(|w| w.sd_mm.map(|s| (s * s * f64::from(w.lines - 1), f64::from(w.lines - 1)))).fold((0.0, 0.0), |x, y| (x.0 + y.0, x.1 + y.1));
-        if df > 0.0 { (ss / df).sqrt() * 1000.0 } else { 0.0 }
-    });
+    let spread = a.pen.as_ref().and_then(|p| p.card.pooled_spread_mm()).map(|mm| 1000.0 * mm);
     Ok(Json(Bench { lane: lane(line, stroke, &inker), found, spread_um: spread.filter(|s| *s > 0.0), efforts, effort }))
 }

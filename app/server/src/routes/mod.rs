@@ -109,6 +109,7 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .fallback_service(ServeDir::new(pages).fallback(ServeFile::new(pages.join("index.html"))))
         .layer(DefaultBodyLimit::max(UPLOAD_BYTES))
         .layer(auth)
+        .layer(axum::middleware::map_response(crate::problem::as_problem))
         .layer(CompressionLayer::new())
         .layer(header("content-security-policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"))
         .layer(header("x-content-type-options", "nosniff"))

@@ -1,0 +1,432 @@
+// The interface itself: every route against every part, and what it refuses and how, with nothing half-kept.
+import { deflateRawSync, deflateSync } from 'node:zlib';
+import { type APIRequestContext, type APIResponse, expect, request, test } from '@playwright/test';
+
+const base = process.env.EDDYMIST_URL ?? 'http://127.0.0.1:8380';
+const NOBODY = '00000000-0000-4000-8000-000000000000';
+const PASSWORD = 'last tram home';
+
+async function as(email?: string, password = PASSWORD): Promise<APIRequestContext> {
+  const context = await request.newContext({ baseURL: base });
+  if (email) expect((await context.post('/api/v1/session', { data: { email, password } })).status()).toBe(200);
+  return context;
+}
+
+async function production(who: APIRequestContext): Promise<string> {
+  const session = await (await who.get('/api/v1/session')).json();
+  return `/api/v1/productions/${session.productions[0].id}`;
+}
+
+/** A problem document (RFC 9457) with a sentence that a person can act on. */
+async function refusal(answer: APIResponse, status: number, says: RegExp | string = /\w+ \w+/) {
+  expect(answer.headers()['content-type'], answer.url()).toContain('application/problem+json');
+  const problem = await answer.json();
+  expect([answer.status(), problem.status], JSON.stringify(problem)).toEqual([status, status]);
+  expect(problem.detail).toMatch(says);
+  return problem;
+}
+
+type Operation = { verb: 'get' | 'post' | 'put' | 'delete'; path: string };
+async function routes(who: APIRequestContext): Promise<Operation[]> {
+  const described = await (await who.get('/api/openapi.json')).json();
+  return Object.entries(described.paths as Record<string, Record<string, unknown>>).flatMap(([path, verbs]) =>
+    Object.keys(verbs).map((verb) => ({ verb: verb as Operation['verb'], path })),
+  );
+}
+
+const LEADS_ONLY = [/\/members$/, /\/guides$/, /\/guides\/\{id\}\/versions$/];
+
+test('every route of a production is closed to strangers, changes nothing for viewers, and keeps the lead’s acts for leads', async () => {
+  const out = await as();
+  const viewer = await as('wanda@nighttram.example');
+  const artist = await as('dov@nighttram.example');
+  const own = (await production(viewer)).split('/')[4] ?? '';
+  const all = (await routes(out)).filter((r) => r.path.includes('{production}'));
+  expect(all.length).toBeGreaterThan(30);
+  const at = (r: Operation, p: string, id = NOBODY) => r.path.replace('{production}', p).replace(/\{\w+\}/g, id);
+  const ask = (who: APIRequestContext, r: Operation, p: string) =>
+    who.fetch(at(r, p), { method: r.verb.toUpperCase(), data: r.verb === 'get' ? undefined : {} });
+  for (const r of all) {
+    await refusal(await ask(out, r, own), 401, /signed out/);
+    // To one who is no member, a production is not there; nor is one whose name is no name.
+    await refusal(await ask(viewer, r, NOBODY), 404);
+    await refusal(await ask(viewer, r, 'x'), 404);
+    if (r.verb === 'get') {
+      const seen = await viewer.get(at(r, own));
+      expect([200, 404], `${r.path}: ${seen.status()}`).toContain(seen.status());
+      if (r.path.includes('{id}')) await refusal(await viewer.get(at(r, own, 'no-id')), 400);
+    } else {
+      await refusal(await ask(viewer, r, own), 403, /viewer/);
+      // A body that is none is refused in a sentence, whoever sends it.
+      const broken = await artist.fetch(at(r, own), {
+        method: r.verb.toUpperCase(),
+        headers: { 'content-type': 'application/json' },
+        data: Buffer.from('{"name":'),
+      });
+      expect([400, 403, 404, 415, 422], `${r.path}: ${broken.status()}`).toContain(broken.status());
+      await refusal(broken, broken.status());
+    }
+  }
+  const guide = (await (await viewer.get(`/api/v1/productions/${own}/guides`)).json())[0];
+  const bodies = [
+    { name: 'New', email: 'new@nighttram.example', password: 'long enough', part: 'lead' },
+    guide.guide,
+    { guide: guide.guide, from_version: guide.version },
+  ];
+  for (const [i, path] of ['members', 'guides', `guides/${guide.id}/versions`].entries()) {
+    expect(LEADS_ONLY.some((p) => p.test(`/${path.replace(guide.id, '{id}')}`))).toBe(true);
+    await refusal(await artist.post(`/api/v1/productions/${own}/${path}`, { data: bodies[i] }), 403, /only a lead/);
+  }
+});
+
+test('a route that is not there, a method it does not take and a body that is too much are said in the same way', async () => {
+  const lead = await as('ilse@nighttram.example');
+  await refusal(await lead.get('/api/v1/nothing'), 404, /openapi/);
+  await refusal(await lead.put('/api/v1/session', { data: {} }), 405, /method/);
+  const p = await production(lead);
+  await refusal(await lead.post(`${p}/names`, { headers: { 'content-type': 'text/plain' }, data: 'x' }), 415);
+  await refusal(await lead.post(`${p}/names`, { data: { pattern: '{painter}', files: [] } }), 422, /painter/);
+  await refusal(await lead.post(`${p}/names`, { data: { files: [] } }), 422, /pattern/);
+});
+
+test('answers carry the headers that keep a page to itself, and the cookie cannot be read by scripts', async () => {
+  const context = await request.newContext({ baseURL: base });
+  for (const path of ['/', '/pens', '/api/v1/session', '/api/v1/nothing']) {
+    const headers = (await context.get(path)).headers();
+    expect(headers['content-security-policy']).toContain("script-src 'self' 'wasm-unsafe-eval'");
+    expect(headers['content-security-policy']).toContain("frame-ancestors 'none'");
+    expect([headers['x-content-type-options'], headers['referrer-policy']]).toEqual(['nosniff', 'no-referrer']);
+  }
+  const signed = await context.post('/api/v1/session', { data: { email: 'ilse@nighttram.example', password: PASSWORD } });
+  expect(signed.headers()['set-cookie']).toMatch(/eddymist=.*HttpOnly.*SameSite=Strict|eddymist=.*SameSite=Strict.*HttpOnly/);
+  expect(JSON.stringify(await signed.json())).not.toMatch(/argon2|hash/);
+  // Signed out is signed out, also for the cookie that was good before.
+  const before = await context.storageState();
+  await context.delete('/api/v1/session');
+  const thief = await request.newContext({ baseURL: base, storageState: before });
+  expect((await (await thief.get('/api/v1/session')).json()).member).toBeNull();
+});
+
+test('guesses are slowed down: after five wrong passwords even the right one waits', async () => {
+  const lead = await as('ilse@nighttram.example');
+  const p = await production(lead);
+  const email = `guessed-${Date.now()}@nighttram.example`;
+  expect((await lead.post(`${p}/members`, { data: { name: 'Gus', email, password: 'a good password', part: 'viewer' } })).status()).toBe(200);
+  await refusal(
+    await lead.post(`${p}/members`, { data: { name: 'Gus', email: email.toUpperCase(), password: 'a good password', part: 'viewer' } }),
+    409,
+    /account already/,
+  );
+  const guess = await as();
+  for (let i = 0; i < 5; i++) await refusal(await guess.post('/api/v1/session', { data: { email, password: `guess ${i}` } }), 401, /do not fit/);
+  await refusal(await guess.post('/api/v1/session', { data: { email, password: 'a good password' } }), 429, /try again in \d+ seconds/);
+  // An address that nobody has is refused in the same words as a wrong password.
+  await refusal(await guess.post('/api/v1/session', { data: { email: 'nobody@nighttram.example', password: 'x' } }), 401, /do not fit/);
+  for (const [field, value, says] of [
+    ['name', ' ', /name/],
+    ['email', 'gus', /complete/],
+    ['password', 'short', /8 characters/],
+  ] as const) {
+    await refusal(
+      await lead.post(`${p}/members`, { data: { name: 'Gus', email: 'g@x.example', password: 'long enough', part: 'viewer', [field]: value } }),
+      422,
+      says,
+    );
+  }
+});
+
+function crc32(b: Buffer) {
+  let c = ~0;
+  for (const v of b) {
+    c ^= v;
+    for (let k = 0; k < 8; k++) c = (c >>> 1) ^ (c & 1 ? 0xedb88320 : 0);
+  }
+  return ~c >>> 0;
+}
+
+/** A grey PNG of lines, written by hand. */
+function png(width: number, height: number, ink: (x: number, y: number) => boolean): Buffer {
+  const rows = Buffer.alloc((width + 1) * height, 255);
+  for (let y = 0; y < height; y++) {
+    rows[y * (width + 1)] = 0;
+    for (let x = 0; x < width; x++) if (ink(x, y)) rows[y * (width + 1) + 1 + x] = 0x1e;
+  }
+  const chunk = (type: string, data: Buffer) => {
+    const body = Buffer.concat([Buffer.from(type), data]);
+    const head = Buffer.alloc(4);
+    head.writeUInt32BE(data.length);
+    const sum = Buffer.alloc(4);
+    sum.writeUInt32BE(crc32(body));
+    return Buffer.concat([head, body, sum]);
+  };
+  const header = Buffer.alloc(13);
+  header.writeUInt32BE(width, 0);
+  header.writeUInt32BE(height, 4);
+  header[8] = 8;
+  return Buffer.concat([Buffer.from('89504e470d0a1a0a', 'hex'), chunk('IHDR', header), chunk('IDAT', deflateSync(rows)), chunk('IEND', Buffer.alloc(0))]);
+}
+
+/** A ZIP written by hand. */
+function zip(entries: [string, Buffer][]): Buffer {
+  const parts: Buffer[] = [];
+  const directory: Buffer[] = [];
+  let at = 0;
+  for (const [name, data] of entries) {
+    const packed = deflateRawSync(data);
+    const fields = Buffer.alloc(26);
+    fields.writeUInt16LE(20, 0);
+    fields.writeUInt16LE(8, 4);
+    fields.writeUInt32LE(crc32(data), 10);
+    fields.writeUInt32LE(packed.length, 14);
+    fields.writeUInt32LE(data.length, 18);
+    fields.writeUInt16LE(name.length, 22);
+    const local = Buffer.concat([Buffer.from('PK\x03\x04'), fields, Buffer.from(name), packed]);
+    const more = Buffer.alloc(14);
+    more.writeUInt32LE(at, 10);
+    directory.push(Buffer.concat([Buffer.from('PK\x01\x02\x14\x00'), fields, more, Buffer.from(name)]));
+    parts.push(local);
+    at += local.length;
+  }
+  const list = Buffer.concat(directory);
+  const end = Buffer.alloc(18);
+  end.writeUInt16LE(entries.length, 4);
+  end.writeUInt16LE(entries.length, 6);
+  end.writeUInt32LE(list.length, 8);
+  end.writeUInt32LE(at, 12);
+  return Buffer.concat([...parts, list, Buffer.from('PK\x05\x06'), end]);
+}
+
+const file = (name: string, buffer: Buffer) => ({ file: { name, mimeType: 'application/octet-stream', buffer } });
+
+test('scans that cannot be measured are refused, and a pen is not kept from what was never measured', async () => {
+  const lead = await as('dov@nighttram.example');
+  const p = await production(lead);
+  const pens = async () => (await (await lead.get(`${p}/pens`)).json()).length;
+  const before = await pens();
+  const lines = png(600, 200, (_, y) => y % 60 > 50);
+  const send = (form: Record<string, unknown>) => lead.post(`${p}/scans`, { multipart: form as never });
+  await refusal(await send(file('empty.png', Buffer.alloc(0))), 422, /empty/);
+  await refusal(await send(file('text.png', Buffer.from('no picture at all'))), 422, /PNG, TIFF and JPEG/);
+  await refusal(await send({ ...file('cut.png', lines.subarray(0, 120)), dpi: '600' }), 422, /damaged or cut short/);
+  await refusal(await send(file('bare.png', lines)), 422, /resolution/);
+  await refusal(await send({ ...file('bare.png', lines), dpi: 'many' }), 422, /number of dpi/);
+  await refusal(await send({ ...file('bare.png', lines), dpi: '12' }), 422, /between 50 and 10000/);
+  await refusal(
+    await send({
+      ...file(
+        'white.png',
+        png(400, 300, () => false),
+      ),
+      dpi: '600',
+    }),
+    422,
+    /no ruled line/,
+  );
+  await refusal(await send({ dpi: '600' }), 422, /no file/);
+  const measured = await send({
+    ...file(
+      'lines.png',
+      png(1400, 260, (x, y) => x > 60 && x < 1340 && y % 80 > 62 && y < 240),
+    ),
+    dpi: '600',
+  });
+  expect(measured.status()).toBe(200);
+  const view = await measured.json();
+  expect(view.measurement.lines).toHaveLength(3);
+  for (const l of view.measurement.lines) expect(Math.abs(l.width_mm.mean - (17 * 25.4) / 600)).toBeLessThan(0.004);
+  const pen = {
+    name: 'ruled by numbers',
+    scan_sha256: view.sha256,
+    resolution_dpi: 600,
+    efforts: [0.5, 0.5, 0.5],
+    note: { paper: '', ink: '', wear: '', use: '' },
+  };
+  await refusal(await lead.post(`${p}/pens`, { data: { ...pen, scan_sha256: '0'.repeat(64) } }), 404);
+  await refusal(await lead.post(`${p}/pens`, { data: { ...pen, name: ' ' } }), 422, /name/);
+  await refusal(await lead.post(`${p}/pens`, { data: { ...pen, efforts: [0.5, 2, 0.5] } }), 422, /effort/);
+  expect(await pens()).toBe(before);
+  expect((await lead.post(`${p}/pens`, { data: pen })).status()).toBe(200);
+  expect(await pens()).toBe(before + 1);
+});
+
+test('warm-ups that say nothing are refused, and none is kept before the member says so', async () => {
+  const artist = await as('dov@nighttram.example');
+  const p = await production(artist);
+  const read = (inkml: string) => artist.post(`${p}/warm-ups`, { data: { inkml, label: 'x' } });
+  await refusal(await read(''), 422, /empty/);
+  await refusal(await read('<ink><trace>1 NaN</trace></ink>'), 422, /no number/);
+  await refusal(await read('<ink><trace>0 0, 1 1</trace></ink>'), 422, /exercise/);
+  await refusal(await read('<ink><traceFormat><channel name="X" units="furlong"/><channel name="Y"/></traceFormat></ink>'), 422, /furlong/);
+  await refusal(await artist.post(`${p}/stand-ins/warm-up`, { data: { hand: 'steady', tablet: 'none' } }), 404);
+  const simulated = await (await artist.post(`${p}/stand-ins/warm-up`, { data: { hand: 'light', tablet: 'travel' } })).json();
+  expect(simulated.profile.tilt).toBe(false);
+  const profiles = async () => (await (await artist.get(`${p}/profiles`)).json()).length;
+  const before = await profiles();
+  // InkML out and in again: the same profile.
+  const again = await (await read(simulated.inkml)).json();
+  expect(again.profile.response).toEqual(simulated.profile.response);
+  expect(await profiles()).toBe(before);
+  await refusal(await artist.post(`${p}/profiles`, { data: { artist: '', tablet: 'x', inkml: simulated.inkml } }), 422, /whose hand/);
+  const kept = await (await artist.post(`${p}/profiles`, { data: { artist: 'Dov Tarrant', tablet: 'borrowed', inkml: simulated.inkml } })).json();
+  const out = await (await artist.get(`${p}/profiles/${kept.id}/warm-up`)).text();
+  expect((await (await read(out)).json()).profile.response).toEqual(simulated.profile.response);
+});
+
+test('a brush keeps every version, refuses a stale save with both, and takes no wrong number', async () => {
+  const artist = await as('dov@nighttram.example');
+  const other = await as('ilse@nighttram.example');
+  const p = await production(artist);
+  const made = await (await artist.post(`${p}/brushes`, { data: { name: 'for the test' } })).json();
+  const url = `${p}/brushes/${made.id}`;
+  const first = await (await artist.get(url)).json();
+  const brush = first.versions[0].brush;
+  const thicker = {
+    ...brush,
+    weight: [
+      [0, 0.4],
+      [1, 0.9],
+    ],
+  };
+  expect((await artist.post(`${url}/versions`, { data: { brush: thicker, from_version: 1, says: 'thicker' } })).status()).toBe(200);
+  const stale = await refusal(
+    await other.post(`${url}/versions`, { data: { brush, from_version: 1, says: 'mine' } }),
+    409,
+    /started from version 1, and version 2/,
+  );
+  expect(stale.current.brush.weight).toEqual(thicker.weight);
+  for (const [wrong, says] of [
+    [
+      {
+        ...brush,
+        weight: [
+          [0, 0.4],
+          [1, 0.2],
+        ],
+      },
+      /fall/,
+    ],
+    [{ ...brush, format: 'eddymist/guide' }, /format/],
+    [{ ...brush, version: 2 }, /version/],
+    [{ ...brush, hue: 3 }, /hue/],
+    [{ ...brush, nib: { shape: 'star' } }, /star/],
+  ] as const) {
+    await refusal(await artist.post(`${url}/versions`, { data: { brush: wrong, from_version: 2, says: '' } }), 422, says);
+  }
+  // A part that cannot be inked yet is kept on saving, and named when it is to be inked.
+  const pools = { ...thicker, pooling: { ratio: 1.3, time_s: 0.4 } };
+  expect((await artist.post(`${url}/versions`, { data: { brush: pools, from_version: 2, says: 'pools' } })).status()).toBe(200);
+  await refusal(await artist.post(`${url}/bench`, { data: { brush: pools } }), 422, /pooling/);
+  // Going back is no loss: the later versions stay.
+  await refusal(await artist.post(`${url}/current`, { data: { version: 9, from_version: 3 } }), 404, /version/);
+  await refusal(await artist.post(`${url}/current`, { data: { version: 1, from_version: 2 } }), 409);
+  expect((await artist.post(`${url}/current`, { data: { version: 1, from_version: 3 } })).status()).toBe(200);
+  const now = await (await artist.get(url)).json();
+  expect([now.current_version, now.versions.length]).toEqual([1, 3]);
+  expect(now.versions.find((v: { version: number }) => v.version === 3).brush.pooling).toEqual(pools.pooling);
+  // A draft outlives the page, is plainly a draft, and can be taken back.
+  await artist.put(`${url}/draft`, { data: { brush: thicker } });
+  expect((await (await artist.get(url)).json()).draft.weight).toEqual(thicker.weight);
+  await artist.put(`${url}/draft`, { data: { brush: null } });
+  expect((await (await artist.get(url)).json()).draft).toBeNull();
+  const copy = await (await artist.post(`${p}/brushes`, { data: { name: 'from a copy', copy_of: made.id, copy_version: 2 } })).json();
+  expect((await (await artist.get(`${p}/brushes/${copy.id}`)).json()).versions[0].brush.weight).toEqual(thicker.weight);
+  await refusal(await artist.post(`${p}/brushes`, { data: { name: 'x', copy_of: NOBODY } }), 404);
+});
+
+const settle = async (who: APIRequestContext, url: string) => {
+  for (let i = 0; i < 200; i++) {
+    const d = await (await who.get(url)).json();
+    if (d.drawings.every((w: { state: string }) => w.state !== 'waiting')) return d;
+    await new Promise((r) => setTimeout(r, 100));
+  }
+  throw new Error('the drawings were not weighed');
+};
+
+test('a delivery takes PNG, SVG and ZIP, says of each bad drawing what is wrong with it, and weighs a drawing sent twice once', async () => {
+  const lead = await as('ilse@nighttram.example');
+  const p = await production(lead);
+  const guide = { format: 'eddymist/line-guide', version: 1, name: 'plain', page: { width_px: 400, height_px: 300 } };
+  const roles = [{ name: 'line', from: { rest: true }, weight_px: { target: 6, tolerance: 0.1 } }];
+  await refusal(await lead.post(`${p}/guides`, { data: { ...guide, roles: [] } }), 422, /at least one/);
+  await refusal(await lead.post(`${p}/guides`, { data: { ...guide, version: 2, roles } }), 422, /version/);
+  const held = (await (await lead.post(`${p}/guides`, { data: { ...guide, roles, must_mend: ['heavy'] } })).json()).id;
+  const delivery = { name: 'mixed bag', guide_id: held, pattern: '{shot}_{artist}_{drawing}' };
+  await refusal(await lead.post(`${p}/deliveries`, { data: { ...delivery, name: '' } }), 422, /name/);
+  await refusal(await lead.post(`${p}/deliveries`, { data: { ...delivery, pattern: '{shot' } }), 422, /not closed/);
+  await refusal(await lead.post(`${p}/deliveries`, { data: { ...delivery, guide_id: NOBODY } }), 404, /guide/);
+  const { id } = await (await lead.post(`${p}/deliveries`, { data: delivery })).json();
+  const url = `${p}/deliveries/${id}`;
+  const drawing = (width: number) => png(400, 300, (x, y) => x > 30 && x < 370 && y >= 150 && y < 150 + width);
+  const svg = Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300"><path d="M30 150H370" stroke="#000" stroke-width="6"/></svg>');
+  const send = (name: string, data: Buffer) => lead.post(`${url}/drawings`, { multipart: file(name, data) as never });
+  for (const [name, data] of [
+    ['1_dov_10.png', drawing(6)],
+    ['1_dov_9.png', drawing(9)],
+    ['1_pia_2.svg', svg],
+    [
+      'pack.zip',
+      zip([
+        ['in/1_teo_1.png', drawing(6)],
+        ['in/notes.txt', Buffer.from('x')],
+        ['../up_x_1.png', drawing(6)],
+      ]),
+    ],
+    ['blank.png', png(400, 300, () => false)],
+    ['cut.png', drawing(6).subarray(0, 60)],
+    ['words.png', Buffer.from('words')],
+  ] as [string, Buffer][]) {
+    expect((await send(name, data)).status(), name).toBe(200);
+  }
+  const done = await settle(lead, url);
+  const of = (f: string) => done.drawings.find((d: { file: string }) => d.file.endsWith(f));
+  const mean = (f: string) => of(f).check.roles[0].weight_px.mean;
+  expect(done.drawings).toHaveLength(7);
+  for (const [f, width] of [
+    ['1_dov_10.png', 6],
+    ['1_dov_9.png', 9],
+    ['1_pia_2.svg', 6],
+    ['1_teo_1.png', 6],
+  ] as const)
+    expect(Math.abs(mean(f) - width), f).toBeLessThan(0.15);
+  expect(of('1_dov_9.png').check.hand_on).toBe('return');
+  expect([of('blank.png').state, of('blank.png').message]).toEqual(['failed', expect.stringMatching(/no ink/)]);
+  expect(of('cut.png').message).toMatch(/damaged/);
+  expect(of('words.png').message).toMatch(/PNG/);
+  // In the order of the numbers, not of the letters.
+  const numbers = done.drawings.map((d: { manifest: { drawing?: string } }) => d.manifest.drawing).filter(Boolean);
+  expect(numbers).toEqual(['1', '2', '9', '10']);
+  // The same name again is that drawing, mended: it is weighed anew and stands once.
+  await send('1_dov_9.png', drawing(6));
+  const again = await settle(lead, url);
+  expect(again.drawings).toHaveLength(7);
+  expect(again.drawings.find((d: { file: string }) => d.file === '1_dov_9.png').check.hand_on).toBe('ready');
+  // The document is the same as the page's, and what failed is in it.
+  const document = await (await lead.get(`${url}/line-check`)).json();
+  expect([document.format, document.drawings.length, document.failed.length]).toEqual(['eddymist/line-check', 4, 3]);
+  // Read by another pattern, nothing is weighed again and nothing lost.
+  expect((await lead.put(`${url}/pattern`, { data: { pattern: '{artist}_{shot}_{drawing}', files: [] } })).status()).toBe(200);
+  const renamed = await (await lead.get(url)).json();
+  expect(renamed.drawings.find((d: { file: string }) => d.file === '1_dov_9.png').manifest).toEqual({ artist: '1', shot: 'dov', drawing: '9' });
+  // A drawing of another production is not to be had through this one.
+  await refusal(await lead.get(`/api/v1/productions/${NOBODY}/drawings/${again.drawings[0].id}`), 404);
+  await refusal(await lead.get(`${p}/images/${'0'.repeat(64)}`), 404);
+});
+
+test('progress is told as it happens and ends when all is weighed', async () => {
+  const lead = await as('ilse@nighttram.example');
+  const p = await production(lead);
+  const guide = (await (await lead.get(`${p}/guides`)).json())[0];
+  const { id } = await (await lead.post(`${p}/deliveries`, { data: { name: 'followed', guide_id: guide.id, pattern: '' } })).json();
+  for (let i = 0; i < 6; i++) {
+    const data = png(1920, 1080, (x, y) => (x + 3 * y + i) % 160 < 6);
+    await lead.post(`${p}/deliveries/${id}/drawings`, { multipart: file(`${i}.png`, data) as never });
+  }
+  const told = await (await lead.get(`${p}/deliveries/${id}/progress`)).text();
+  const events = told
+    .split('\n')
+    .filter((l) => l.startsWith('data:'))
+    .map((l) => JSON.parse(l.slice(5)));
+  expect(events.length).toBeGreaterThan(0);
+  expect(events.every((e) => e.waiting + e.done + e.failed === 6)).toBe(true);
+  expect(events[events.length - 1].waiting).toBe(0);
+});

@@ -12,7 +12,7 @@ use eddymist_measure::{
 };
 use eddymist_sim::{
     osk::Pose,
-    production::{DELIVERIES, drawing as production_drawing, line_guide, render},
+    production::{DELIVERIES, Delivery, drawing as production_drawing, line_guide, render},
 };
 use rayon::prelude::*;
 
@@ -109,7 +109,8 @@ fn main() {
         ["ink"] => ink(),
         ["drawing", out] => drawing(out),
         ["render", n, folder] => (1..=n.parse().unwrap_or(100)).into_par_iter().for_each(|i: usize| {
-            let d = production_drawing(&DELIVERIES[0], i, 7);
+            let all = Delivery { drawings: n.parse().unwrap_or(100), ..DELIVERIES[0] };
+            let d = production_drawing(&all, i, 7);
             if let Err(e) = std::fs::write(format!("{folder}/{}", d.file), d.png) {
                 eprintln!("{folder}: {e}");
             }

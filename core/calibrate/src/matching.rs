@@ -299,7 +299,7 @@ fn compare_weight(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)],
     let where_ = effort_name(targets[k].effort);
     let side = if by_mm >= 0.0 { "heavy" } else { "thin" };
     (out.verdict, out.says) = if all_alike {
-        (Verdict::Alike, format!("off by {:.1} % or less at every effort, on strokes that the fit has not seen", share.abs()))
+        (Verdict::Alike, format!("within {:.1} % at every effort, on strokes that the fit has not seen", share.abs().max(0.1)))
     } else if any_differs {
         (Verdict::Differs, format!("{:.0} µm too {side} at {where_} effort ({:.1} %)", (by_mm * 1000.0).abs(), share.abs()))
     } else {

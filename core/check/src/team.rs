@@ -51,23 +51,34 @@ pub fn standings(guide: &LineGuide, drawings: &[DrawingCheck]) -> Vec<Standing> 
         .collect()
 }
 
-/// A sentence for each artist and role whose interval lies outside the tolerance.
+/// A sentence for each artist whose interval lies outside the tolerance in some role.
 pub fn sentences(guide: &LineGuide, standings: &[Standing]) -> Vec<String> {
-    standings
-        .iter()
-        .filter_map(|s| {
-            let weight = guide.roles.iter().find(|r| r.name == s.role)?.weight_px?;
-            let [lo, hi] = weight.band();
-            let [a, b] = s.interval?;
-            let by = s.mean_px - weight.target;
-            let side = if a > hi {
-                "heavy"
-            } else if b < lo {
-                "thin"
-            } else {
-                return None;
-            };
-            Some(format!("{}: {} {:.1} px {side} over {} drawings", s.artist, s.role, by.abs(), s.drawings))
+    let mut out: Vec<(&str, [Vec<String>; 2], usize)> = Vec::new();
+    for s in standings {
+        let (Some(weight), Some([a, b])) = (guide.roles.iter().find(|r| r.name == s.role).and_then(|r| r.weight_px), s.interval) else { continue };
+        let [lo, hi] = weight.band();
+        if a <= hi && b >= lo {
+            continue;
+        }
+        if out.last().is_none_or(|o| o.0 != s.artist) {
+            out.push((&s.artist, Default::default(), 0));
+        }
+        if let Some((_, sides, drawings)) = out.last_mut() {
+            sides[usize::from(a <= hi)].push(format!("{} {:.1} px", s.role, (s.mean_px - weight.target).abs()));
+            *drawings = s.drawings.max(*drawings);
+        }
+    }
+    out.into_iter()
+        .map(|(artist, sides, drawings)| {
+            let said: Vec<String> = sides.iter().zip(["heavy", "thin"]).filter(|(s, _)| !s.is_empty()).map(|(s, side)| format!("{} {side}", listed(s))).collect();
+            format!("{artist}: {} over {drawings} drawings", said.join("; "))
         })
         .collect()
+}
+
+fn listed(parts: &[String]) -> String {
+    match parts {
+        [first @ .., last] if !first.is_empty() => format!("{} and {last}", first.join(", ")),
+        _ => parts.concat(),
+    }
 }

@@ -329,7 +329,9 @@ function BenchOf({ id }: { id: string }) {
             <h2>Weight curve</h2>
             <span className="tight soft">
               {part ? VERDICT[part.verdict] : 'no pen'}
-              {part?.difference != null ? ` · ${Math.abs(part.difference).toFixed(1)} ${part.unit} ${part.difference < 0 ? 'thin' : 'heavy'}` : ''}
+              {part?.difference != null && Math.abs(part.difference) >= 0.05
+                ? ` · ${Math.abs(part.difference).toFixed(1)} ${part.unit} ${part.difference < 0 ? 'thin' : 'heavy'}`
+                : ''}
             </span>
           </div>
           <div className="soft tight">effort → width in mm{penKnots ? '; rings: the pen' : ''}</div>

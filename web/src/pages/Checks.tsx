@@ -116,7 +116,7 @@ export function Checks() {
               <input {...drop.getInputProps()} aria-label="drawings" />
               {files.length
                 ? `${files.length} drawings chosen; drop more to add them`
-                : `Drop a delivery of drawings here, or click to choose: PNG, several at once. They are held against ${guide.guide.name}, version ${guide.version}`}
+                : `Drop a delivery of drawings here, or click to choose: PNG, TIFF, SVG, OpenRaster or ZIP, several at once. They are held against ${guide.guide.name}, version ${guide.version}`}
             </div>
             {files.length > 0 && (
               <div className="card-plain mt-2">

@@ -39,9 +39,7 @@ export function Team() {
   return (
     <div className="page">
       <Head
-        title={
-          t?.sentences.length ? (t.sentences.length === 1 ? '1 artist and role differs' : `${t.sentences.length} artists and roles differ`) : 'Nobody differs'
-        }
+        title={t?.sentences.length ? (t.sentences.length === 1 ? '1 artist differs' : `${t.sentences.length} artists differ`) : 'Nobody differs'}
         says="mean over each artist’s drawings in all deliveries, with its 95 % interval; the pale band is the tolerance"
       />
       <Problem error={team.error} />

@@ -70,7 +70,8 @@ pub fn sentences(guide: &LineGuide, standings: &[Standing]) -> Vec<String> {
     }
     out.into_iter()
         .map(|(artist, sides, drawings)| {
-            let said: Vec<String> = sides.iter().zip(["heavy", "thin"]).filter(|(s, _)| !s.is_empty()).map(|(s, side)| format!("{} {side}", listed(s))).collect();
+            let said: Vec<String> =
+                sides.iter().zip(["heavy", "thin"]).filter(|(s, _)| !s.is_empty()).map(|(s, side)| format!("{} {side}", listed(s))).collect();
             format!("{artist}: {} over {drawings} drawings", said.join("; "))
         })
         .collect()

@@ -346,7 +346,8 @@ fn a_sentence_is_said_only_of_one_who_surely_differs() {
     assert_eq!(team::sentences(&g, &standings), ["dov: line 1.0 px heavy over 4 drawings"]);
     // One sentence an artist, whatever the roles.
     let more = ["a", "b", "c"].map(|r| role(r, "#1b1e24", 6.0, 0.1));
-    let at = |r: &str, mean_px: f64| team::Standing { artist: "teo".into(), role: r.into(), drawings: 5, mean_px, interval: Some([mean_px - 0.1, mean_px + 0.1]) };
+    let at =
+        |r: &str, mean_px: f64| team::Standing { artist: "teo".into(), role: r.into(), drawings: 5, mean_px, interval: Some([mean_px - 0.1, mean_px + 0.1]) };
     let said = team::sentences(&guide(more.to_vec()), &[at("a", 5.0), at("b", 7.5), at("c", 4.8)]);
     assert_eq!(said, ["teo: b 1.5 px heavy; a 1.0 px and c 1.2 px thin over 5 drawings"]);
 }

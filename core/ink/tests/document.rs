@@ -17,6 +17,8 @@ const WHOLE: &str = r##"{"format":"eddymist/brush","version":1,"name":"whole",
  "opacity":{"floor":1.0,"full":1.0},"edge":{"softness_mm":0.0,"raggedness_um":6.0,"correlation_um":140.0},
  "jitter":{"spread":0.02,"correlation_mm":2.0},"lay":{"kind":"swept"},"colour":"#1b1e24","seed":1}"##;
 
+type Change = fn(&mut Brush);
+
 fn taper() -> Taper {
     Taper { length_mm: 5.0, share: 0.3, tip_width_mm: 0.1, shape: 1.0, over_mm_s: 0.0 }
 }
@@ -54,7 +56,7 @@ fn what_is_left_out_is_off() {
 
 #[test]
 fn a_brush_with_a_wrong_number_is_refused_by_the_field_that_has_it() {
-    let wrong: [(&str, fn(&mut Brush)); 27] = [
+    let wrong: [(&str, Change); 27] = [
         ("name", |b| b.name = "  ".into()),
         ("weight", |b| b.weight.clear()),
         ("weight", |b| b.weight = vec![[0.0, f64::NAN]]),
@@ -112,7 +114,7 @@ fn text_that_is_no_brush_is_refused_in_a_sentence() {
 
 #[test]
 fn every_part_that_cannot_be_inked_is_named_before_any_ink_flows() {
-    let parts: [(&str, fn(&mut Brush)); 19] = [
+    let parts: [(&str, Change); 19] = [
         ("polygon", |b| b.nib.shape = NibShape::Polygon),
         ("drawn", |b| b.nib.shape = NibShape::Drawn),
         ("spring", |b| b.nib.shape = NibShape::Spring),

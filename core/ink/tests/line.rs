@@ -36,7 +36,7 @@ fn effort_goes_through_the_response_and_the_course_stands_in() {
         Inker::new(&rising(), response.cloned(), course.map(|c| Course::parse(c).expect("a course"))).expect("inkable")
     };
     let efforts = |inker: &Inker, s: &Stroke| -> Vec<f64> { inker.ink(s).samples.iter().map(|s| s.effort).collect() };
-    let pressed = line(5, 20.0, |u| Some(u));
+    let pressed = line(5, 20.0, Some);
     // Without a profile raw pressure is effort; with one, the response's knots come out exactly, clamped outside.
     assert_eq!(efforts(&with(None, None), &pressed), [0.0, 0.25, 0.5, 0.75, 1.0]);
     let through = efforts(&with(Some(&response), None), &line(3, 20.0, |u| Some([0.05, 0.4, 0.9][(2.0 * u) as usize])));
@@ -109,8 +109,8 @@ fn smoothing_takes_wobble_away_and_needs_real_times() {
 fn tapers_follow_their_law_and_multiply() {
     let t = Taper { length_mm: 8.0, share: 0.5, tip_width_mm: 0.2, shape: 0.8, over_mm_s: 0.0 };
     // t + (1 − t)·(d/L)^shape with t = 0.2 / 1.0 and L = min(8, 0.5 · total).
-    for (d, total, length) in [(0.0, 40.0, 8.0), (2.0, 40.0, 8.0), (7.9, 40.0, 8.0), (2.0, 10.0, 5.0)] {
-        let law: f64 = 0.2 + 0.8 * (d / length as f64).powf(0.8);
+    for (d, total, length) in [(0.0f64, 40.0, 8.0f64), (2.0, 40.0, 8.0), (7.9, 40.0, 8.0), (2.0, 10.0, 5.0)] {
+        let law = 0.2 + 0.8 * (d / length).powf(0.8);
         assert!((taper_factor(&t, 1.0, d, total) - law).abs() < 1e-12, "{d} of {total}");
     }
     assert_eq!(taper_factor(&t, 1.0, 8.0, 40.0), 1.0);
@@ -187,7 +187,7 @@ fn the_number_of_samples_never_changes() {
     let mut brush = rising();
     brush.smoothing.position = SmoothingKind::Adaptive { min_cutoff_hz: 1.0, speed_coefficient: 0.01 };
     for n in [1, 2, 3, 50] {
-        let s = line(n.max(2), 30.0, |u| Some(u));
+        let s = line(n.max(2), 30.0, Some);
         assert_eq!(inker(&brush).ink(&s).samples.len(), s.samples.len());
     }
 }

@@ -222,7 +222,7 @@ function BenchOf({ id }: { id: string }) {
             says={
               lane?.pen.length ? (
                 <>
-                  {effortName(effort)} effort
+                  {effortName(bench.data?.effort ?? effort)} effort
                   <br />
                   {lane.pen_mm.toFixed(3)} mm
                 </>

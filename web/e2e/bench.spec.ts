@@ -1,0 +1,193 @@
+// The bench by hand and by keys: every handle changes the line, says the mm, is undone, and is kept; and the browser's ink is
+// the program's own.
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+
+async function bench(page: Page, name: string, pen?: string) {
+  await page.goto('/');
+  await page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Go in' }).click();
+  await page.getByRole('navigation').getByRole('link', { name: 'Brushes' }).click();
+  if (pen) {
+    await page.getByLabel('Match a pen').selectOption({ label: pen });
+    await page.getByLabel('Through a tablet profile').selectOption({ index: 1 });
+  }
+  await page.getByLabel('Name').fill(name);
+  await page.getByRole('button', { name: 'Make the brush' }).click();
+  await expect(page.getByRole('heading', { name, exact: true })).toBeVisible();
+}
+
+const field = (page: Page, label: string) => page.getByLabel(label, { exact: true });
+async function type(page: Page, label: string, value: string) {
+  await field(page, label).fill(value);
+  await field(page, label).press('Enter');
+}
+
+test('knots answer to arrow keys and to typing, and never cross', async ({ page }) => {
+  await bench(page, 'by keys', 'fineliner 0.5');
+  const middle = page.getByRole('slider', { name: 'width at effort 0.5' });
+  const width = field(page, 'width in mm at effort 0.5');
+  const before = Number(await width.inputValue());
+  await middle.focus();
+  await page.keyboard.press('ArrowDown');
+  const [above, below] = [
+    Number(await field(page, 'width in mm at effort 0.75').inputValue()),
+    Number(await field(page, 'width in mm at effort 0.25').inputValue()),
+  ];
+  expect(Number(await width.inputValue())).toBeCloseTo(Math.max(below, before - 0.005), 3);
+  // Shift takes ten steps at once, and stops at the neighbour: the curve never falls.
+  for (let i = 0; i < 12; i++) await page.keyboard.press('Shift+ArrowUp');
+  expect(Number(await width.inputValue())).toBeCloseTo(above, 3);
+  await type(page, 'width in mm at effort 1', '2,5');
+  await expect(field(page, 'width in mm at effort 1')).toHaveValue('2.500');
+  await type(page, 'width in mm at effort 1', 'thick');
+  await expect(field(page, 'width in mm at effort 1')).toHaveValue('2.500');
+  // All of it is undone, step by step, to where it began.
+  while (await page.getByRole('button', { name: 'Undo' }).isEnabled()) await page.getByRole('button', { name: 'Undo' }).click();
+  expect(Number(await width.inputValue())).toBeCloseTo(before, 3);
+  await expect(page.getByText('not saved')).toHaveCount(0);
+});
+
+test('tapers, nib and smoothing are added, set, and said when they do nothing', async ({ page }) => {
+  await bench(page, 'all parts', 'flexible steel nib');
+  await page.getByRole('button', { name: 'Lead-out: add' }).click();
+  await type(page, 'Lead-out length in mm', '12');
+  await type(page, 'Lead-out share in per cent', '50');
+  await type(page, 'Lead-out tip width in mm', '0.02');
+  await type(page, 'Lead-out shape', '1.3');
+  await page.getByRole('button', { name: 'Lead-in: add' }).click();
+  await expect(page.getByText('Round: as wide in every direction. Its angle has no effect.')).toBeVisible();
+  await page.getByRole('button', { name: 'Make it elliptical' }).click();
+  await type(page, 'breadth over length', '0.3');
+  await type(page, 'nib angle in degrees', '-20');
+  await field(page, 'nib angle fixed to').selectOption('stylus');
+  await page.getByRole('button', { name: 'Smoothing: add' }).click();
+  await type(page, 'least cut-off in Hz', '2');
+  await page.getByRole('button', { name: /Save \(adds version 2\)/ }).click();
+  await expect(page.getByText('· version 2')).toBeVisible();
+  // What changed is said in words in the thread.
+  await expect(page.locator('.thread')).toContainText('nib, lead-in, lead-out, smoothing');
+  await page.reload();
+  await expect(field(page, 'Lead-out length in mm')).toHaveValue('12.0');
+  await expect(field(page, 'breadth over length')).toHaveValue('0.30');
+  await expect(field(page, 'nib angle fixed to')).toHaveValue('stylus');
+  await expect(field(page, 'least cut-off in Hz')).toHaveValue('2.0');
+  // A number that cannot be is refused with what it may be, and the page stays as it is.
+  await type(page, 'breadth over length', '3');
+  await expect(page.getByText(/breadth is a share of the length/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText(/breadth is a share of the length/)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Lead-in: set to none' }).click();
+  await expect(page.getByText('None: the line starts as wide as the effort says.')).toBeVisible();
+});
+
+test('lanes follow the effort that is asked for, and a brush without a pen says what it lacks', async ({ page }) => {
+  await bench(page, 'by effort', 'soft brush pen');
+  const pen = page.locator('.lane', { hasText: 'Pen' }).first();
+  const seen: number[] = [];
+  for (const effort of ['feather', 'normal', 'hardest']) {
+    await page.getByRole('button', { name: effort, exact: true }).click();
+    await expect(pen).toContainText(`${effort} effort`);
+    seen.push(Number(((await pen.textContent()) ?? '').match(/([\d.]+) mm/)?.[1]));
+  }
+  expect(seen[0]).toBeLessThan(seen[1] as number);
+  expect(seen[1]).toBeLessThan(seen[2] as number);
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await bench(page, 'out of nothing');
+  await expect(page.getByText('no line at this effort')).toBeVisible();
+  await expect(page.getByText('warm up on a tablet')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Fit again' })).toHaveCount(0);
+});
+
+test('the try lane inks by mouse, pen and simulated hand, re-inks with every change, and takes strokes out', async ({ page }) => {
+  await bench(page, 'tried');
+  const lane = page.getByLabel('try lane');
+  const ink = () =>
+    lane.evaluate((c: HTMLCanvasElement) => {
+      const data = c.getContext('2d')?.getImageData(0, 0, c.width, c.height).data ?? [];
+      let sum = 0;
+      for (let i = 3; i < data.length; i += 4) sum += (data[i] ?? 0) / 255;
+      return Math.round(sum);
+    });
+  expect(await ink()).toBe(0);
+  await page.getByRole('button', { name: 'simulated hand' }).click();
+  await expect.poll(ink).toBeGreaterThan(500);
+  const first = await ink();
+  await page.getByRole('slider', { name: 'width at effort 1' }).focus();
+  await page.keyboard.press('Shift+ArrowUp');
+  await expect.poll(ink).toBeGreaterThan(first);
+  const before = await ink();
+  const box = (await lane.boundingBox()) as { x: number; y: number };
+  await page.mouse.move(box.x + 1000, box.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 1080, box.y + 130, { steps: 25 });
+  // It is inked while it is drawn.
+  expect(await ink()).toBeGreaterThan(before);
+  await page.mouse.up();
+  await expect.poll(ink).toBeGreaterThan(before);
+  await page.getByRole('button', { name: 'Take out the last' }).click();
+  await expect.poll(ink).toBe(before);
+});
+
+test('the browser’s ink is the command’s, curve for curve', async ({ page }) => {
+  const folder = mkdtempSync(join(tmpdir(), 'ink-'));
+  const brush = {
+    format: 'eddymist/brush',
+    version: 1,
+    name: 'both',
+    nib: { shape: 'ellipse', breadth: 0.4, angle_deg: 30 },
+    weight: [
+      [0, 0.2],
+      [0.5, 0.6],
+      [1, 1.4],
+    ],
+    lead_out: { length_mm: 8, share: 0.4, tip_width_mm: 0.05, shape: 0.8 },
+    smoothing: { position: { kind: 'adaptive', min_cutoff_hz: 2, speed_coefficient: 0.05 } },
+  };
+  const points = Array.from({ length: 160 }, (_, i) => {
+    const u = i / 159;
+    return {
+      t: 6 * i,
+      x: Number((10 + 70 * u).toFixed(4)),
+      y: Number((20 + 9 * Math.sin(7 * u)).toFixed(4)),
+      f: Number((0.1 + 0.8 * Math.sin(Math.PI * u)).toFixed(6)),
+    };
+  });
+  const trace = points.map((p) => `${p.x} ${p.y} ${p.f} ${p.t}`).join(', ');
+  const channels = ['X" units="mm', 'Y" units="mm', 'F', 'T" units="ms'].map((c) => `<channel name="${c}"/>`).join('');
+  writeFileSync(join(folder, 's.inkml'), `<ink><traceFormat>${channels}</traceFormat><trace>${trace}</trace></ink>`);
+  writeFileSync(join(folder, 'b.json'), JSON.stringify(brush));
+  const out = join(folder, 'o.svg');
+  execFileSync(process.env.EDDYMIST_BIN ?? '../target/release/eddymist', [
+    'ink',
+    '--brush',
+    join(folder, 'b.json'),
+    '--strokes',
+    join(folder, 's.inkml'),
+    '--out',
+    out,
+  ]);
+  const native = readFileSync(out, 'utf8').match(/ d="([^"]+)"/)?.[1] ?? '';
+  await page.goto('/');
+  const wasm = `/assets/${readdirSync('dist/assets').find((f) => f.endsWith('.wasm'))}`;
+  const glue = readFileSync('engine/prebuilt/eddymist_wasm.js', 'utf8');
+  // The page's own policy lets no foreign script in: the module is run beside it.
+  const blank = await page.context().newPage();
+  const bytes = [...(await (await page.request.get(wasm)).body())];
+  const browser = await blank.evaluate(
+    async ([source, bytes, brush, samples]) => {
+      const module = await import(URL.createObjectURL(new Blob([source], { type: 'text/javascript' })));
+      await module.default({ module_or_path: new Uint8Array(bytes) });
+      return new module.Engine(brush, new Float64Array()).path(new Float64Array(samples), 1) as string;
+    },
+    [glue, bytes, JSON.stringify(brush), points.flatMap((p) => [p.t, p.x, p.y, p.f, Number.NaN, Number.NaN])] as [string, number[], string, number[]],
+  );
+  const numbers = (d: string) => d.match(/-?\d+(\.\d+)?/g)?.map(Number) ?? [];
+  const [a, b] = [numbers(native), numbers(browser)];
+  expect(a.length).toBeGreaterThan(60);
+  expect(b.length).toBe(a.length);
+  // The last place of a sine may differ between the two machines; a micrometre does not.
+  expect(Math.max(...a.map((v, i) => Math.abs(v - (b[i] ?? 0))))).toBeLessThan(0.001);
+});

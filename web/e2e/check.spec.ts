@@ -1,0 +1,145 @@
+// Guides and checks by hand: roles are set and undone, a lost page keeps the work, and a delivery is gone through by keys.
+import { expect, type Page, test } from '@playwright/test';
+
+async function signIn(page: Page, who: string) {
+  await page.goto('/');
+  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
+  await expect(page.getByRole('navigation')).toBeVisible();
+}
+
+const place = (page: Page, name: string) => page.getByRole('navigation').getByRole('link', { name }).click();
+
+test('a guide’s roles are added, weighed, given a swell, set not to be judged, and undone', async ({ page }) => {
+  await signIn(page, 'Ilse Marrow');
+  await place(page, 'Guides');
+  const rows = page.locator('tbody tr');
+  const before = await rows.count();
+  await page.getByRole('button', { name: 'Add a role' }).click();
+  await expect(rows).toHaveCount(before + 1);
+  await page.getByLabel(`name of role ${before + 1}`).fill('rail line');
+  const target = page.getByLabel('target of rail line in px');
+  await target.fill('7.5');
+  await target.press('Enter');
+  await page.getByLabel('tolerance of rail line in per cent').fill('15');
+  await page.getByLabel('tolerance of rail line in per cent').press('Enter');
+  await page.getByRole('button', { name: 'may swell…' }).last().click();
+  await expect(page.getByLabel('least width of rail line in px')).toHaveValue('5.3');
+  await page.getByLabel('greatest width of rail line in px').fill('4');
+  await page.getByLabel('greatest width of rail line in px').press('Enter');
+  await expect(page.getByText('changed, not saved')).toBeVisible();
+  // A swell that does not ascend is refused by name, and the work stays.
+  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await expect(page.getByRole('alert')).toContainText('rail line');
+  await expect(page.getByRole('alert')).toContainText('swell must ascend');
+  await page.reload();
+  await expect(page.getByLabel(`name of role ${before + 1}`)).toHaveValue('rail line');
+  await page.getByLabel('greatest width of rail line in px').fill('9');
+  await page.getByLabel('greatest width of rail line in px').press('Enter');
+  await page.getByLabel('rail line is judged').uncheck();
+  await expect(page.getByLabel('target of rail line in px')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByLabel('target of rail line in px')).toHaveValue('7.5');
+  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await expect(page.getByText('changed, not saved')).toHaveCount(0);
+  // And out again, for those who come after.
+  await rows.nth(before).getByRole('button', { name: 'Take out' }).click();
+  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await expect(rows).toHaveCount(before);
+  await expect(page.getByText('changed, not saved')).toHaveCount(0);
+});
+
+test('an artist sees the guide and may not change it', async ({ page }) => {
+  await signIn(page, 'Dov Tarrant');
+  await place(page, 'Guides');
+  await expect(page.getByText('Only a lead of this production may change the guide.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Add a role' })).toHaveCount(0);
+  await expect(page.getByLabel('target of contour in px')).toBeDisabled();
+});
+
+test('a delivery is gone through by keys, looked at in every way, and taken out as a document', async ({ page }) => {
+  await signIn(page, 'Ilse Marrow');
+  await place(page, 'Checks');
+  await page.getByRole('link', { name: 'Shot 012' }).click();
+  await expect(page.getByText('11 drawings go back')).toBeVisible();
+  const chosen = page.locator('[role=option][aria-selected=true]');
+  // It opens on the first that goes back; the arrows go on from there.
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 1, goes back');
+  await page.keyboard.press('ArrowRight');
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 2');
+  await expect(page.getByText(/No heavy or thin stretch\. Not looked for yet: uneven, gap/)).toBeVisible();
+  await page.keyboard.press('ArrowLeft');
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 1, goes back');
+  // n and p walk the findings, round and round.
+  const current = page.locator('.finding[aria-current=true] .pin');
+  await page.keyboard.press('n');
+  await expect(current).toHaveText('1');
+  await page.keyboard.press('n');
+  await expect(current).toHaveText('2');
+  await page.keyboard.press('p');
+  await page.keyboard.press('p');
+  const last = await page.locator('.finding').count();
+  await expect(current).toHaveText(String(last));
+  // A finding that is clicked is zoomed to: the picture shows a third of the page about it.
+  await page.locator('.finding').nth(2).click();
+  const picture = page.getByRole('img', { name: /with its weighed lines/ });
+  const shown = (await picture.getAttribute('viewBox'))?.split(' ').map(Number) ?? [];
+  expect(shown[2]).toBeCloseTo(1920 / 3.2, 0);
+  await page.getByRole('button', { name: 'zoom to the finding' }).click();
+  await expect(picture).toHaveAttribute('viewBox', '0 0 1920 1080');
+  await page.getByRole('button', { name: 'as drawn' }).click();
+  await expect(picture.locator('image')).toHaveCount(1);
+  await page.getByRole('button', { name: 'weight', exact: true }).click();
+  const alone = await picture.locator('path').count();
+  await page.getByRole('button', { name: 'neighbours behind' }).click();
+  await expect.poll(() => picture.locator('path').count()).toBeGreaterThan(alone);
+  await expect(page.getByText(/\d+ % of the lines weighed/)).toBeVisible();
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Findings as JSON' }).click();
+  expect((await download).suggestedFilename()).toBe('line-check.json');
+  // The drawing that is looked at is in the address: a reload comes back to it.
+  await page.keyboard.press('ArrowRight');
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 2');
+  await page.reload();
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 2');
+});
+
+test('what is no line is hatched and named, and the rest is weighed', async ({ page }) => {
+  await signIn(page, 'Ilse Marrow');
+  const session = await (await page.request.get('/api/v1/session')).json();
+  const base = `/api/v1/productions/${session.productions[0].id}`;
+  const [guide] = await (await page.request.get(`${base}/guides`)).json();
+  const { id } = await (await page.request.post(`${base}/deliveries`, { data: { name: 'with a black', guide_id: guide.id, pattern: '' } })).json();
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="1920" height="1080"><rect width="1920" height="1080" fill="#fff"/>
+    <path d="M200 200H1700" stroke="#1b1e24" stroke-width="6"/><circle cx="900" cy="600" r="120" fill="#1b1e24"/></svg>`;
+  await page.request.post(`${base}/deliveries/${id}/drawings`, {
+    multipart: { file: { name: 'black.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) } },
+  });
+  await page.goto(`/checks/${id}`);
+  await expect(page.getByText('spotted black, not weighed')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/nor spotted black \(hatched\)/)).toBeVisible();
+  const view = await (await page.request.get(`${base}/deliveries/${id}`)).json();
+  const check = view.drawings[0].check;
+  expect(Math.abs(check.roles[0].weight_px.mean - 6)).toBeLessThan(0.05);
+  expect(check.masked).toHaveLength(1);
+  expect(Math.abs(check.masked[0].x - 780)).toBeLessThan(3);
+  expect(Math.abs(check.masked[0].ink_px2 / (Math.PI * 120 * 120) - 1)).toBeLessThan(0.02);
+});
+
+test('the desk and the team lead to what waits, and signing out shuts the door', async ({ page }) => {
+  await signIn(page, 'Ilse Marrow');
+  await place(page, 'Desk');
+  await page.getByRole('main').getByRole('link').first().click();
+  await expect(page).not.toHaveURL(/\/$/);
+  await place(page, 'Team');
+  await expect(page.getByRole('heading', { name: /artists? differs?/ })).toBeVisible();
+  await expect(page.getByText(/^teo: contour .* thin over 6 drawings$/)).toBeVisible();
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+  await page.goto('/team');
+  await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+  await page.getByLabel('E-mail address').fill('ilse@nighttram.example');
+  await page.getByLabel('Password').fill('first tram out');
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await expect(page.getByRole('alert')).toContainText('do not fit together');
+  await expect(page.getByLabel('E-mail address')).toHaveValue('ilse@nighttram.example');
+});

@@ -57,8 +57,8 @@ fn every_pose_has_every_role_and_stays_on_the_page() {
     for k in 0..24 {
         let pose = Pose::at(f64::from(k) / 24.0);
         let all = strokes(&pose);
-        for role in 0..ROLES.len() {
-            assert!(all.iter().any(|s| s.0 == role), "{} at {k}", ROLES[role]);
+        for (role, name) in ROLES.iter().enumerate() {
+            assert!(all.iter().any(|s| s.0 == role), "{name} at {k}");
         }
         for p in all.iter().flat_map(|s| &s.1) {
             assert!((0.0..1920.0).contains(&p[0]) && (0.0..1080.0).contains(&p[1]), "{p:?} at {k}");

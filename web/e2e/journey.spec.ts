@@ -1,6 +1,7 @@
 // One member's path through the whole job, in the real program: a pen, a tablet, a brush, a guide, a checked delivery.
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
+import { crc32 } from './files';
 
 async function signIn(page: Page, who = 'Ilse Marrow') {
   await page.goto('/');
@@ -70,15 +71,6 @@ test('a scan without resolution, and what is no picture, are refused with a reme
   expect(answer.status()).toBe(422);
   expect((await answer.json()).detail).toMatch(/100000×100000|damaged/);
 });
-
-function crc32(b: Buffer) {
-  let c = ~0;
-  for (const v of b) {
-    c ^= v;
-    for (let k = 0; k < 8; k++) c = (c >>> 1) ^ (c & 1 ? 0xedb88320 : 0);
-  }
-  return ~c >>> 0;
-}
 
 test('a real stylus warms up, and the strokes outlast a reload', async ({ page }) => {
   await signIn(page);

@@ -12,9 +12,9 @@ use crate::stats::moving_mean;
 
 /// Of this many places one is asked how far the line lies off the ink's middle.
 const SPARSE: usize = 4;
-/// The cosine of 27°. A turn of over 30° within one width is a corner; smoothing has taken some of it away by the time it
-/// is read.
-const CORNER_COS: f32 = 0.891_6;
+/// The cosine of 30°, between chords that lie half a width to a whole width before and after a place. Of a corner's turn
+/// smoothing leaves four fifths there; of a bend's they see five quarters of what it turns within one width.
+const CORNER_COS: f32 = 0.866;
 
 /// One side of a profile, in px and px².
 struct Side {
@@ -209,12 +209,11 @@ fn mark_corners(line: &mut Line, radius: f64) {
         (b.x - a.x, b.y - a.y)
     };
     let mut corners = Vec::new();
-    let range = if line.closed { 0..n } else { half..n - half };
+    let (near, far) = (half.div_ceil(2), 2 * half);
+    let range = if line.closed { 0..n } else { far..n - far };
     for i in range {
-        let (before, after) = ((i + n - half) % n, (i + half) % n);
-        let (a, b) = (chord(before, i), chord(i, after));
+        let (a, b) = (chord((i + n - far) % n, (i + n - near) % n), chord((i + near) % n, (i + far) % n));
         let (dot, squares) = (a.0 * b.0 + a.1 * b.1, (a.0 * a.0 + a.1 * a.1) * (b.0 * b.0 + b.1 * b.1));
-        // The chord directions lie half a width apart on either side: together they see the turn within one width.
         if dot < CORNER_COS * squares.sqrt() {
             corners.push(i);
         }

@@ -42,7 +42,7 @@ fn convex(p: &[[f64; 2]]) -> bool {
 fn a_hull_of_two_discs_has_its_formulas_area() {
     // Two circles r, s apart d: both common tangents, two arcs. Source: elementary geometry, from memory.
     for (r, s, d) in [(1.0, 1.0, 3.0), (1.0, 0.4, 3.0), (0.7, 0.69, 0.02), (2.0, 0.5, 1.6)] {
-        let alpha = ((r - s) / d as f64).acos();
+        let alpha = f64::acos((r - s) / d);
         let flank = (d * d - (r - s) * (r - s)).sqrt();
         let area = (r + s) * flank + r * r * (PI - alpha) + s * s * alpha;
         let got = signed_area(&hull(&nib(0.0, 0.0, r, 1.0, 0.0), &nib(d, 0.0, s, 1.0, 0.0), 1e-5)).abs();

@@ -8,9 +8,12 @@ use proptest::prelude::*;
 
 const SIDE: usize = 360;
 
+/// Points and width.
+type Drawn = (Vec<[f64; 2]>, f64);
+
 /// Draws round-ended strokes of a width through points, anti-aliased by sixteen looks at each pixel (which err where a line
 /// runs along the pixels' diagonal: none does here).
-fn drawn(strokes: &[(Vec<[f64; 2]>, f64)]) -> DrawingLines {
+fn drawn(strokes: &[Drawn]) -> DrawingLines {
     let near = |p: [f64; 2], a: [f64; 2], b: [f64; 2]| {
         let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
         let t = (((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / (dx * dx + dy * dy).max(1e-12)).clamp(0.0, 1.0);
@@ -43,7 +46,7 @@ fn crossings_forks_and_corners_have_the_lines_and_ends_they_have() {
     let w = 6.0;
     let one = |points: &[[f64; 2]]| (points.to_vec(), w);
     // Strokes, lines between ends and junctions, free ends.
-    let cases: [(&str, Vec<(Vec<[f64; 2]>, f64)>, usize, usize); 7] = [
+    let cases: [(&str, Vec<Drawn>, usize, usize); 7] = [
         ("a line", vec![one(&[[40.0, 60.0], [320.0, 90.0]])], 1, 2),
         ("a corner", vec![one(&[[40.0, 60.0], [180.0, 60.0], [180.0, 300.0]])], 1, 2),
         ("a cross", vec![one(&[[40.0, 180.0], [320.0, 190.0]]), one(&[[180.0, 40.0], [190.0, 320.0]])], 4, 4),

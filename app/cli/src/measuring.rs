@@ -96,7 +96,9 @@ pub fn fit(args: &FitArgs) -> Done {
     let warmup = args.warmup.as_deref().map(read_warmup).transpose()?;
     let tablet = match (&args.tablet, &warmup) {
         (Some(p), _) => Some(TabletProfile::from_json(&read_text(p)?).map_err(|e| Fail::input(p, e))?),
-        (None, _) => None,
+        // The warm-up itself says how this tablet answers.
+        (None, Some(w)) => Some(profile(w, "").map_err(|e| Fail::input(args.warmup.as_deref().unwrap_or(Path::new("")), e))?),
+        (None, None) => None,
     };
     let start = match &args.brush {
         Some(p) => Some(Brush::from_json(&read_text(p)?).map_err(|e| Fail::input(p, e))?),

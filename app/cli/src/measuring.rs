@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use eddymist_calibrate::{PenCard, TabletProfile, WarmUp, matching::Part, profile};
+use eddymist_calibrate::{PenCard, TabletProfile, Verdict, WarmUp, matching::Part, profile};
 use eddymist_formats::{images, inkml};
 use eddymist_ink::Brush;
 use eddymist_measure::scan::{self, Scan};
@@ -118,7 +118,16 @@ pub fn fit(args: &FitArgs) -> Done {
         return Ok(0);
     }
     println!("weight           {}", found.brush.weight.iter().map(|k| format!("{:.2}→{:.3} mm", k[0], k[1])).collect::<Vec<_>>().join("  "));
-    found.parts.iter().for_each(|p| println!("{:?}: {:?} — {}", p.part, p.verdict, p.says));
+    for p in &found.parts {
+        let name = Part::ALL.iter().find(|k| k.0 == p.part).map_or("part", |k| k.1);
+        let verdict = match p.verdict {
+            Verdict::Alike => "alike",
+            Verdict::Differs => "differs",
+            Verdict::TooFew => "too few lines to say",
+            Verdict::CannotBeMatched => "cannot be matched",
+        };
+        println!("{name:<16} {verdict}: {}", p.says);
+    }
     found.assumed.iter().for_each(|a| println!("assumed  {a}"));
     Ok(0)
 }

@@ -1,4 +1,5 @@
-// The interface itself: every route against every part, and what it refuses and how, with nothing half-kept.
+// The interface itself: every route against every part, and what it refuses and how, with nothing half-kept. It makes guides and
+// deliveries of its own, so it comes after the journeys that look at the demo.
 import { type APIRequestContext, type APIResponse, expect, request, test } from '@playwright/test';
 import { png, zip } from './files';
 

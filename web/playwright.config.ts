@@ -14,6 +14,8 @@ const args = [
 export default defineConfig({
   testDir: 'e2e',
   workers: 1,
+  // On a machine that is taken away for seconds at a time a page may miss its moment; a second miss is a failure.
+  retries: process.env.CI ? 1 : 0,
   timeout: 120_000,
   expect: { timeout: 20_000 },
   reporter: [['list']],

@@ -13,6 +13,7 @@ test('a guide’s roles are added, weighed, given a swell, set not to be judged,
   await signIn(page, 'Ilse Marrow');
   await place(page, 'Guides');
   const rows = page.locator('tbody tr');
+  await expect(rows.first()).toBeVisible();
   const before = await rows.count();
   await page.getByRole('button', { name: 'Add a role' }).click();
   await expect(rows).toHaveCount(before + 1);

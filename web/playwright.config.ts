@@ -1,15 +1,8 @@
 // Browser tests drive the real program; bin/test starts it with a database of its own and gives its address.
+import { readFileSync } from 'node:fs';
 import { defineConfig } from '@playwright/test';
 
-const args = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-];
+const args = JSON.parse(readFileSync(new URL('./e2e/chromium.json', import.meta.url), 'utf8'));
 
 export default defineConfig({
   testDir: 'e2e',

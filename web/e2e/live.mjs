@@ -1,19 +1,11 @@
 // The browser's cost of one more live sample: node e2e/live.mjs http://127.0.0.1:8380 (a running server with its pages built)
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { chromium } from '@playwright/test';
 
 const [base = 'http://127.0.0.1:8380'] = process.argv.slice(2);
-const args = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-];
+const args = JSON.parse(readFileSync(new URL('./chromium.json', import.meta.url), 'utf8'));
 const wasm = readdirSync('dist/assets').find((f) => f.endsWith('.wasm'));
-const glue = (await import('node:fs')).readFileSync('engine/prebuilt/eddymist_wasm.js', 'utf8');
+const glue = readFileSync('engine/prebuilt/eddymist_wasm.js', 'utf8');
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args });
 const page = await (await browser.newContext({ bypassCSP: true })).newPage();
 await page.goto(base);

@@ -1,16 +1,9 @@
 // Takes the pictures of docs/screenshots/ from the running demo: node e2e/screenshots.mjs http://127.0.0.1:8380 ../docs/screenshots
+import { readFileSync } from 'node:fs';
 import { chromium } from '@playwright/test';
 
 const [base = 'http://127.0.0.1:8380', out = '../docs/screenshots', only = ''] = process.argv.slice(2);
-const args = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-];
+const args = JSON.parse(readFileSync(new URL('./chromium.json', import.meta.url), 'utf8'));
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on('console', (m) => m.type() === 'error' && console.log('console:', m.text()));

@@ -1,11 +1,19 @@
-//! Benchmarks: `eddymist-bench ink`, `drawing OUT.png`, `drawings N`, and `render N FOLDER` for drawings to send. One figure a
+//! Benchmarks: `eddymist-bench ink`, `sheet`, `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`, and `render N FOLDER` for drawings to send. One figure a
 //! line: name, unit, value.
+
+mod matches;
+mod sheets;
+mod tablets;
 
 use std::time::Instant;
 
 use eddymist_check::{Manifest, NamedLayer, check_drawing, judge::plan};
 use eddymist_formats::images;
-use eddymist_ink::{Brush, Inker, LiveStroke, Sample, Stroke, brush::Taper, fitting::fit_outline};
+use eddymist_ink::{
+    Brush, Inker, LiveStroke, Sample, Stroke,
+    brush::{Edge, Nib, NibShape, Smoothing, SmoothingKind, Taper},
+    fitting::fit_outline,
+};
 use eddymist_measure::{
     Picture,
     drawing::{Layer, measure},
@@ -55,6 +63,14 @@ fn ink() {
     println!("samples to polygonal outline, 2000 samples\tms\t{:.3}", median_ms(41, || drop(inker.ink(&s).outline(0.0005))));
     let outline = inker.ink(&s).outline(0.0005);
     println!("curve fitting at the lift, 2000 samples\tms\t{:.3}", median_ms(21, || drop(fit_outline(&outline, 0.002))));
+    let rough = Brush { edge: Edge { raggedness_um: 6.0, correlation_um: 140.0, ..Edge::default() }, ..brush.clone() };
+    let nib = Nib { shape: NibShape::Polygon, points: Some(vec![[-0.5, -0.2], [0.5, -0.3], [0.3, 0.4], [-0.4, 0.3]]), ..Nib::round() };
+    let drawn = Brush { nib, ..brush.clone() };
+    let faired = Brush { smoothing: Smoothing { position: SmoothingKind::Faired { tolerance_mm: 0.1 }, ..Smoothing::default() }, ..brush.clone() };
+    for (what, b) in [("ragged edge", &rough), ("four-cornered nib", &drawn), ("faired", &faired)] {
+        let Ok(i) = Inker::new(b, None, None) else { return };
+        println!("the same with a {what}\tms\t{:.3}", median_ms(15, || drop(i.ink(&s).outline(0.0005))));
+    }
     for n in [200, 2000, 20_000] {
         let s = stroke(n);
         let mut live = LiveStroke::new(inker.clone(), 1.0, 0.002);
@@ -107,6 +123,10 @@ fn main() {
     let args: Vec<String> = std::env::args().skip(1).collect();
     match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
         ["ink"] => ink(),
+        ["sheet"] => sheets::cost(),
+        ["tablets", n] => tablets::table(n.parse().unwrap_or(200)),
+        ["match", n] => matches::matches(n.parse().unwrap_or(50)),
+        ["sheets", n] => sheets::table(n.parse().unwrap_or(200)),
         ["drawing", out] => drawing(out),
         ["render", n, folder] => (1..=n.parse().unwrap_or(100)).into_par_iter().for_each(|i: usize| {
             let all = Delivery { drawings: n.parse().unwrap_or(100), ..DELIVERIES[0] };
@@ -116,6 +136,6 @@ fn main() {
             }
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
-        _ => eprintln!("usage: eddymist-bench ink | drawing OUT.png | drawings N | render N FOLDER"),
+        _ => eprintln!("usage: eddymist-bench ink | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"),
     }
 }

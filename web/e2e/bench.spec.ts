@@ -58,12 +58,14 @@ test('tapers, nib and smoothing are added, set, and said when they do nothing', 
   await type(page, 'Lead-out tip width in mm', '0.02');
   await type(page, 'Lead-out shape', '1.3');
   await page.getByRole('button', { name: 'Lead-in: add' }).click();
-  await expect(page.getByText('Round: as wide in every direction. Its angle has no effect.')).toBeVisible();
-  await page.getByRole('button', { name: 'Make it elliptical' }).click();
+  await expect(page.getByText('As wide in every direction: an angle would have no effect.')).toBeVisible();
+  await field(page, 'shape of the nib').selectOption('ellipse');
   await type(page, 'breadth over length', '0.3');
   await type(page, 'nib angle in degrees', '-20');
   await field(page, 'nib angle fixed to').selectOption('stylus');
-  await page.getByRole('button', { name: 'Smoothing: add' }).click();
+  await field(page, 'smoothing of position').selectOption('adaptive');
+  // What it costs is said by the hand's own strokes.
+  await expect(page.getByText(/^On your own strokes: \d+ ms/)).toBeVisible();
   await type(page, 'least cut-off in Hz', '2');
   await page.getByRole('button', { name: /Save \(adds version 2\)/ }).click();
   await expect(page.getByText('· version 2')).toBeVisible();
@@ -83,6 +85,43 @@ test('tapers, nib and smoothing are added, set, and said when they do nothing', 
   await expect(page.getByText('None: the line starts as wide as the effort says.')).toBeVisible();
 });
 
+test('every part is held against the pen, worst first, and is fitted or locked by itself', async ({ page }) => {
+  await bench(page, 'whole pen', 'soft brush pen, whole sheet');
+  const card = (name: string) => page.locator('.card-plain', { has: page.getByRole('heading', { name, exact: true }) });
+  for (const part of ['Weight curve', 'Nib', 'Pooling']) await expect(card(part)).toContainText(/alike: /);
+  await expect(card('Lead-in')).toContainText('the pen’s own law is taken'.replace('’', "'"));
+  // The exercise that shows a part lies in the lanes, tip on tip.
+  await page.getByRole('button', { name: 'a flick out' }).click();
+  await expect(page.locator('.lane', { hasText: 'Pen' }).first()).toContainText('flick out, tip on tip');
+  await page.getByRole('button', { name: 'a ramp' }).click();
+  await expect(page.locator('.lane', { hasText: 'Brush' }).first()).toContainText('the hand’s, inked');
+  await page.getByRole('button', { name: 'normal', exact: true }).click();
+  // Taken away, a part differs; the others stay as they are.
+  await page.getByRole('button', { name: 'Pooling: set to none' }).click();
+  await expect(card('Pooling')).toContainText(/differs: a held dot is [\d.]+ of the line smaller/);
+  await page.getByRole('button', { name: 'Pace: set to none' }).click();
+  await page.getByRole('button', { name: 'Pace: lock' }).click();
+  await expect(page.getByRole('button', { name: "Pace: set to the pen's" })).toBeDisabled();
+  await page.getByRole('button', { name: "Pooling: set to the pen's" }).click();
+  await expect(card('Pooling')).toContainText(/alike: /);
+  await expect(card('Pace')).toContainText('None: as wide at every speed');
+  await page.getByRole('button', { name: 'Fit what is not locked' }).click();
+  await expect(page.getByRole('button', { name: 'Fit what is not locked' })).toBeEnabled();
+  await expect(card('Pace')).toContainText('None: as wide at every speed');
+  await page.getByRole('button', { name: 'Pace: unlock' }).click();
+  await page.getByRole('button', { name: 'Fit all to the pen' }).click();
+  await expect(field(page, 'width when fast')).toBeVisible();
+  // A control without effect says why.
+  await field(page, 'what drives the width').selectOption('effort');
+  await expect(card('Pace')).toContainText('No effect: the width is driven by effort alone');
+  await page.getByRole('button', { name: 'Use the pen’s own strip' }).click();
+  await expect(card('Edge')).toContainText('The strip of the real line');
+  await field(page, 'shape of the nib').selectOption('polygon');
+  await expect(page.getByText(/rough edge on a drawn nib/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText(/rough edge on a drawn nib/)).toHaveCount(0);
+});
+
 test('lanes follow the effort that is asked for, and a brush without a pen says what it lacks', async ({ page }) => {
   await bench(page, 'by effort', 'soft brush pen');
   const pen = page.locator('.lane', { hasText: 'Pen' }).first();
@@ -98,15 +137,17 @@ test('lanes follow the effort that is asked for, and a brush without a pen says 
   await bench(page, 'out of nothing');
   await expect(page.getByText('no line at this effort')).toBeVisible();
   await expect(page.getByText('warm up on a tablet')).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Fit again' })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Fit all to the pen' })).toHaveCount(0);
 });
 
 test('the try lane inks by mouse, pen and simulated hand, re-inks with every change, and takes strokes out', async ({ page }) => {
   await bench(page, 'tried');
   const lane = page.getByLabel('try lane');
   const ink = () =>
-    lane.evaluate((c: HTMLCanvasElement) => {
-      const data = c.getContext('2d')?.getImageData(0, 0, c.width, c.height).data ?? [];
+    lane.evaluate((lane: HTMLCanvasElement) => {
+      // What is being drawn lies on a sheet over what has been drawn.
+      const sheets = [...(lane.parentElement?.querySelectorAll('canvas') ?? [])];
+      const data = sheets.flatMap((c) => [...(c.getContext('2d')?.getImageData(0, 0, c.width, c.height).data ?? [])]);
       let sum = 0;
       for (let i = 3; i < data.length; i += 4) sum += (data[i] ?? 0) / 255;
       return Math.round(sum);
@@ -180,7 +221,7 @@ test('the browser’s ink is the command’s, curve for curve', async ({ page })
     async ([source, bytes, brush, samples]) => {
       const module = await import(URL.createObjectURL(new Blob([source], { type: 'text/javascript' })));
       await module.default({ module_or_path: new Uint8Array(bytes) });
-      return new module.Engine(brush, new Float64Array()).path(new Float64Array(samples), 1) as string;
+      return new module.Engine(brush, new Float64Array()).paths(new Float64Array(samples), 1)[0] as string;
     },
     [glue, bytes, JSON.stringify(brush), points.flatMap((p) => [p.t, p.x, p.y, p.f, Number.NaN, Number.NaN])] as [string, number[], string, number[]],
   );

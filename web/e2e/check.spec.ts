@@ -61,7 +61,7 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   await signIn(page, 'Ilse Marrow');
   await place(page, 'Checks');
   await page.getByRole('link', { name: 'Shot 012' }).click();
-  await expect(page.getByText('11 drawings go back')).toBeVisible();
+  await expect(page.getByText('12 drawings go back')).toBeVisible();
   const chosen = page.locator('[role=option][aria-selected=true]');
   // It opens on the first that goes back; the arrows go on from there.
   await expect(chosen).toHaveAttribute('aria-label', 'drawing 1, goes back');

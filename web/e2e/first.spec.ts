@@ -20,7 +20,7 @@ test('the first member is made, finds every place empty with its first step, and
   await page.getByRole('button', { name: 'Make the member' }).click();
   await expect(page.getByText('Low Tide').first()).toBeVisible();
   const first: [string, RegExp][] = [
-    ['Pens', /Bring in a pen/],
+    ['Pens', /bring in a sampler sheet/i],
     ['Tablets', /warm.?up/i],
     ['Brushes', /Bring in a pen|pen/i],
     ['Guides', /guide/i],

@@ -42,6 +42,42 @@ test('a scan is looked at line by line, its efforts are said, and the pen keeps 
   await expect(page.getByText(/^held against/)).toContainText('old faithful');
 });
 
+test('flicks are marked on a scan, measured, and kept as a lead-out', async ({ page }) => {
+  const base = await signIn(page);
+  await page.goto('/pens/new');
+  await page.getByLabel('Or scan a simulated pen').selectOption({ label: 'soft brush pen' });
+  await expect(page.getByRole('heading', { name: '20 ruled lines found' })).toBeVisible();
+  await page.getByText('Flicks and dots on this scan').click();
+  const picture = page.getByLabel('the scan; drag a box about a stroke');
+  const box = await picture.boundingBox();
+  // The whole of nothing, dragged; then a line that runs out at its right end, typed.
+  await page.mouse.move((box?.x ?? 0) + (box?.width ?? 0) / 2 - 150, (box?.y ?? 0) + 4);
+  await page.mouse.down();
+  await page.mouse.move((box?.x ?? 0) + (box?.width ?? 0) / 2 - 120, (box?.y ?? 0) + 14, { steps: 3 });
+  await page.mouse.up();
+  await expect(page.getByText('there is no ink in a marked box')).toBeVisible();
+  await page.getByLabel('take mark 1 away').click();
+  await expect(page.getByText('there is no ink in a marked box')).toHaveCount(0);
+  const width = Number((await picture.getAttribute('viewBox'))?.split(' ')[2]);
+  const lines = page.locator('.lane');
+  await expect(lines).toHaveCount(20);
+  const [y0, y1] = await picture.locator('line').evaluateAll((all) => [9, 10].map((i) => Number(all[i]?.getAttribute('y1'))));
+  const half = Math.round(((y1 ?? 0) - (y0 ?? 0)) / 2);
+  await page.getByLabel('a box typed as left').fill(`4, ${Math.round((y0 ?? 0) - half)}, ${width - 8}, ${2 * half}`);
+  await page.getByLabel('a box typed as left').press('Enter');
+  await expect(page.getByText(/mm long, [\d.]+ mm at its widest/)).toBeVisible();
+  // The marked line is a flick now, and no width at an effort.
+  await expect(page.getByLabel('effort of line 10', { exact: true })).toHaveValue('');
+  await page.getByLabel('Name of the pen').fill('brush pen with a flick');
+  await page.getByRole('button', { name: 'Keep the pen' }).click();
+  await expect(page.getByRole('heading', { name: 'brush pen with a flick' })).toBeVisible();
+  const kept = await (await page.request.get(`${base}/pens`)).json();
+  const { card } = kept.find((p: { name: string }) => p.name === 'brush pen with a flick');
+  expect(card.lead_out.flicks).toBe(1);
+  expect(card.lead_out.sd_mm).toBeUndefined();
+  expect(card.widths_by_effort[2].lines).toBe(3);
+});
+
 test('the drawer lies thinnest first, each pen by a line of its own', async ({ page }) => {
   await signIn(page);
   await page.goto('/pens');
@@ -98,7 +134,7 @@ test('a mouse draws the warm-up and is told what cannot be known from it; a shor
   await page.getByRole('button', { name: 'Read the warm-up' }).click();
   await expect(page.getByRole('alert')).toContainText('reported no pressure');
   // The strokes are still there: nothing is lost by being refused.
-  await expect(page.getByRole('heading', { name: 'All strokes are drawn' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /^Straight edge/ })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Read the warm-up' })).toBeEnabled();
 });
 

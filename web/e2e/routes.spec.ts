@@ -151,16 +151,28 @@ test('scans that cannot be measured are refused, and a pen is not kept from what
   await refusal(await send(file('bare.png', lines)), 422, /resolution/);
   await refusal(await send({ ...file('bare.png', lines), dpi: 'many' }), 422, /number of dpi/);
   await refusal(await send({ ...file('bare.png', lines), dpi: '12' }), 422, /between 50 and 10000/);
-  await refusal(
+  // A page without a line is no refusal: a flick or a dot may be on it. It says so, and nothing can be kept of it.
+  const white = await (
     await send({
       ...file(
         'white.png',
         png(400, 300, () => false),
       ),
       dpi: '600',
-    }),
+    })
+  ).json();
+  expect(white.lines).toEqual([]);
+  expect(white.measurement.warnings.join()).toContain('no ruled line');
+  const marks = [
+    { kind: 'dot', area: [10, 10, 60, 60] },
+    { kind: 'flick-in', area: [390, 10, 60, 60] },
+  ];
+  const read = await (await lead.post(`${p}/scans/${white.sha256}/marks`, { data: { resolution_dpi: 600, marks } })).json();
+  expect(read.map((m: { problem: string }) => m.problem)).toEqual([expect.stringMatching(/no ink/), expect.stringMatching(/outside of the picture/)]);
+  await refusal(
+    await lead.post(`${p}/pens`, { data: { name: 'nothing', scan_sha256: white.sha256, resolution_dpi: 600, efforts: [] } }),
     422,
-    /no ruled line/,
+    /nothing of a pen was measured/,
   );
   await refusal(await send({ dpi: '600' }), 422, /no file/);
   const measured = await send({
@@ -253,16 +265,16 @@ test('a brush keeps every version, refuses a stale save with both, and takes no 
     await refusal(await artist.post(`${url}/versions`, { data: { brush: wrong, from_version: 2, says: '' } }), 422, says);
   }
   // A part that cannot be inked yet is kept on saving, and named when it is to be inked.
-  const pools = { ...thicker, pooling: { ratio: 1.3, time_s: 0.4 } };
-  expect((await artist.post(`${url}/versions`, { data: { brush: pools, from_version: 2, says: 'pools' } })).status()).toBe(200);
-  await refusal(await artist.post(`${url}/bench`, { data: { brush: pools } }), 422, /pooling/);
+  const pixel = { ...thicker, lay: { kind: 'pixel' } };
+  expect((await artist.post(`${url}/versions`, { data: { brush: pixel, from_version: 2, says: 'pixel' } })).status()).toBe(200);
+  await refusal(await artist.post(`${url}/bench`, { data: { brush: pixel } }), 422, /pixel lay/);
   // Going back is no loss: the later versions stay.
   await refusal(await artist.post(`${url}/current`, { data: { version: 9, from_version: 3 } }), 404, /version/);
   await refusal(await artist.post(`${url}/current`, { data: { version: 1, from_version: 2 } }), 409);
   expect((await artist.post(`${url}/current`, { data: { version: 1, from_version: 3 } })).status()).toBe(200);
   const now = await (await artist.get(url)).json();
   expect([now.current_version, now.versions.length]).toEqual([1, 3]);
-  expect(now.versions.find((v: { version: number }) => v.version === 3).brush.pooling).toEqual(pools.pooling);
+  expect(now.versions.find((v: { version: number }) => v.version === 3).brush.lay).toEqual(pixel.lay);
   // A draft outlives the page, is plainly a draft, and can be taken back.
   await artist.put(`${url}/draft`, { data: { brush: thicker } });
   expect((await (await artist.get(url)).json()).draft.weight).toEqual(thicker.weight);

@@ -10,12 +10,14 @@ import { Delivery } from './pages/Delivery';
 import { Desk } from './pages/Desk';
 import { Guides } from './pages/Guides';
 import { NewPen } from './pages/NewPen';
+import { NewSheet } from './pages/NewSheet';
 import { Pen } from './pages/Pen';
 import { Pens } from './pages/Pens';
 import { Profile } from './pages/Profile';
 import { SignIn } from './pages/SignIn';
 import { Tablets } from './pages/Tablets';
 import { Team } from './pages/Team';
+import { Transfer } from './pages/Transfer';
 import { WarmUp } from './pages/WarmUp';
 import { OpenProduction, useOpen, useSession } from './session';
 
@@ -79,9 +81,11 @@ export function App() {
           <Route path="/" element={<Desk />} />
           <Route path="/pens" element={<Pens />} />
           <Route path="/pens/new" element={<NewPen />} />
+          <Route path="/pens/sheet" element={<NewSheet />} />
           <Route path="/pens/:id" element={<Pen />} />
           <Route path="/tablets" element={<Tablets />} />
           <Route path="/tablets/warm-up" element={<WarmUp />} />
+          <Route path="/tablets/transfer" element={<Transfer />} />
           <Route path="/tablets/:id" element={<Profile />} />
           <Route path="/brushes" element={<Brushes />} />
           <Route path="/brushes/:id" element={<Bench />} />

@@ -5,6 +5,7 @@ mod fail;
 mod ink;
 mod measuring;
 mod serving;
+mod sheet;
 
 use std::path::PathBuf;
 
@@ -20,6 +21,8 @@ struct Cli {
 
 #[derive(Subcommand)]
 enum Command {
+    /// The sampler sheet, to print or as blank pixels
+    Sheet(SheetArgs),
     /// Measure a scan
     Measure {
         #[command(subcommand)]
@@ -59,6 +62,14 @@ enum Command {
 
 #[derive(Subcommand)]
 enum Measure {
+    /// A scanned or inked sampler sheet to a pen card
+    Sheet {
+        scan: PathBuf,
+        #[arg(long)]
+        dpi: Option<f64>,
+        #[arg(long)]
+        json: bool,
+    },
     /// Ruled lines in a scan
     Line {
         scan: PathBuf,
@@ -70,6 +81,25 @@ enum Measure {
         #[arg(long)]
         json: bool,
     },
+}
+
+#[derive(Args)]
+pub struct SheetArgs {
+    /// a4 or letter
+    #[arg(long)]
+    paper: String,
+    /// .pdf or .svg to print, .png or .ora as blank pixels; sheet.pdf if left out
+    #[arg(long)]
+    out: Option<PathBuf>,
+    /// Of the blank pixels; 600 if left out
+    #[arg(long)]
+    dpi: Option<f64>,
+    /// The sheet's number, six capitals or digits; a fresh one if left out
+    #[arg(long)]
+    number: Option<String>,
+    /// Print the cells in mm
+    #[arg(long)]
+    json: bool,
 }
 
 #[derive(Args)]
@@ -130,7 +160,9 @@ pub struct CheckArgs {
 
 fn main() -> std::process::ExitCode {
     let done = match Cli::parse().command {
+        Command::Sheet(args) => sheet::run(&args),
         Command::Measure { what: Measure::Line { scan, dpi, area, json } } => measuring::line(&scan, dpi, area.as_deref(), json),
+        Command::Measure { what: Measure::Sheet { scan, dpi, json } } => measuring::sheet(&scan, dpi, json),
         Command::Tablet { warmup, json } => measuring::tablet(&warmup, json),
         Command::Fit(args) => measuring::fit(&args),
         Command::Ink(args) => ink::run(&args),

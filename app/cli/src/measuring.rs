@@ -1,9 +1,18 @@
-//! `measure line`, `tablet` and `fit`.
+//! `measure line`, `measure sheet`, `tablet` and `fit`.
 
 use std::path::Path;
 
-use eddymist_calibrate::{PenCard, TabletProfile, Verdict, WarmUp, matching::Part, profile};
-use eddymist_formats::{images, inkml};
+use eddymist_calibrate::{
+    PenCard, TabletProfile, Verdict, WarmUp,
+    matching::Part,
+    pen_card::{CardNib, Note},
+    profile,
+    warmup::effort_name,
+};
+use eddymist_formats::{
+    images, inkml,
+    pen_sheet::{self, PenSheetError},
+};
 use eddymist_ink::Brush;
 use eddymist_measure::scan::{self, Scan};
 
@@ -12,13 +21,72 @@ use crate::{
     fail::{Done, Fail, print_json, read, read_text, write},
 };
 
-/// Ruled lines in a scan.
-pub fn line(path: &Path, dpi: Option<f64>, area: Option<&str>, json: bool) -> Done {
+fn checked(dpi: Option<f64>) -> Result<(), Fail> {
     if dpi.is_some_and(|d| !(50.0..=10_000.0).contains(&d)) {
         return Err(Fail::usage("--dpi must lie between 50 and 10000"));
     }
+    Ok(())
+}
+
+const NO_RESOLUTION: &str = "no resolution is in the file; give it with --dpi, such as --dpi 600";
+
+/// A sampler sheet to a pen card.
+pub fn sheet(path: &Path, dpi: Option<f64>, json: bool) -> Done {
+    checked(dpi)?;
+    let sheet = pen_sheet::read(&read(path)?, dpi, &[]).map_err(|e| match e {
+        PenSheetError::File(eddymist_formats::ReadError::NoResolution) => Fail::input(path, NO_RESOLUTION),
+        e => Fail::input(path, e),
+    })?;
+    let r = &sheet.reading;
+    let mut card = PenCard::from_sheet(&format!("sheet {}", r.plan.number), r, &[], Note::default());
+    card.strip_png = sheet.strip_png;
+    if json {
+        print_json(&card)?;
+        return Ok(0);
+    }
+    println!(
+        "sheet {}, {} corner marks, turned {:.2}°, printed at {:.1} % × {:.1} %",
+        r.plan.number,
+        r.marks,
+        r.turn_deg,
+        100.0 * r.printed_scale[0],
+        100.0 * r.printed_scale[1]
+    );
+    for w in card.widths_by_effort.iter().flatten() {
+        let sd = w.sd_mm.map_or(String::new(), |s| format!(" ± {s:.4}"));
+        println!("{:>8}  {:.4}{sd} mm, {} lines", effort_name(w.effort), w.width_mm, w.lines);
+    }
+    for p in card.widths_by_pace.iter().flatten() {
+        println!("{:>8}  {:.4} ± {:.4} mm at {:.0} mm/s, {} lines", p.pace, p.width_mm, p.sd_mm, p.speed_mm_s, p.lines);
+    }
+    for (name, t) in [("lead-in", card.lead_in), ("lead-out", card.lead_out)] {
+        if let Some(t) = t {
+            let sd = t.sd_mm.map_or(String::new(), |s| format!(" ± {s:.2}"));
+            println!("{name:>8}  half at {:.2} mm, nine tenths at {:.2}{sd} mm, {} flicks", t.at_50_mm, t.at_90_mm, t.flicks);
+        }
+    }
+    match card.nib {
+        Some(CardNib::Round { length_mm, .. }) => println!("     nib  round, {length_mm:.3} mm"),
+        Some(CardNib::Ellipse { length_mm, breadth_mm, angle_deg, .. }) => println!("     nib  {length_mm:.3} × {breadth_mm:.3} mm at {angle_deg:.1}°"),
+        Some(CardNib::Spring { length_mm, opening_mm, pull_deg, .. }) => {
+            println!("     nib  spring, {length_mm:.3} mm, opens {opening_mm:.3} mm on the pull toward {pull_deg:.0}°");
+        }
+        None => println!("     nib  not shown"),
+    }
+    if let Some(p) = card.pooling {
+        println!("    dots  {:.3} mm, {:.2} of the line", p.dot_mm, p.ratio);
+    }
+    for w in &card.warnings {
+        eprintln!("{w}");
+    }
+    Ok(0)
+}
+
+/// Ruled lines in a scan.
+pub fn line(path: &Path, dpi: Option<f64>, area: Option<&str>, json: bool) -> Done {
+    checked(dpi)?;
     let mut picture = images::scan(&read(path)?, dpi).map_err(|e| match e {
-        eddymist_formats::ReadError::NoResolution => Fail::input(path, "no resolution is in the file; give it with --dpi, such as --dpi 600"),
+        eddymist_formats::ReadError::NoResolution => Fail::input(path, NO_RESOLUTION),
         e => Fail::input(path, e),
     })?;
     if let Some(area) = area {
@@ -85,6 +153,11 @@ pub fn tablet(path: &Path, json: bool) -> Done {
     println!("full point       {:.4}{}", p.full_point, if p.full_point_seen { "" } else { " (no plateau seen)" });
     println!("pressure steps   {}", p.pressure_steps.map_or("too few values seen".into(), |s| s.to_string()));
     println!("report rate      {:.1} Hz, {} dropouts", p.report_rate_hz, p.dropouts);
+    let known = |v: Option<String>| v.unwrap_or_else(|| "not shown".into());
+    println!("pressure noise   {}", known(p.pressure_noise.map(|n| format!("± {:.2} % of the range", 100.0 * n))));
+    println!("hysteresis       {}", known(p.hysteresis.map(|h| format!("{:+.2} % letting go over pressing", 100.0 * h))));
+    println!("position noise   {}", known(p.position_noise_um.map(|n| format!("± {n:.0} µm"))));
+    println!("diagonal wobble  {}", known(p.diagonal_wobble.map(|w| format!("{:.0} µm every {:.1} mm", w.amplitude_um, w.period_mm))));
     println!("response         {}", p.response.iter().map(|k| format!("{:.3}→{:.2}", k[0], k[1])).collect::<Vec<_>>().join("  "));
     p.advice.iter().for_each(|a| println!("· {a}"));
     Ok(0)

@@ -9,7 +9,7 @@ use eddymist_formats::{images, inkml, inkml::write_warmup};
 use eddymist_sim::{
     osk::Pose,
     pens::PENS,
-    production::{line_guide, pen_scan, render},
+    production::{line_guide, pen_scan, render, sheet_scan},
     stylus::{HANDS, TABLETS, warmup},
 };
 use serde_json::{Value, json};
@@ -30,7 +30,7 @@ fn without_json_a_table_is_read_by_people() {
     assert!(lines.lines().next().is_some_and(|l| l.contains("width ± sd") && l.contains("ragged")) && lines.contains("nearest standard width: 0.35 mm"));
     let strokes = f.put("w.inkml", write_warmup(&warmup(&HANDS[2], &TABLETS[2], 2)));
     let profile = text(&eddymist(&["tablet", &strokes]).stdout);
-    for what in ["activation", "full point", "pressure steps", "report rate", "response", "→", "reached early"] {
+    for what in ["pressure noise", "µm every 5.1 mm", "activation", "full point", "pressure steps", "report rate", "response", "→", "reached early"] {
         assert!(profile.contains(what), "{what}: {profile}");
     }
     let card = f.put("card.json", &eddymist(&["measure", "line", &scan, "--json"]).stdout);
@@ -40,6 +40,37 @@ fn without_json_a_table_is_read_by_people() {
     let drawing = f.put("d.png", render(&Pose::at(0.0), 1.0, |role, _| if role == 0 { 1.2 } else { 1.0 }, 5));
     let checked = text(&eddymist(&["check", "--guide", &guide, &drawing]).stdout);
     assert!(checked.contains("contour") && checked.to_lowercase().contains("heavy") && checked.contains("d.png"), "{checked}");
+}
+
+#[test]
+fn a_sheet_is_written_in_four_kinds_and_comes_back_as_a_card() {
+    let f = Folder::new("sheet");
+    let plan = document(&eddymist(&["sheet", "--paper", "letter", "--number", "ABC234", "--json"]), "sampler-sheet");
+    assert_eq!((plan["number"].as_str(), plan["cells"].as_array().map(Vec::len), plan["size_mm"][0].as_f64()), (Some("ABC234"), Some(17), Some(215.9)));
+    for (name, start) in [("s.pdf", &b"%PDF"[..]), ("s.svg", b"<svg"), ("s.png", b"\x89PNG"), ("s.ora", b"PK")] {
+        let out = f.path(name);
+        assert!(eddymist(&["sheet", "--paper", "a4", "--out", &out, "--dpi", "150"]).status.success());
+        assert!(fs::read(&out).expect("read").starts_with(start), "{name}");
+    }
+    // The printed page is the paper's size, in points.
+    assert!(text(&fs::read(f.path("s.pdf")).expect("read")).contains("595.2"));
+    let inked = f.put("inked.png", sheet_scan(&PENS[2], 300.0, 3));
+    let card = document(&eddymist(&["measure", "sheet", &inked, "--json"]), "pen-card");
+    assert_eq!((card["widths_by_effort"].as_array().map(Vec::len), card["nib"]["law"].as_str()), (Some(5), Some("spring")));
+    assert!(card["strip_png"].as_str().is_some_and(|s| s.starts_with("data:image/png")) && card["lead_out"]["flicks"].as_u64() >= Some(9));
+    let table = text(&eddymist(&["measure", "sheet", &inked]).stdout);
+    for what in ["printed at 98.5 %", "hardest", "lead-out", "spring", "mm/s"] {
+        assert!(table.contains(what), "{what}: {table}");
+    }
+    // A card from a sheet fits a brush like any other.
+    let card = f.put("card.json", serde_json::to_vec(&card).expect("JSON"));
+    document(&eddymist(&["fit", "--pen", &card, "--json"]), "match");
+    refused(&["sheet", "--paper", "a5"], "a4 and letter");
+    refused(&["sheet", "--paper", "a4", "--out", &f.path("s.doc")], ".pdf, .svg, .png or .ora");
+    refused(&["sheet", "--paper", "a4", "--out", &f.path("s.png"), "--dpi", "10"], "between 150 and 1200");
+    refused(&["sheet", "--paper", "a4", "--number", "abc"], "six capitals");
+    refused(&["measure", "sheet", &inked, "--dpi", "600", "--json"], "about 295 would fit");
+    refused(&["measure", "sheet", &f.put("lines.png", pen_scan(&PENS[0], 300.0, 4).0), "--json"], "no corner mark");
 }
 
 #[test]

@@ -4,7 +4,7 @@ use eddymist_calibrate::pen_card::Note;
 use eddymist_formats::inkml;
 use eddymist_sim::{
     pens::PENS,
-    production::{ARTISTS, DELIVERIES, drawing, line_guide, pen_scan},
+    production::{ARTISTS, DELIVERIES, drawing, line_guide, pen_scan, sheet_scan},
     stylus::{Hand, Tablet, warmup},
 };
 
@@ -13,7 +13,7 @@ use crate::{
     routes::doors,
     state::State,
     store,
-    views::{NewBrush, NewDelivery, NewPen, NewProfile},
+    views::{NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen},
 };
 
 /// A sign-in of the demo.
@@ -64,8 +64,31 @@ pub async fn load(state: &State) -> Result<(), String> {
             wear: if i == 2 { "third drawing with this nib".into() } else { String::new() },
             usage: String::new(),
         };
-        let new = NewPen { name: pen.name.into(), scan_sha256: sha, resolution_dpi: measurement.resolution_dpi, efforts, note };
-        pens.push(doors::keep_pen(state, &access, &new, measurement, views).await.map_err(problem)?);
+        let new = NewPen { name: pen.name.into(), scan_sha256: sha, resolution_dpi: measurement.resolution_dpi, efforts, marks: Vec::new(), note };
+        pens.push(doors::keep_pen(state, &access, &new, measurement, views, &[]).await.map_err(problem)?);
+    }
+    // Three of them on the whole sheet too: the nib by direction, tapers, paces and dots. Under one lay a kitchen scale.
+    let scale = [[0.0, 18.0], [0.25, 55.0], [0.5, 110.0], [0.75, 190.0], [1.0, 310.0]];
+    let sheets = [
+        (2, "flexible steel nib, a month on", "a month of daily use"),
+        (3, "soft brush pen, whole sheet", "fresh"),
+        (4, "chisel marker, whole sheet", "fresh"),
+    ];
+    for (i, name, wear) in sheets {
+        let png = tokio::task::spawn_blocking(move || sheet_scan(&PENS[i], 300.0, SEED + 40 + i as u64)).await.map_err(|e| e.to_string())?;
+        let sha = store::images::keep(&state.pool, production, "image/png", &png).await.map_err(text)?;
+        let found = doors::read_sheet(&png, None, &[]).map_err(problem)?;
+        let note = Note { paper: "bristol, smooth".into(), ink: "carbon black".into(), wear: wear.into(), usage: String::new() };
+        let new = NewSheetPen {
+            name: name.into(),
+            scan_sha256: sha,
+            resolution_dpi: found.reading.resolution_dpi,
+            left_out: Vec::new(),
+            marked: Vec::new(),
+            grams: if i == 2 { scale.to_vec() } else { Vec::new() },
+            note,
+        };
+        pens.push(doors::keep_sheet(state, &access, &new, found).await.map_err(problem)?);
     }
     let mut profiles = Vec::new();
     for (i, artist) in ARTISTS.iter().enumerate() {
@@ -76,7 +99,7 @@ pub async fn load(state: &State) -> Result<(), String> {
         let new = NewProfile { artist: artist.name.into(), tablet: tablet.name.into(), inkml: text };
         profiles.push(doors::keep_profile(state, &access, new).await.map_err(problem)?);
     }
-    for (name, pen, profile) in [("Steel nib for Osk's coat", 2, 0), ("Fineliner for the tram", 1, 1), ("Brush pen for the stripes", 3, 2)] {
+    for (name, pen, profile) in [("Steel nib for Osk's coat", 5, 0), ("Fineliner for the tram", 1, 1), ("Brush pen for the stripes", 6, 2)] {
         let new = NewBrush { name: name.into(), pen_id: pens.get(pen).copied(), profile_id: profiles.get(profile).copied(), copy_of: None, copy_version: None };
         doors::create_brush(state, &access, new).await.map_err(problem)?;
     }

@@ -100,6 +100,7 @@ pub fn openapi() -> Value {
 pub fn schemas() -> Vec<(&'static str, Schema)> {
     vec![
         ("line-measurement", schema_for!(eddymist_measure::scan::LineMeasurement)),
+        ("sampler-sheet", schema_for!(eddymist_measure::sheet::layout::SheetPlan)),
         ("pen-card", schema_for!(eddymist_calibrate::PenCard)),
         ("tablet-profile", schema_for!(eddymist_calibrate::TabletProfile)),
         ("brush", schema_for!(eddymist_ink::Brush)),

@@ -2,12 +2,22 @@
 
 use eddymist_calibrate::{
     Match, PenCard, TabletProfile,
+    figures::Figure,
     lanes::{Lane, PenLine},
+    matching::Part,
     pen_card::Note,
+    smoothing::Trade,
+    transfer::{ScaleReading, Transfer},
 };
 use eddymist_check::{DrawingCheck, LineGuide, Manifest, guide::Weight};
 use eddymist_ink::Brush;
-use eddymist_measure::scan::LineMeasurement;
+use eddymist_measure::{
+    scan::{
+        LineMeasurement,
+        mark::{Mark, MarkedStroke},
+    },
+    sheet::{Marked, SheetReading},
+};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
@@ -78,6 +88,20 @@ pub struct ScanView {
     pub lines: Vec<PenLine>,
 }
 
+/// Strokes marked on a scan.
+#[derive(Deserialize, JsonSchema)]
+pub struct ScanMarks {
+    pub resolution_dpi: f64,
+    pub marks: Vec<Mark>,
+}
+
+/// What each mark gave, in their order: the stroke, or why there is none.
+#[derive(Serialize, JsonSchema)]
+pub struct MarkRead {
+    pub stroke: Option<MarkedStroke>,
+    pub problem: Option<String>,
+}
+
 #[derive(Deserialize, JsonSchema)]
 pub struct NewPen {
     pub name: String,
@@ -85,6 +109,9 @@ pub struct NewPen {
     pub resolution_dpi: f64,
     /// Each line's effort, in their order; none leaves the line out of the widths by effort.
     pub efforts: Vec<Option<f64>>,
+    /// Flicks and dots marked on the scan.
+    #[serde(default)]
+    pub marks: Vec<Mark>,
     #[serde(default)]
     pub note: Note,
 }
@@ -96,6 +123,72 @@ pub struct PenSummary {
     pub card: PenCard,
     /// Its line at normal effort, for the drawer.
     pub line: Option<PenLine>,
+    pub tags: Vec<String>,
+    pub sheet_number: Option<String>,
+    pub kept_at: String,
+}
+
+/// A sampler sheet as it was read; nothing is kept of it but its picture.
+#[derive(Serialize, JsonSchema)]
+pub struct SheetView {
+    pub sha256: String,
+    pub width_px: u32,
+    pub height_px: u32,
+    pub reading: SheetReading,
+    /// The card that it would make.
+    pub card: PenCard,
+    pub strip_mismatch_um: Option<f64>,
+    /// Pens that this sheet's number was kept as before.
+    pub known: Vec<KnownPen>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct KnownPen {
+    pub id: Uuid,
+    pub name: String,
+}
+
+/// A sheet to be read again, some of its cells where they were marked by hand.
+#[derive(Deserialize, JsonSchema)]
+pub struct SheetAgain {
+    pub name: String,
+    pub resolution_dpi: f64,
+    #[serde(default)]
+    pub marked: Vec<Marked>,
+}
+
+/// A pen to be kept from a sheet.
+#[derive(Deserialize, JsonSchema)]
+pub struct NewSheetPen {
+    pub name: String,
+    pub scan_sha256: String,
+    pub resolution_dpi: f64,
+    /// Ids of cells that are not to count.
+    #[serde(default)]
+    pub left_out: Vec<String>,
+    /// Cells whose place was marked by hand.
+    #[serde(default)]
+    pub marked: Vec<Marked>,
+    /// What a kitchen scale under the sheet showed: effort, grams.
+    #[serde(default)]
+    pub grams: Vec<[f64; 2]>,
+    #[serde(default)]
+    pub note: Note,
+}
+
+/// What is kept of a sheet beside the card.
+#[derive(Serialize, Deserialize, JsonSchema)]
+pub struct KeptSheet {
+    pub width_px: u32,
+    pub height_px: u32,
+    pub reading: SheetReading,
+    pub left_out: Vec<String>,
+    pub strip_mismatch_um: Option<f64>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct Tags {
+    pub tags: Vec<String>,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -103,8 +196,15 @@ pub struct PenView {
     pub id: Uuid,
     pub name: String,
     pub card: PenCard,
-    pub measurement: LineMeasurement,
+    /// All figures of the card, with their intervals.
+    pub figures: Vec<Figure>,
+    /// Absent where it came from a sampler sheet.
+    pub measurement: Option<LineMeasurement>,
     pub lines: Vec<PenLine>,
+    /// Of the lines' edges, their mean: lag in µm, correlation.
+    pub autocorrelation: Vec<[f64; 2]>,
+    pub sheet: Option<KeptSheet>,
+    pub tags: Vec<String>,
     pub scan_sha256: String,
     pub kept_by: String,
     pub kept_at: String,
@@ -140,10 +240,13 @@ pub struct WarmUpText {
 /// azimuth and elevation in degrees; null where the device gives none.
 #[derive(Deserialize, JsonSchema)]
 pub struct DrawnGroup {
-    /// `effort` or `ramp`.
+    /// As in a warm-up's file: `effort`, `ramp`, `ruled`, `diagonal`, `flick`, `dot`, `circle`, `freehand` or `card`.
     pub exercise: String,
     #[serde(default)]
     pub effort: Option<f64>,
+    /// `slow`, `normal` or `fast`.
+    #[serde(default)]
+    pub pace: Option<String>,
     pub strokes: Vec<Vec<Option<f64>>>,
 }
 
@@ -167,6 +270,26 @@ pub struct NewProfile {
     pub artist: String,
     pub tablet: String,
     pub inkml: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct ScaleReadings {
+    pub readings: Vec<ScaleReading>,
+}
+
+/// The same intended strokes on the team's tablets.
+#[derive(Serialize, JsonSchema)]
+pub struct TransferView {
+    /// Artist and tablet of each profile that the lines name by its place here.
+    pub profiles: Vec<TransferProfile>,
+    pub strokes: Vec<Transfer>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct TransferProfile {
+    pub id: Uuid,
+    pub artist: String,
+    pub tablet: String,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -257,9 +380,20 @@ pub struct BenchRequest {
     pub brush: Brush,
     #[serde(default)]
     pub effort: Option<f64>,
-    /// Fit the weight curve again before laying out.
+    /// Another exercise than lines of an effort.
     #[serde(default)]
-    pub fit: bool,
+    pub exercise: Option<LaneExercise>,
+    /// Parts to be fitted to the pen again; all others are locked.
+    #[serde(default)]
+    pub fit: Vec<Part>,
+}
+
+/// What can be laid over one another besides lines of one effort.
+#[derive(Clone, Copy, PartialEq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum LaneExercise {
+    Flick,
+    Ramp,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -267,6 +401,8 @@ pub struct Bench {
     /// The same brush, or the fitted one where a fit was asked for.
     pub found: Option<Match>,
     pub lane: Lane,
+    /// What the brush's smoothing of position costs and gives on the hand's own strokes.
+    pub smoothing: Option<Trade>,
     /// The pen's pooled spread in µm at this effort.
     pub spread_um: Option<f64>,
     /// Efforts at which pen or hand can be shown.

@@ -3,7 +3,7 @@
 //! Samples cross as flat numbers: t in ms, x and y in mm, raw pressure (NaN where there is none), azimuth and elevation
 //! in degrees (NaN where there are none). Polygons come back as x, y pairs in mm.
 
-use eddymist_ink::{Brush, Curve, Inker, LiveStroke, Sample, Stroke, fitting::fit_outline};
+use eddymist_ink::{Brush, Curve, Inked, Inker, LiveStroke, Sample, Stroke};
 use wasm_bindgen::prelude::*;
 
 const TOLERANCE_MM: f64 = 0.002;
@@ -34,10 +34,21 @@ impl Engine {
         Live { stroke: LiveStroke::new(self.inker.clone(), zoom, TOLERANCE_MM) }
     }
 
-    /// A whole stroke (six numbers a sample) as SVG path data in mm.
-    pub fn path(&self, samples: &[f64], zoom: f64) -> String {
+    /// A whole stroke (six numbers a sample): SVG path data in mm, one after the other, each opacity after its path.
+    pub fn paths(&self, samples: &[f64], zoom: f64) -> Vec<String> {
         let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };
-        fit_outline(&self.inker.ink(&stroke).outline(0.25 * TOLERANCE_MM), TOLERANCE_MM).iter().map(|p| p.svg()).collect()
+        let inked = self.inker.ink(&stroke).inked(0.25 * TOLERANCE_MM);
+        inked.svg_paths(TOLERANCE_MM).into_iter().flat_map(|(d, alpha)| [d, alpha.to_string()]).collect()
+    }
+
+    /// Deviation in mm of the Gaussian that softens every edge.
+    pub fn blur(&self) -> f64 {
+        Inked { layers: Vec::new(), softness_mm: self.inker.brush().edge.softness_mm }.blur_mm()
+    }
+
+    /// The least opacity that a stroke can have: live ink is drawn with it.
+    pub fn opacity(&self) -> f64 {
+        self.inker.brush().opacity.floor.min(self.inker.brush().opacity.full)
     }
 }
 
@@ -49,9 +60,10 @@ pub struct Live {
 
 #[wasm_bindgen]
 impl Live {
-    /// Takes one sample; returns the polygon that it adds.
+    /// Takes one sample; returns the polygons that it adds, each closed by a pair of NaN.
     pub fn push(&mut self, t_ms: f64, x: f64, y: f64, pressure: f64, azimuth: f64, elevation: f64) -> Vec<f64> {
-        self.stroke.push(sample(&[t_ms, x, y, pressure, azimuth, elevation])).into_flattened()
+        let pieces = self.stroke.push(sample(&[t_ms, x, y, pressure, azimuth, elevation]));
+        pieces.into_iter().flat_map(|p| p.into_iter().chain([[f64::NAN; 2]])).collect::<Vec<_>>().into_flattened()
     }
 }
 

@@ -1,7 +1,7 @@
 //! Pen and brush laid over one ruler: the pen's line as scanned, the hand's stroke as inked, and what lies between.
 
 use eddymist_ink::{Inker, Stroke};
-use eddymist_measure::stats::moving_mean;
+use eddymist_measure::{sheet::StrokeReading, stats::moving_mean};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -19,10 +19,47 @@ pub struct PenLine {
     pub left_mm: Vec<f64>,
     pub right_mm: Vec<f64>,
     pub width_mm: Vec<f64>,
-    /// The straightened line as a grey PNG, a data URI.
+    /// Of the edges about their lines: lag in µm, correlation.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub autocorrelation: Vec<[f64; 2]>,
+    /// The straightened line as a grey PNG, a data URI; empty where the line came from a sheet.
     pub strip_png: String,
     /// Height and length of the strip, mm.
     pub strip_mm: [f64; 2],
+}
+
+impl PenLine {
+    /// A ruled line of a sampler sheet.
+    pub fn from_stroke(stroke: &StrokeReading, effort: Option<f64>) -> Self {
+        let high = stroke.width_mm.iter().copied().fold(0.2, f64::max);
+        Self {
+            effort,
+            from: stroke.from,
+            to: stroke.to,
+            step_mm: stroke.step_mm,
+            left_mm: stroke.left_mm.clone(),
+            right_mm: stroke.right_mm.clone(),
+            width_mm: stroke.width_mm.clone(),
+            autocorrelation: stroke.autocorrelation.clone(),
+            strip_png: String::new(),
+            strip_mm: [stroke.step_mm * stroke.width_mm.len() as f64, 2.0 * high],
+        }
+    }
+}
+
+/// The mean autocorrelation of all lines' edges, `[lag in µm, correlation]`, at the lags that most of them have.
+pub fn mean_autocorrelation(lines: &[PenLine]) -> Vec<[f64; 2]> {
+    let shown: Vec<&[[f64; 2]]> = lines.iter().map(|l| &l.autocorrelation[..]).filter(|a| a.len() > 2).collect();
+    let Some(longest) = shown.iter().max_by_key(|a| a.len()) else { return Vec::new() };
+    let at = |a: &[[f64; 2]], lag: f64| {
+        let i = a.partition_point(|p| p[0] < lag);
+        a.get(i).filter(|p| (p[0] - lag).abs() < 1.0).map(|p| p[1])
+    };
+    let mean = |lag: f64| {
+        let v: Vec<f64> = shown.iter().filter_map(|a| at(a, lag)).collect();
+        (2 * v.len() > shown.len()).then(|| v.iter().sum::<f64>() / v.len() as f64)
+    };
+    longest.iter().filter_map(|p| Some([p[0], mean(p[0])?])).collect()
 }
 
 /// One exercise on the bench: closed shapes in mm, the line along y = 0.
@@ -37,26 +74,37 @@ pub struct Lane {
     pub brush_mm: f64,
 }
 
+/// Where a pen's line and a stroke of another length lie over one another.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Align {
+    Start,
+    /// At their ends: flicks are held tip on tip.
+    End,
+}
+
 /// Lays a pen's line over a stroke of the hand at the same effort; the stroke is straightened along its chord.
-pub fn lane(pen: Option<&PenLine>, stroke: Option<&Stroke>, inker: &Inker) -> Lane {
-    let widths = stroke.map(|s| inked(s, inker)).unwrap_or_default();
+pub fn lane(pen: Option<&PenLine>, stroke: Option<&Stroke>, inker: &Inker, align: Align) -> Lane {
+    let mut widths = stroke.map(|s| inked(s, inker)).unwrap_or_default();
     let pen_length = pen.map_or(0.0, |p| p.step_mm * p.width_mm.len() as f64);
     let brush_length = widths.last().map_or(0.0, |w| w[0]);
     let length_mm = pen_length.max(brush_length);
+    let shift = |length: f64| if align == Align::End { length_mm - length } else { 0.0 };
+    let (pen_at, brush_at) = (shift(pen_length), shift(brush_length));
+    widths.iter_mut().for_each(|w| w[0] += brush_at);
     let mut out = Lane { length_mm, pen: Vec::new(), brush: Vec::new(), difference: Vec::new(), pen_mm: 0.0, brush_mm: middle(&widths) };
     if let Some(p) = pen {
-        let at = |i: usize| i as f64 * p.step_mm;
+        let at = |i: usize| pen_at + i as f64 * p.step_mm;
         out.pen = p.left_mm.iter().enumerate().map(|(i, e)| [at(i), *e]).chain(p.right_mm.iter().enumerate().rev().map(|(i, e)| [at(i), *e])).collect();
         let window = ((0.4 / p.step_mm) as usize).max(1);
         let smooth = moving_mean(&p.width_mm, window);
         let pairs: Vec<[f64; 2]> = smooth.iter().enumerate().map(|(i, w)| [at(i), *w]).collect();
         out.pen_mm = middle(&pairs);
         if !widths.is_empty() {
-            let shared = pen_length.min(brush_length);
+            let (from, to) = (pen_at.max(brush_at), (pen_at + pen_length).min(brush_at + brush_length));
             let steps = 240;
             out.difference = (0..=steps)
                 .map(|k| {
-                    let s = shared * f64::from(k) / f64::from(steps);
+                    let s = from + (to - from) * f64::from(k) / f64::from(steps);
                     [s, 1000.0 * (interpolate(&widths, s) - interpolate(&pairs, s))]
                 })
                 .collect();

@@ -1,10 +1,20 @@
 //! Warm-up to tablet profile; pen card and warm-up to brush.
 
+pub mod compare;
+pub mod figures;
 pub mod isotonic;
 pub mod lanes;
 pub mod matching;
+pub mod nib;
+pub mod parts;
 pub mod pen_card;
 pub mod profile;
+pub mod quantiles;
+pub mod sheet_card;
+pub mod smoothing;
+pub mod steadiness;
+pub mod tapers;
+pub mod transfer;
 pub mod warmup;
 
 pub use matching::{Match, Verdict, fit};

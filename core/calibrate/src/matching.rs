@@ -12,15 +12,16 @@ use statrs::distribution::{ContinuousCDF, StudentsT};
 
 use crate::{
     isotonic,
+    parts::Bench,
     pen_card::PenCard,
     profile::TabletProfile,
-    warmup::{EFFORTS, WarmUp},
+    warmup::{Exercise, WarmUp, effort_name},
 };
 
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/match";
 /// A difference inside this many spreads is alike.
-const MARGIN: f64 = 1.0;
+pub(crate) const MARGIN: f64 = 1.0;
 
 /// A fitted brush and how it compares with the pen, part by part.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -127,18 +128,109 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
     if targets.len() == 1 {
         assumed.push(format!("weight curve: the card shows one effort only, so {:.3} mm is taken for all", targets[0].width));
     }
-    for (part, why) in
-        [(Part::Nib, "nib"), (Part::Pace, "pace"), (Part::Pooling, "pooling"), (Part::LeadIn, "lead-in"), (Part::LeadOut, "lead-out"), (Part::Edge, "edge")]
-    {
-        if !locked.contains(&part) {
-            assumed.push(format!("{why}: as the starting brush has it"));
-        }
-    }
-    if !locked.contains(&Part::Weight) {
+    let bench = Bench { card, warmup, response: response.as_ref() };
+    let open = |p: Part| !locked.contains(&p);
+    fit_parts(&bench, &mut brush, &open, &mut assumed);
+    // Weight and nib are one: every width is seen in some direction.
+    if open(Part::Weight) {
         brush.weight = fit_weight(&brush, &targets, &strokes, response.as_ref())?;
     }
+    if open(Part::Pooling) && card.pooling.is_some() {
+        brush.pooling = bench.all_pooling(&brush)?;
+        assumed.push("pooling's time: as the starting brush has it, nothing shows it".into());
+    }
+    if open(Part::LeadOut) && card.lead_out.is_some() {
+        let flicks: Vec<&Stroke> = warmup.map(|w| w.strokes(Exercise::Flick).filter(|s| s.samples.len() > 8).collect()).unwrap_or_default();
+        if flicks.is_empty() {
+            assumed.push("lead-out: the warm-up has no flicks, so the pen's own law is taken, as if the hand lifted at full effort".into());
+        }
+        brush.lead_out = bench.lead_out(&brush, &flicks)?.0;
+    }
     let weight = compare_weight(&brush, &targets, &strokes, response.as_ref(), locked.contains(&Part::Weight))?;
-    Ok(Match { format: FORMAT.into(), version: 1, brush, worst: weight.difference.map(|_| Part::Weight), parts: vec![weight], assumed })
+    let steadiness = steadiness(&weight);
+    let mut parts = vec![weight];
+    parts.extend(bench.compare_nib(&brush)?);
+    parts.extend(bench.compare_pace(&brush)?);
+    parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling))?);
+    parts.extend(bench.compare_lead_in());
+    parts.extend(bench.compare_lead_out(&brush, locked.contains(&Part::LeadOut))?);
+    parts.extend(bench.compare_edge(&brush)?);
+    parts.extend(steadiness);
+    // The worst first: what differs, then what cannot be matched or told, then what is alike; by size within.
+    let rank = |p: &PartMatch| match p.verdict {
+        Verdict::Differs => 0,
+        Verdict::CannotBeMatched => 1,
+        Verdict::TooFew => 2,
+        Verdict::Alike => 3,
+    };
+    let size = |p: &PartMatch| p.difference.map_or(0.0, f64::abs);
+    parts.sort_by(|a, b| rank(a).cmp(&rank(b)).then(size(b).total_cmp(&size(a))));
+    let worst = parts.first().filter(|p| p.difference.is_some()).map(|p| p.part);
+    Ok(Match { format: FORMAT.into(), version: 1, brush, worst, parts, assumed })
+}
+
+/// Takes from the card what it shows of the parts that are open; the rest stays as the brush has it, and is said.
+fn fit_parts(bench: &Bench, brush: &mut Brush, open: &dyn Fn(Part) -> bool, assumed: &mut Vec<String>) {
+    let mut keeps = |part: Part, name: &str| {
+        if open(part) {
+            assumed.push(format!("{name}: the card does not show it, so it is as the starting brush has it"));
+        }
+    };
+    match bench.nib(brush) {
+        Some(nib) if open(Part::Nib) => brush.nib = nib,
+        None => keeps(Part::Nib, "nib"),
+        _ => {}
+    }
+    match bench.pace() {
+        // Driven by effort alone a pace would do nothing.
+        Some(pace) if open(Part::Pace) => (brush.pace, brush.driver) = (Some(pace), None),
+        None => keeps(Part::Pace, "pace"),
+        _ => {}
+    }
+    if bench.card.pooling.is_none() {
+        keeps(Part::Pooling, "pooling");
+    }
+    match bench.card.lead_in {
+        Some(_) if open(Part::LeadIn) => brush.lead_in = bench.lead_in(brush),
+        None => keeps(Part::LeadIn, "lead-in"),
+        _ => {}
+    }
+    if bench.card.lead_out.is_none() {
+        keeps(Part::LeadOut, "lead-out");
+    }
+    match bench.edge(brush) {
+        // A drawn nib has smooth edges: a rough one cannot be inked on it.
+        Some(edge) if open(Part::Edge) && brush.nib.rings().is_none() => brush.edge = edge,
+        None => keeps(Part::Edge, "edge"),
+        _ => {}
+    }
+    if open(Part::LeadIn) || open(Part::LeadOut) {
+        assumed.push("the tapers' shares and speed limits: as the starting brush has them, nothing shows them".into());
+    }
+}
+
+/// Whether the brush's lines differ from one another as the pen's do: their ratio alone decides.
+fn steadiness(weight: &PartMatch) -> Option<PartMatch> {
+    let ratio = weight.spread_ratio?;
+    let (verdict, says) = if ratio < 0.5 {
+        (Verdict::Differs, format!("too even: your lines with it vary {ratio:.2} times as much as the pen's"))
+    } else if ratio > 2.0 {
+        (Verdict::Differs, format!("unsteady: your lines with it vary {ratio:.1} times as much as the pen's"))
+    } else {
+        (Verdict::Alike, format!("your lines with it vary {ratio:.1} times as much as the pen's"))
+    };
+    // The difference is the log of the ratio over that of the limit: 1 at the limits.
+    let difference = Some(ratio.max(1e-6).ln() / 2f64.ln());
+    Some(PartMatch {
+        part: Part::Steadiness,
+        verdict,
+        difference,
+        interval: None,
+        spread_ratio: Some(ratio),
+        unit: "doublings of the spread".into(),
+        says,
+        ..weight.clone()
+    })
 }
 
 /// What the pen does at one effort.
@@ -170,9 +262,9 @@ fn inked_width(inker: &Inker, stroke: &Stroke) -> f64 {
     if length > 0.0 { sum / length } else { inked[n / 2].width_mm }
 }
 
-/// The body without tapers: they are another part, and the weight is read where they do not reach.
+/// The body without tapers, pooling and chance: they are other parts, and the weight is read where they do not reach.
 fn bare(brush: &Brush, weight: Vec<[f64; 2]>) -> Brush {
-    Brush { weight, lead_in: None, lead_out: None, ..brush.clone() }
+    Brush { weight, lead_in: None, lead_out: None, pooling: None, jitter: None, ..brush.clone() }
 }
 
 fn fit_weight(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], response: Option<&Curve>) -> Result<Vec<[f64; 2]>, InkError> {
@@ -218,10 +310,6 @@ fn rise(knots: &mut [[f64; 2]], targets: &[Target]) {
 
 fn round4(v: f64) -> f64 {
     (v * 1e4).round() / 1e4
-}
-
-fn effort_name(effort: f64) -> &'static str {
-    EFFORTS.iter().min_by(|a, b| (a.0 - effort).abs().total_cmp(&(b.0 - effort).abs())).map_or("normal", |e| e.1)
 }
 
 fn compare_weight(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], response: Option<&Curve>, locked: bool) -> Result<PartMatch, InkError> {
@@ -314,6 +402,6 @@ fn compare_weight(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)],
     Ok(out)
 }
 
-fn student(p: f64, df: f64) -> f64 {
+pub(crate) fn student(p: f64, df: f64) -> f64 {
     StudentsT::new(0.0, 1.0, df.max(1.0)).map_or(2.0, |t| t.inverse_cdf(p))
 }

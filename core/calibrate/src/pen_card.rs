@@ -2,11 +2,18 @@
 
 use eddymist_ink::{DocumentError, check_document};
 use eddymist_measure::{
-    scan::{self, LineMeasurement},
+    course::Coarseness,
+    scan::{
+        self, LineMeasurement,
+        mark::{MarkKind, MarkedStroke},
+    },
     stats::{mean_sd, median},
 };
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use statrs::distribution::{ContinuousCDF, StudentsT};
+
+use crate::tapers::{self, Flick};
 
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/pen-card";
@@ -39,6 +46,12 @@ pub struct PenCard {
     pub edge: Option<CardEdge>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub darkness: Option<f64>,
+    /// Of the hatched patch, mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hatching: Option<Coarseness>,
+    /// Widths of the free line by the share of its length that is thinner, `[share, mm]`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub free_line: Option<Vec<[f64; 2]>>,
     #[serde(default, skip_serializing_if = "Note::is_empty")]
     pub note: Note,
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -59,6 +72,9 @@ pub struct WidthAtEffort {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sd_mm: Option<f64>,
     pub lines: u32,
+    /// Force on the paper in newtons, where a kitchen scale under the sheet told it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub force_n: Option<f64>,
 }
 
 /// Position 0 to 1 along the ramp's guide.
@@ -98,7 +114,9 @@ pub enum CardNib {
 pub struct CardTaper {
     pub at_50_mm: f64,
     pub at_90_mm: f64,
-    pub sd_mm: f64,
+    /// Of `at_90_mm` between flicks; absent for a single one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sd_mm: Option<f64>,
     pub tip_width_mm: f64,
     pub body_mm: f64,
     pub length_mm: f64,
@@ -121,7 +139,14 @@ pub struct WidthAtPace {
 pub struct CardPooling {
     pub dot_mm: f64,
     pub ratio: f64,
-    pub held_s: f64,
+    /// Absent where it is not known how long the pen was held.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub held_s: Option<f64>,
+    /// Of the dots between one another, and how many they are.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sd_mm: Option<f64>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub dots: Option<u32>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -131,6 +156,62 @@ pub struct CardEdge {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub raggedness_correlation_um: Option<f64>,
     pub blurriness_um: f64,
+    /// 95 %.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub raggedness_interval_um: Option<[f64; 2]>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub blurriness_interval_um: Option<[f64; 2]>,
+    /// Length of line that the figures came from.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub from_mm: Option<f64>,
+    /// Of the raggedness between lines, and how many they are.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sd_um: Option<f64>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lines: Option<u32>,
+}
+
+/// One line's edge: its figures with their own intervals, and its length.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LineEdge {
+    pub raggedness_um: f64,
+    pub raggedness_interval_um: Option<[f64; 2]>,
+    pub correlation_um: Option<f64>,
+    pub blurriness_um: f64,
+    pub blurriness_interval_um: Option<[f64; 2]>,
+    pub from_mm: f64,
+}
+
+impl CardEdge {
+    /// Of several lines the median, with the interval of their mean; of a single one its own figures.
+    pub fn of(lines: &[LineEdge]) -> Option<Self> {
+        let of = |f: &dyn Fn(&LineEdge) -> f64| lines.iter().map(f).collect::<Vec<f64>>();
+        let both = |f: &dyn Fn(&LineEdge) -> f64, own: &dyn Fn(&LineEdge) -> Option<[f64; 2]>| {
+            let v = of(f);
+            let middle = median(&v)?;
+            let interval = if v.len() > 1 { interval_of_mean(mean_sd(&v)?.1, v.len()).map(|h| [(middle - h).max(0.0), middle + h]) } else { own(&lines[0]) };
+            Some((middle, interval))
+        };
+        let (raggedness_um, raggedness_interval_um) = both(&|l| l.raggedness_um, &|l| l.raggedness_interval_um)?;
+        let (blurriness_um, blurriness_interval_um) = both(&|l| l.blurriness_um, &|l| l.blurriness_interval_um)?;
+        let correlation: Vec<f64> = lines.iter().filter_map(|l| l.correlation_um).collect();
+        Some(Self {
+            raggedness_um,
+            raggedness_correlation_um: median(&correlation),
+            blurriness_um,
+            raggedness_interval_um,
+            blurriness_interval_um,
+            from_mm: Some(lines.iter().map(|l| l.from_mm).sum()),
+            sd_um: mean_sd(&of(&|l| l.raggedness_um)).map(|m| m.1).filter(|_| lines.len() > 1),
+            lines: Some(lines.len() as u32),
+        })
+    }
+}
+
+/// Half of the 95 % interval of a mean of `n` values, by Student's t; none of a single value.
+pub fn interval_of_mean(sd: f64, n: usize) -> Option<f64> {
+    let t = (n > 1).then(|| StudentsT::new(0.0, 1.0, (n - 1) as f64).ok()).flatten()?.inverse_cdf(0.975);
+    Some(t * sd / (n as f64).sqrt())
 }
 
 /// The artist's own words.
@@ -166,16 +247,22 @@ impl PenCard {
             .iter()
             .filter_map(|(effort, w)| {
                 let (mean, sd) = mean_sd(w)?;
-                Some(WidthAtEffort { effort: *effort, width_mm: mean, sd_mm: (w.len() > 1).then_some(sd), lines: w.len() as u32 })
+                Some(WidthAtEffort { effort: *effort, width_mm: mean, sd_mm: (w.len() > 1).then_some(sd), lines: w.len() as u32, force_n: None })
             })
             .collect();
         let of = |f: &dyn Fn(&scan::MeasuredLine) -> f64| median(&m.lines.iter().map(f).collect::<Vec<_>>());
-        let correlation: Vec<f64> = m.lines.iter().filter_map(|l| l.raggedness_correlation_um).collect();
-        let edge = of(&|l| l.raggedness_um).zip(of(&|l| l.blurriness_um)).map(|(raggedness_um, blurriness_um)| CardEdge {
-            raggedness_um,
-            raggedness_correlation_um: median(&correlation),
-            blurriness_um,
-        });
+        let edges: Vec<LineEdge> = m
+            .lines
+            .iter()
+            .map(|l| LineEdge {
+                raggedness_um: l.raggedness_um,
+                raggedness_interval_um: l.raggedness_interval_um,
+                correlation_um: l.raggedness_correlation_um,
+                blurriness_um: l.blurriness_um,
+                blurriness_interval_um: l.blurriness_interval_um,
+                from_mm: l.from_mm,
+            })
+            .collect();
         Self {
             format: FORMAT.into(),
             version: 1,
@@ -188,12 +275,42 @@ impl PenCard {
             lead_out: None,
             widths_by_pace: None,
             pooling: None,
-            edge,
+            edge: CardEdge::of(&edges),
             darkness: of(&|l| l.darkness),
+            hatching: None,
+            free_line: None,
             note,
             strip_png: None,
             nearest_standard_width_mm: m.nearest_standard_width_mm,
             warnings: m.warnings.clone(),
+        }
+    }
+
+    /// Adds what the artist marked on the scan: flicks and dots. A dot's ratio needs a line at normal effort.
+    pub fn add_marks(&mut self, marks: &[MarkedStroke]) {
+        let flicks = |kind: MarkKind| -> Vec<Flick> {
+            marks.iter().filter(|m| m.kind == kind).map(|m| Flick { widths_mm: m.width_mm.clone(), step_mm: m.step_mm }).collect()
+        };
+        self.lead_in = tapers::taper(&flicks(MarkKind::FlickIn)).or(self.lead_in);
+        self.lead_out = tapers::taper(&flicks(MarkKind::FlickOut)).or(self.lead_out);
+        let dots: Vec<f64> = marks.iter().filter_map(|m| m.dot_mm).collect();
+        let sd = |v: &[f64]| mean_sd(v).map(|m| m.1).filter(|_| v.len() > 1);
+        let normal = self.widths_by_effort.iter().flatten().find(|w| w.effort == 0.5).map(|w| w.width_mm);
+        match (median(&dots), normal) {
+            (Some(dot_mm), Some(line)) => {
+                self.pooling = Some(CardPooling { dot_mm, ratio: dot_mm / line, held_s: None, sd_mm: sd(&dots), dots: Some(dots.len() as u32) })
+            }
+            (Some(_), None) => self.warnings.push("a dot was marked, and no line at normal effort to hold it against".into()),
+            _ => {}
+        }
+    }
+
+    /// Notes the weights that a kitchen scale under the sheet showed, `[effort, grams]`.
+    pub fn weigh(&mut self, grams: &[[f64; 2]]) {
+        // Standard gravity (CGPM 1901).
+        const N_PER_GRAM: f64 = 9.806_65e-3;
+        for w in self.widths_by_effort.iter_mut().flatten() {
+            w.force_n = grams.iter().find(|g| (g[0] - w.effort).abs() < 1e-9).map(|g| g[1] * N_PER_GRAM);
         }
     }
 

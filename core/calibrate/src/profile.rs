@@ -7,6 +7,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::{
     isotonic,
+    smoothing::{self, SuggestedSmoothing},
+    steadiness,
     warmup::{Exercise, WarmUp},
 };
 
@@ -42,6 +44,9 @@ pub struct TabletProfile {
     pub position_noise_um: Option<f64>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub diagonal_wobble: Option<Wobble>,
+    /// Absent where the position noise needs none, or was not shown.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub suggested_smoothing: Option<SuggestedSmoothing>,
     /// Pairs of raw pressure and newtons from a hand scale.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub force_n: Option<Vec<[f64; 2]>>,
@@ -143,8 +148,42 @@ pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileErr
         advice.push(format!("{} reports were missing inside strokes; close what else uses the computer, or try another port", timing.1));
     }
     let steps = pressure_steps(&pressed);
+    let position_noise_um = steadiness::position_noise_um(warmup);
+    let wobble = steadiness::diagonal_wobble(warmup);
+    let hysteresis = steadiness::hysteresis(warmup);
+    let pressure_noise = steadiness::pressure_noise(warmup, timing.0, full_point);
+    let suggested_smoothing = smoothing::suggested(warmup);
     if steps.is_some_and(|s| s <= 1100) {
         advice.push("pressure comes in few steps: slow swells may show as stairs; smoothing of effort hides them".into());
+    }
+    if timing.0 < 60.0 {
+        advice.push(format!("only {:.0} reports a second: fast curves come out as corners; a cable or another port may help", timing.0));
+    }
+    if let Some(n) = pressure_noise.filter(|n| *n > 0.008) {
+        advice.push(format!("pressure is noisy, ± {:.1} % of its range: widths tremble; smoothing of effort hides it", 100.0 * n));
+    }
+    if let Some(h) = hysteresis.filter(|h| h.abs() > 0.03) {
+        advice.push(format!(
+            "letting go reads {:.1} % of the range {} than pressing at the same effort: lines end {} than they should",
+            100.0 * h.abs(),
+            if h > 0.0 { "higher" } else { "lower" },
+            if h > 0.0 { "heavier" } else { "thinner" }
+        ));
+    }
+    if let Some(w) = wobble {
+        advice.push(format!(
+            "diagonals wobble by {:.0} µm every {:.1} mm: the device's own grid, not your hand; draw slow diagonals with a turned page, or with more smoothing",
+            w.amplitude_um, w.period_mm
+        ));
+    }
+    if let Some(s) = &suggested_smoothing {
+        advice.push(format!(
+            "position noise is {:.0} µm; smoothing ({}) brings it to {:.0} µm, and the ink stays {:.0} ms behind",
+            position_noise_um.unwrap_or(0.0),
+            smoothing::in_words(&s.smoothing),
+            s.noise_um,
+            s.lag_ms
+        ));
     }
     Ok(TabletProfile {
         format: FORMAT.into(),
@@ -155,10 +194,11 @@ pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileErr
         pressure_steps: steps,
         report_rate_hz: timing.0,
         dropouts: timing.1,
-        pressure_noise: None,
-        hysteresis: None,
-        position_noise_um: None,
-        diagonal_wobble: None,
+        pressure_noise,
+        hysteresis,
+        position_noise_um,
+        diagonal_wobble: wobble,
+        suggested_smoothing,
         force_n: None,
         full_point_seen,
         tilt: pressed.iter().flat_map(|s| &s.samples).any(|p| p.elevation_deg.is_some_and(|e| e < 89.5)),
@@ -168,11 +208,12 @@ pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileErr
     })
 }
 
-/// Raw pressures that were used, as shares of `bins` equal bins over 0…1: what the response curve is drawn over.
+/// Raw pressures that were used in drawing (what is drawn along a ruler tells of the device, not of the hand), as shares of `bins` equal bins over 0…1: what the response curve is drawn over.
 pub fn used_histogram(warmup: &WarmUp, bins: usize) -> Vec<f64> {
     let mut out = vec![0.0; bins];
     let mut total = 0.0;
-    for p in warmup.groups.iter().flat_map(|g| &g.strokes).flat_map(raws) {
+    let drawn = |e: Exercise| matches!(e, Exercise::Effort | Exercise::Ramp | Exercise::Flick | Exercise::Circle | Exercise::Freehand);
+    for p in warmup.groups.iter().filter(|g| drawn(g.exercise)).flat_map(|g| &g.strokes).flat_map(raws) {
         out[((p * bins as f64) as usize).min(bins - 1)] += 1.0;
         total += 1.0;
     }

@@ -45,6 +45,11 @@ pub struct WarmUp {
 /// The five efforts and their names.
 pub const EFFORTS: [(f64, &str); 5] = [(0.0, "feather"), (0.25, "light"), (0.5, "normal"), (0.75, "firm"), (1.0, "hardest")];
 
+/// The name of the nearest of the five efforts.
+pub fn effort_name(effort: f64) -> &'static str {
+    EFFORTS.iter().min_by(|a, b| (a.0 - effort).abs().total_cmp(&(b.0 - effort).abs())).map_or("normal", |e| e.1)
+}
+
 impl Exercise {
     pub const ALL: [(Exercise, &'static str); 9] = [
         (Self::Effort, "effort"),
@@ -94,5 +99,32 @@ impl WarmUp {
             .filter(|g| g.exercise == Exercise::Effort)
             .filter_map(|g| g.effort.map(|e| (e, g)))
             .flat_map(|(e, g)| g.strokes.iter().map(move |s| (e, s)))
+    }
+}
+
+/// ISO/IEC 7810 ID-1: width and height of a card, mm.
+pub const CARD_MM: [f64; 2] = [85.6, 53.98];
+
+impl WarmUp {
+    /// The warm-up in true millimetres where a card was traced along its long and its short side; as it is otherwise. None of
+    /// a trace that is no card: sides whose ratio is off by over 4 %.
+    pub fn scaled_by_card(self) -> Option<Self> {
+        let mut sides: Vec<f64> =
+            self.strokes(Exercise::Card).filter_map(|s| Some((s.samples.first()?, s.samples.last()?))).map(|(a, b)| (b.x - a.x).hypot(b.y - a.y)).collect();
+        if self.scale_from_card || sides.is_empty() {
+            return Some(self);
+        }
+        sides.sort_by(f64::total_cmp);
+        let (short, long) = (sides[0], sides[sides.len() - 1]);
+        if sides.len() < 2 || short <= 0.0 || (long / short / (CARD_MM[0] / CARD_MM[1]) - 1.0).abs() > 0.04 {
+            return None;
+        }
+        let scale = 0.5 * (CARD_MM[0] / long + CARD_MM[1] / short);
+        let mut groups = self.groups;
+        for p in groups.iter_mut().flat_map(|g| &mut g.strokes).flat_map(|s| &mut s.samples) {
+            p.x *= scale;
+            p.y *= scale;
+        }
+        Some(Self { groups, scale_from_card: true })
     }
 }

@@ -5,7 +5,11 @@ pub mod drawings;
 pub mod images;
 pub mod ink_out;
 pub mod inkml;
+pub mod lettering;
 pub mod manifest;
+pub mod pen_out;
+pub mod pen_sheet;
+pub mod sheet;
 pub mod svg_paths;
 
 /// Why a file could not be read: what is wrong, and what would be accepted.

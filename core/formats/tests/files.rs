@@ -198,7 +198,7 @@ fn paths_are_sampled_where_they_are_drawn_in_mm() {
 fn ink_goes_out_where_it_lies_in_true_size() {
     let stroke = Stroke::new((0..50).map(|i| Sample { x: 20.0 + 0.5 * f64::from(i), y: -7.0, pressure: Some(0.5), ..Sample::default() }).collect());
     let inker = Inker::new(&Brush::plain("b", 2.0), None, None).expect("inkable");
-    let outlines = ink_out::outlines(&inker, &[stroke]);
+    let outlines = ink_out::ink(&inker, &[stroke]);
     // Read back by another library: one shape, as large as the line, where the stroke was.
     let svg = ink_out::svg(&outlines, "#1b1e24");
     let tree = resvg::usvg::Tree::from_str(&svg, &resvg::usvg::Options::default()).expect("an SVG");
@@ -212,7 +212,7 @@ fn ink_goes_out_where_it_lies_in_true_size() {
     assert!((area / (24.5 * 2.0 + std::f64::consts::PI) - 1.0).abs() < 2e-3, "{area}");
     assert!(p.data.chunks(4).all(|c| c[..3] == [0, 0, 0]));
     // Two strokes over one another: half covered twice is three quarters covered.
-    let none = ink_out::outlines(&inker, &[]);
+    let none = ink_out::ink(&inker, &[]);
     assert!(ink_out::png(&none, 600.0).is_err() && ink_out::svg(&none, "#000000").contains("<svg"));
     assert!(matches!(ink_out::png(&outlines, 1e6), Err(ReadError::TooLarge { .. })));
 }
@@ -249,4 +249,31 @@ proptest! {
         let _ = drawings::read(&bytes, true);
         let _ = archive::entries(&bytes, |_, _| ());
     }
+}
+
+/// A page whose light falls by a fifth toward one corner, with a line on it: flat, its paper is white everywhere and its ink as
+/// dark as it was against the paper.
+#[test]
+fn a_flat_preview_has_no_shading_left() {
+    let (w, h) = (900, 600);
+    let at = |x: usize, y: usize| {
+        let shade = 1.0 - 0.1 * (x as f32 / w as f32) - 0.1 * (y as f32 / h as f32);
+        let light = shade * if (290..300).contains(&y) && (100..800).contains(&x) { 0.05 } else { 0.8 };
+        (255.0 * if light <= 0.003_130_8 { 12.92 * light } else { 1.055 * light.powf(1.0 / 2.4) - 0.055 }).round() as u8
+    };
+    let grey: Vec<u8> = (0..w * h).map(|i| at(i % w, i / w)).collect();
+    let png = write_png(w, h, PngKind::Grey, &grey, Some(11.8)).expect("a PNG");
+    let level = |flat: bool, side: u32| {
+        let p = images::rgba(&images::preview(&png, side, flat).expect("a preview")).expect("it reads");
+        let k = p.width as f64 / w as f64;
+        let at = move |x: f64, y: f64| f64::from(p.data[4 * ((y * k) as usize * p.width + (x * k) as usize)]);
+        (at(20.0, 20.0), at(880.0, 580.0), at(450.0, 295.0), k)
+    };
+    let (light, dark, _, k) = level(false, 1600);
+    assert!(light - dark > 15.0 && k == 1.0, "{light} {dark}");
+    let (light, dark, ink, _) = level(true, 1600);
+    assert!((light - 255.0).abs() < 3.0 && (dark - 255.0).abs() < 3.0, "{light} {dark}");
+    // 0.05 over 0.8 of linear light is 0.0625: 0.277 encoded.
+    assert!((ink / 255.0 - 0.277).abs() < 0.02, "{ink}");
+    assert!((level(true, 450).3 - 0.5).abs() < 0.01);
 }

@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::{InkError, curve::Curve, document::DocumentError};
+use crate::document::DocumentError;
 
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/brush";
@@ -68,16 +68,19 @@ pub struct Nib {
     /// The angle varies at random within ± half of this range, degrees.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub turn_range_deg: f64,
-    /// Corners `[x, y]` of a polygon or drawn shape in units of the nib's length.
+    /// Corners `[x, y]` of a polygon or drawn shape in units of the nib's length; y down.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub points: Option<Vec<[f64; 2]>>,
+    /// Further pieces of a drawn shape.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub pieces: Vec<Vec<[f64; 2]>>,
     /// Opening in mm at effort 1 along the pull (spring).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub opening_mm: Option<f64>,
     /// Direction of the pull, degrees (spring).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub pull_deg: Option<f64>,
-    /// Factor on the nib's breadth when the stylus lies flat; 1 is off.
+    /// Factor on the nib's breadth when the stylus lies flat (elevation 20° and under; none from 60° up); 1 is off.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub widen_by_tilt: Option<f64>,
 }
@@ -263,6 +266,11 @@ impl Smoothing {
     }
 }
 impl Opacity {
+    /// The opacity at an effort.
+    pub fn at(&self, effort: f64) -> f64 {
+        self.floor + (self.full - self.floor) * effort.clamp(0.0, 1.0)
+    }
+
     fn is_full(&self) -> bool {
         *self == Self::default()
     }
@@ -317,146 +325,6 @@ impl Brush {
     pub fn driver(&self) -> Driver {
         self.driver.unwrap_or(if self.pace.is_some() { Driver::Both } else { Driver::Effort })
     }
-
-    /// Checks every number of the brush; the error names the field and what it may be.
-    pub fn validate(&self) -> Result<(), InkError> {
-        let bad = |field: &str, problem: &str| Err(InkError::BadBrush { field: field.into(), problem: problem.into() });
-        if self.format != FORMAT || self.version != 1 {
-            return bad("format", "must be eddymist/brush, version 1");
-        }
-        if self.name.trim().is_empty() {
-            return bad("name", "a brush needs a name");
-        }
-        let weight = Curve::new(&self.weight).map_err(|e| InkError::BadBrush { field: "weight".into(), problem: e.to_string() })?;
-        let knots = weight.knots();
-        if knots.iter().any(|k| !(0.0..=1.0).contains(&k[0])) {
-            return bad("weight", "efforts lie between 0 and 1");
-        }
-        if knots.iter().any(|k| !(0.001..=100.0).contains(&k[1])) {
-            return bad("weight", "widths lie between 0.001 and 100 mm");
-        }
-        if knots.windows(2).any(|w| w[1][1] < w[0][1]) {
-            return bad("weight", "the width may not fall as effort rises");
-        }
-        if let Some(b) = self.nib.breadth
-            && !(b > 0.0 && b <= 1.0)
-        {
-            return bad("nib.breadth", "the breadth is a share of the length, over 0 and up to 1");
-        }
-        if !self.nib.angle_deg.is_finite() {
-            return bad("nib.angle_deg", "must be a number of degrees");
-        }
-        if !(0.0..=100.0).contains(&self.floor_mm) {
-            return bad("floor_mm", "lies between 0 and 100 mm");
-        }
-        for (name, taper) in [("lead_in", &self.lead_in), ("lead_out", &self.lead_out)] {
-            let Some(t) = taper else { continue };
-            let fine = (0.0..=1000.0).contains(&t.length_mm)
-                && (0.0..=1.0).contains(&t.share)
-                && (0.0..=100.0).contains(&t.tip_width_mm)
-                && t.shape > 0.0
-                && t.shape <= 10.0
-                && (0.0..=1e5).contains(&t.over_mm_s);
-            if !fine {
-                return bad(name, "length 0 to 1000 mm, share 0 to 1, tip 0 to 100 mm, shape over 0 up to 10, speed 0 or more");
-            }
-        }
-        if let Some(p) = &self.pace {
-            let pace = Curve::new(p).map_err(|e| InkError::BadBrush { field: "pace".into(), problem: e.to_string() })?.knots();
-            let rises = pace.windows(2).all(|w| w[1][1] >= w[0][1]);
-            let falls = pace.windows(2).all(|w| w[1][1] <= w[0][1]);
-            if !(rises || falls) || pace.iter().any(|k| k[0] < 0.0 || k[1] <= 0.0) {
-                return bad("pace", "factors over 0 that only rise or only fall with the speed");
-            }
-        }
-        for (field, kind) in [("smoothing.position", &self.smoothing.position), ("smoothing.effort", &self.smoothing.effort)] {
-            let fine = match kind {
-                SmoothingKind::None => true,
-                SmoothingKind::Adaptive { min_cutoff_hz, speed_coefficient } => {
-                    *min_cutoff_hz > 0.0 && min_cutoff_hz.is_finite() && *speed_coefficient >= 0.0 && speed_coefficient.is_finite()
-                }
-                SmoothingKind::Average { window_ms: v } | SmoothingKind::Tow { radius_mm: v } | SmoothingKind::Faired { tolerance_mm: v } => {
-                    *v >= 0.0 && v.is_finite()
-                }
-            };
-            if !fine {
-                return bad(field, "a cut-off over 0 Hz, all else 0 or more");
-            }
-        }
-        if !(0.0..=1.0).contains(&self.opacity.floor) || !(0.0..=1.0).contains(&self.opacity.full) {
-            return bad("opacity", "lies between 0 and 1");
-        }
-        if [self.edge.softness_mm, self.edge.raggedness_um, self.edge.correlation_um].iter().any(|v| !(0.0..=1e5).contains(v)) {
-            return bad("edge", "softness, raggedness and correlation are 0 or more");
-        }
-        let hex = self.colour.strip_prefix('#').unwrap_or("");
-        if hex.len() != 6 || !hex.chars().all(|c| c.is_ascii_hexdigit()) {
-            return bad("colour", "is written #rrggbb");
-        }
-        Ok(())
-    }
-
-    /// Names the first part that is given and cannot be inked, so that nothing is inked without it in silence.
-    pub fn inkable(&self) -> Result<(), InkError> {
-        let not = |part: &'static str| Err(InkError::PartNotInked { part });
-        match self.nib.shape {
-            NibShape::Round | NibShape::Ellipse => {}
-            NibShape::Polygon => return not("a polygon nib (nib.shape)"),
-            NibShape::Drawn => return not("a drawn nib (nib.shape)"),
-            NibShape::Spring => return not("a spring nib (nib.shape)"),
-        }
-        if self.nib.turn_range_deg != 0.0 {
-            return not("a nib angle that varies at random (nib.turn_range_deg)");
-        }
-        if self.nib.widen_by_tilt.is_some_and(|w| w != 1.0) {
-            return not("a nib widened by tilt (nib.widen_by_tilt)");
-        }
-        if self.pace.is_some() && matches!(self.driver(), Driver::Speed | Driver::Both) {
-            return not("a pace (pace)");
-        }
-        if self.pooling.is_some_and(|p| p.ratio != 1.0) {
-            return not("pooling (pooling)");
-        }
-        for kind in [&self.smoothing.position, &self.smoothing.effort] {
-            match kind {
-                SmoothingKind::None | SmoothingKind::Adaptive { .. } => {}
-                SmoothingKind::Average { .. } => return not("average smoothing (smoothing)"),
-                SmoothingKind::Tow { .. } => return not("tow smoothing (smoothing)"),
-                SmoothingKind::Faired { .. } => return not("faired smoothing (smoothing)"),
-            }
-        }
-        if self.smoothing.lift_guard_ms != 0.0 {
-            return not("a lift guard (smoothing.lift_guard_ms)");
-        }
-        for taper in [&self.lead_in, &self.lead_out].into_iter().flatten() {
-            if taper.over_mm_s != 0.0 {
-                return not("a taper with a speed limit (over_mm_s)");
-            }
-        }
-        if self.opacity != Opacity::default() {
-            return not("an opacity under 1 (opacity)");
-        }
-        if self.edge.softness_mm != 0.0 {
-            return not("a soft edge (edge.softness_mm)");
-        }
-        if self.edge.raggedness_um != 0.0 {
-            return not("a ragged edge (edge.raggedness_um)");
-        }
-        if self.edge.strip_png.is_some() {
-            return not("a strip (edge.strip_png)");
-        }
-        if self.jitter.is_some_and(|j| j.spread != 0.0) {
-            return not("jitter (jitter)");
-        }
-        match self.lay {
-            Lay::Swept => Ok(()),
-            Lay::Bent { .. } => not("a bent lay (lay)"),
-            Lay::CappedRun { .. } => not("a capped run (lay)"),
-            Lay::Bristled { .. } => not("a bristled lay (lay)"),
-            Lay::Stamped { .. } => not("a stamped lay (lay)"),
-            Lay::Pixel => not("a pixel lay (lay)"),
-        }
-    }
 }
 
 impl Nib {
@@ -469,14 +337,22 @@ impl Nib {
             angle_from: AngleFrom::Page,
             turn_range_deg: 0.0,
             points: None,
+            pieces: Vec::new(),
             opening_mm: None,
             pull_deg: None,
             widen_by_tilt: None,
         }
     }
 
-    /// Breadth over length: 1 for a round nib.
+    /// Breadth over length: 1 for a round nib; of a shape, how much broader or narrower than drawn.
     pub fn ratio(&self) -> f64 {
-        if self.shape == NibShape::Ellipse { self.breadth.unwrap_or(1.0) } else { 1.0 }
+        if matches!(self.shape, NibShape::Round | NibShape::Spring) { 1.0 } else { self.breadth.unwrap_or(1.0) }
+    }
+
+    /// The rings of a polygon or drawn shape; none for other nibs, or where they are missing.
+    pub fn rings(&self) -> Option<Vec<Vec<[f64; 2]>>> {
+        matches!(self.shape, NibShape::Polygon | NibShape::Drawn).then_some(())?;
+        let rings: Vec<_> = self.points.iter().chain(&self.pieces).cloned().collect();
+        (!rings.is_empty()).then_some(rings)
     }
 }

@@ -47,7 +47,7 @@ impl NibPlacement {
 }
 
 /// Parameters of the tangent points on both sides of a hull: `[side][start, end]`.
-type Tangents = [[f64; 2]; 2];
+pub(crate) type Tangents = [[f64; 2]; 2];
 
 enum Pair {
     Hull(Tangents),
@@ -101,8 +101,29 @@ fn bisect(f: &impl Fn(f64) -> f64, mut lo: f64, mut hi: f64) -> f64 {
     0.5 * (lo + hi)
 }
 
+/// What takes the points of a path as it is traced: which placement each is of, and on which side of the course it lies (0 at the right hand, on
+/// the way there, 1 on the way back); a step through a nib's middle lies on none.
+pub(crate) trait Sink {
+    fn put(&mut self, p: [f64; 2], nib: usize, side: Option<usize>);
+    /// Takes the last point back: it is the first one again.
+    fn drop_last(&mut self);
+}
+
+impl Sink for Path {
+    fn put(&mut self, p: [f64; 2], _: usize, _: Option<usize>) {
+        self.push(p);
+    }
+
+    fn drop_last(&mut self) {
+        self.pop();
+    }
+}
+
+/// A placement's number, and the sides that its arc begins and ends on.
+type Of = (usize, [usize; 2]);
+
 /// Adds the arc of `nib` from parameter `from` down to `to` (which lies within one turn below it), ends included.
-fn arc(out: &mut Path, nib: &NibPlacement, from: f64, to: f64, tolerance: f64) {
+fn arc(out: &mut impl Sink, nib: &NibPlacement, from: f64, to: f64, tolerance: f64, (k, sides): Of) {
     let sweep = from - to;
     let r = nib.a.max(nib.b);
     let step = if r > tolerance { 2.0 * (1.0 - tolerance / r).acos() } else { PI / 3.0 };
@@ -112,8 +133,8 @@ fn arc(out: &mut Path, nib: &NibPlacement, from: f64, to: f64, tolerance: f64) {
     for i in 0..=n {
         let tau = from - sweep * i as f64 / n as f64;
         let p = nib.point(tau);
-        let k = if i == 0 || i == n { 1.0 } else { swell };
-        out.push([nib.x + (p[0] - nib.x) * k, nib.y + (p[1] - nib.y) * k]);
+        let swell = if i == 0 || i == n { 1.0 } else { swell };
+        out.put([nib.x + (p[0] - nib.x) * swell, nib.y + (p[1] - nib.y) * swell], k, Some(sides[usize::from(2 * i > n)]));
     }
 }
 
@@ -124,27 +145,33 @@ fn inscribed_swell(step: f64) -> f64 {
 
 fn whole(nib: &NibPlacement, tolerance: f64) -> Path {
     let mut out = Path::new();
-    arc(&mut out, nib, PI, -PI, tolerance);
+    arc(&mut out, nib, PI, -PI, tolerance, (0, [0, 1]));
     out.pop();
     out
 }
 
 /// The hull of two neighbouring placements as one convex polygon: the piece that live ink adds.
 pub fn hull(p: &NibPlacement, q: &NibPlacement, tolerance: f64) -> Path {
+    let mut out = Path::new();
+    if hull_into(&mut out, p, q, tolerance) {
+        return out;
+    }
     match pair(p, q) {
-        Pair::Hull(t) => {
-            let mut out = Path::new();
-            arc(&mut out, q, t[0][1], below(t[1][1], t[0][1]), tolerance);
-            arc(&mut out, p, t[1][0], below(t[0][0], t[1][0]), tolerance);
-            out
-        }
-        Pair::Nested => whole(if p.a * p.b >= q.a * q.b { p } else { q }, tolerance),
         Pair::Crossed => {
             let mut points = whole(p, tolerance);
             points.extend(whole(q, tolerance));
             convex(points)
         }
+        _ => whole(if p.a * p.b >= q.a * q.b { p } else { q }, tolerance),
     }
+}
+
+/// The same where it has two flanks, its placements numbered 0 and 1; false where it has not.
+pub(crate) fn hull_into(out: &mut impl Sink, p: &NibPlacement, q: &NibPlacement, tolerance: f64) -> bool {
+    let Pair::Hull(t) = pair(p, q) else { return false };
+    arc(out, q, t[0][1], below(t[1][1], t[0][1]), tolerance, (1, [0, 1]));
+    arc(out, p, t[1][0], below(t[0][0], t[1][0]), tolerance, (0, [1, 0]));
+    true
 }
 
 /// `angle` moved by whole turns to lie in `(top − 2π, top]`.
@@ -153,7 +180,7 @@ fn below(angle: f64, top: f64) -> f64 {
 }
 
 /// Andrew's monotone chain, in the orientation of the other pieces.
-fn convex(mut p: Path) -> Path {
+pub(crate) fn convex(mut p: Path) -> Path {
     p.sort_by(|a, b| a[0].total_cmp(&b[0]).then(a[1].total_cmp(&b[1])));
     let half = |points: &mut dyn Iterator<Item = &[f64; 2]>| {
         let mut h: Path = Vec::new();
@@ -175,103 +202,184 @@ fn cross(o: [f64; 2], a: [f64; 2], b: [f64; 2]) -> f64 {
     (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0])
 }
 
-/// The outline of the whole sweep. `tolerance` (mm) is for the arcs; straight flanks are exact.
+/// The outline of the whole sweep. Arcs are within `tolerance` (mm), and points are left out that lie within it.
 pub fn envelope(nibs: &[NibPlacement], tolerance: f64) -> Outline {
+    // Of a hair-thin line the tolerance would be a part of the width.
+    let breadth = nibs.iter().map(|n| n.a.min(n.b)).sum::<f64>() / nibs.len().max(1) as f64;
+    let within = tolerance.min(0.005 * breadth);
     let mut closed: Vec<Path> = Vec::new();
-    let mut run: Vec<NibPlacement> = Vec::new();
-    let mut sides: Vec<Tangents> = Vec::new();
-    let flush = |run: &mut Vec<NibPlacement>, sides: &mut Vec<Tangents>, closed: &mut Vec<Path>| {
-        match run.len() {
-            0 => {}
-            1 => closed.push(whole(&run[0], tolerance)),
-            _ => closed.push(trace(run, sides, tolerance)),
-        }
-        run.clear();
-        sides.clear();
-    };
-    for nib in nibs.iter().filter(|n| n.a > 0.0) {
-        let Some(last) = run.last() else {
-            run.push(*nib);
-            continue;
-        };
-        match pair(last, nib) {
-            Pair::Hull(t) => {
-                sides.push(t);
-                run.push(*nib);
+    runs(
+        nibs,
+        |run| match run {
+            Run::Traced(run) => {
+                let mut out = Path::with_capacity(4 * run.nibs.len() + 64);
+                trace(&mut out, run, tolerance);
+                closed.push(out);
             }
-            Pair::Nested => {
-                if last.similar(nib) && run.len() == 1 && nib.a >= last.a {
-                    run[0] = *nib; // A start that grows in place: only the larger counts.
-                    continue;
-                }
-                if last == nib {
-                    continue;
-                }
-                flush(&mut run, &mut sides, &mut closed);
-                run.push(*nib);
-            }
-            Pair::Crossed => {
-                closed.push(hull(last, nib, tolerance));
-                flush(&mut run, &mut sides, &mut closed);
-                run.push(*nib);
-            }
-        }
-    }
-    flush(&mut run, &mut sides, &mut closed);
-    Outline::united(closed)
+            Run::Alone(path) => closed.push(path),
+        },
+        tolerance,
+    );
+    Outline::united(closed.iter().map(|p| thinned(p, within)).collect())
 }
 
-/// The closed path round a run of hulls.
-fn trace(nibs: &[NibPlacement], sides: &[Tangents], tolerance: f64) -> Path {
-    let last = nibs.len() - 1;
-    let mut out = Path::with_capacity(4 * nibs.len() + 64);
-    out.push(nibs[0].point(sides[0][0][0]));
-    for k in 1..last {
-        turn(&mut out, nibs, k, [sides[k - 1][0][1], sides[k][0][0]], bend(nibs, k), tolerance);
+/// A stretch of the sweep: placements by their numbers, with flanks between them; or what stands alone.
+pub(crate) enum Run<'a> {
+    Traced(&'a Stretch),
+    Alone(Path),
+}
+
+/// Placements of the sweep one after the other, with the tangents between them.
+#[derive(Default)]
+pub(crate) struct Stretch {
+    numbers: Vec<usize>,
+    nibs: Vec<NibPlacement>,
+    sides: Vec<Tangents>,
+}
+
+impl Stretch {
+    fn push(&mut self, number: usize, nib: &NibPlacement) {
+        self.numbers.push(number);
+        self.nibs.push(*nib);
     }
-    let end = sides[last - 1];
-    arc(&mut out, &nibs[last], end[0][1], below(end[1][1], end[0][1]), tolerance);
-    for k in (1..last).rev() {
-        turn(&mut out, nibs, k, [sides[k][1][0], sides[k - 1][1][1]], -bend(nibs, k), tolerance);
+
+    /// Hands over what there is and begins anew.
+    fn flush(&mut self, take: &mut impl FnMut(Run), tolerance: f64) {
+        match self.nibs.len() {
+            0 => {}
+            1 => take(Run::Alone(whole(&self.nibs[0], tolerance))),
+            _ => take(Run::Traced(self)),
+        }
+        self.numbers.clear();
+        self.nibs.clear();
+        self.sides.clear();
     }
-    let start = sides[0];
-    arc(&mut out, &nibs[0], start[1][0], below(start[0][0], start[1][0]), tolerance);
-    out.pop();
+}
+
+/// Parts the sweep into runs.
+pub(crate) fn runs(nibs: &[NibPlacement], mut take: impl FnMut(Run), tolerance: f64) {
+    let mut run = Stretch::default();
+    for (k, nib) in nibs.iter().enumerate().filter(|(_, n)| n.a > 0.0) {
+        let Some(last) = run.nibs.last().copied() else {
+            run.push(k, nib);
+            continue;
+        };
+        match pair(&last, nib) {
+            Pair::Hull(t) => {
+                run.sides.push(t);
+                run.push(k, nib);
+            }
+            Pair::Nested => {
+                if last.similar(nib) && run.nibs.len() == 1 && nib.a >= last.a {
+                    // A start that grows in place: only the larger counts.
+                    (run.nibs[0], run.numbers[0]) = (*nib, k);
+                    continue;
+                }
+                if last == *nib {
+                    continue;
+                }
+                run.flush(&mut take, tolerance);
+                run.push(k, nib);
+            }
+            Pair::Crossed => {
+                take(Run::Alone(hull(&last, nib, tolerance)));
+                run.flush(&mut take, tolerance);
+                run.push(k, nib);
+            }
+        }
+    }
+    run.flush(&mut take, tolerance);
+}
+
+/// The path without the points that lie on the way of their neighbours, none dropped being off by more than `tolerance`:
+/// dense samples cost the union far more than they tell. From each point kept, the directions that pass all points since
+/// within the tolerance narrow to a wedge; the last point before the wedge is missed is kept next (Williams, "An
+/// efficient algorithm for the piecewise linear approximation of planar curves", CGIP 8, 1978).
+fn thinned(path: &Path, tolerance: f64) -> Path {
+    let mut out = Path::with_capacity(path.len() / 2 + 2);
+    let mut points = path.iter().copied();
+    let Some(mut from) = points.next() else { return out };
+    out.push(from);
+    let (mut last, mut low, mut high): ([f64; 2], _, _) = (from, [0.0; 2], [0.0; 2]);
+    let mut open = true;
+    for p in points.chain([path[0]]) {
+        let mut way = [p[0] - from[0], p[1] - from[1]];
+        if !open && (turn_of(low, way) < 0.0 || turn_of(way, high) < 0.0 || way[0] * (last[0] - from[0]) + way[1] * (last[1] - from[1]) <= 0.0) {
+            out.push(last);
+            from = last;
+            open = true;
+            way = [p[0] - from[0], p[1] - from[1]];
+        }
+        let distance = (way[0] * way[0] + way[1] * way[1]).sqrt();
+        if distance > tolerance {
+            // The wedge of p: its own direction turned by asin(tolerance / distance) either way.
+            let s = tolerance / distance;
+            let c = (1.0 - s * s).sqrt();
+            let (right, left) = ([way[0] * c + way[1] * s, way[1] * c - way[0] * s], [way[0] * c - way[1] * s, way[1] * c + way[0] * s]);
+            if open || turn_of(low, right) > 0.0 {
+                low = right;
+            }
+            if open || turn_of(left, high) > 0.0 {
+                high = left;
+            }
+            open = false;
+        }
+        last = p;
+    }
     out
 }
 
-/// How far the course turns at nib `k`, −π to π.
-fn bend(nibs: &[NibPlacement], k: usize) -> f64 {
-    let direction = |p: &NibPlacement, q: &NibPlacement| (q.y - p.y).atan2(q.x - p.x);
-    wrapped(direction(&nibs[k], &nibs[k + 1]) - direction(&nibs[k - 1], &nibs[k]))
+fn turn_of(a: [f64; 2], b: [f64; 2]) -> f64 {
+    a[0] * b[1] - a[1] * b[0]
+}
+
+/// The closed path round a run of hulls.
+pub(crate) fn trace(out: &mut impl Sink, run: &Stretch, tolerance: f64) {
+    let Stretch { numbers, nibs, sides } = run;
+    let last = nibs.len() - 1;
+    let ways: Vec<f64> = nibs.windows(2).map(|w| (w[1].y - w[0].y).atan2(w[1].x - w[0].x)).collect();
+    // How far the course turns at nib k, −π to π.
+    let bend = |k: usize| wrapped(ways[k] - ways[k - 1]);
+    out.put(nibs[0].point(sides[0][0][0]), numbers[0], Some(0));
+    for k in 1..last {
+        turn(out, nibs, k, [sides[k - 1][0][1], sides[k][0][0]], bend(k), tolerance, (numbers[k], 0));
+    }
+    let end = sides[last - 1];
+    arc(out, &nibs[last], end[0][1], below(end[1][1], end[0][1]), tolerance, (numbers[last], [0, 1]));
+    for k in (1..last).rev() {
+        turn(out, nibs, k, [sides[k][1][0], sides[k - 1][1][1]], -bend(k), tolerance, (numbers[k], 1));
+    }
+    let start = sides[0];
+    arc(out, &nibs[0], start[1][0], below(start[0][0], start[1][0]), tolerance, (numbers[0], [1, 0]));
+    out.drop_last();
 }
 
 fn wrapped(angle: f64) -> f64 {
-    (angle + PI).rem_euclid(TAU) - PI
+    if (-PI..PI).contains(&angle) { angle } else { (angle + PI).rem_euclid(TAU) - PI }
 }
 
 /// Passes nib `k` between tangent points: an arc outside a turn, the middle inside it. Near a reversal the parameters
 /// alone do not tell which way round it goes: the `bend` of the course does.
-fn turn(out: &mut Path, nibs: &[NibPlacement], k: usize, [from, to]: [f64; 2], bend: f64, tolerance: f64) {
+fn turn(out: &mut impl Sink, nibs: &[NibPlacement], k: usize, [from, to]: [f64; 2], bend: f64, tolerance: f64, (number, side): (usize, usize)) {
     let nib = &nibs[k];
     let delta = bend + wrapped(to - from - bend);
     let r = nib.a.max(nib.b);
-    let step = |j: usize| (nibs[j].x - nib.x).hypot(nibs[j].y - nib.y);
+    let step = |j: usize| ((nibs[j].x - nib.x).powi(2) + (nibs[j].y - nib.y).powi(2)).sqrt();
     let gentle = r * delta.abs() < 0.25 * step(k - 1).min(step(k + 1)) * (nib.b / nib.a).min(nib.a / nib.b);
     // The flanks of a slight bend meet in one point, off the nib by r·δ²/8: far under the tolerance.
     if r * delta * delta < 0.8 * tolerance && (delta <= 0.0 || gentle) {
-        out.push(nib.point(from + 0.5 * delta));
+        out.put(nib.point(from + 0.5 * delta), number, Some(side));
         return;
     }
     if delta <= 0.0 {
-        arc(out, nib, from, from + delta, tolerance);
+        arc(out, nib, from, from + delta, tolerance, (number, [side; 2]));
         return;
     }
-    out.push(nib.point(from));
+    out.put(nib.point(from), number, Some(side));
     if !gentle {
-        out.push([nib.x, nib.y]);
+        out.put([nib.x, nib.y], number, None);
     }
     if r * delta > 1e-9 {
-        out.push(nib.point(to));
+        out.put(nib.point(to), number, Some(side));
     }
 }

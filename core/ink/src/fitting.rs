@@ -92,7 +92,7 @@ fn fit(p: &[[f64; 2]], t0: [f64; 2], t1: [f64; 2], tolerance: f64, depth: usize,
     fit(&p[split..], [-tangent[0], -tangent[1]], t1, tolerance, depth + 1, out);
 }
 
-fn chord_parameters(p: &[[f64; 2]]) -> Vec<f64> {
+pub(crate) fn chord_parameters(p: &[[f64; 2]]) -> Vec<f64> {
     let way = crate::stroke::along(p.iter().map(|q| (q[0], q[1])));
     let total = way[way.len() - 1].max(f64::MIN_POSITIVE);
     way.iter().map(|w| w / total).collect()
@@ -100,7 +100,11 @@ fn chord_parameters(p: &[[f64; 2]]) -> Vec<f64> {
 
 /// Least squares for the two tangent lengths, with Wu and Barsky's fallback where they degenerate.
 fn generate(p: &[[f64; 2]], u: &[f64], t0: [f64; 2], t1: [f64; 2]) -> [[f64; 2]; 4] {
-    let (first, last) = (p[0], p[p.len() - 1]);
+    generate_between(p, u, [p[0], p[p.len() - 1]], t0, t1)
+}
+
+/// The same between two ends that need be none of the points.
+pub(crate) fn generate_between(p: &[[f64; 2]], u: &[f64], [first, last]: [[f64; 2]; 2], t0: [f64; 2], t1: [f64; 2]) -> [[f64; 2]; 4] {
     let (mut c00, mut c01, mut c11, mut x0, mut x1) = (0.0, 0.0, 0.0, 0.0, 0.0);
     let cosine = dot(t0, t1);
     for (q, &u) in p.iter().zip(u) {
@@ -127,7 +131,7 @@ fn generate(p: &[[f64; 2]], u: &[f64], t0: [f64; 2], t1: [f64; 2]) -> [[f64; 2];
     [first, [first[0] + t0[0] * a0, first[1] + t0[1] * a0], [last[0] + t1[0] * a1, last[1] + t1[1] * a1], last]
 }
 
-fn at(b: &[[f64; 2]; 4], u: f64) -> [f64; 2] {
+pub(crate) fn at(b: &[[f64; 2]; 4], u: f64) -> [f64; 2] {
     let v = 1.0 - u;
     let w = [v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u];
     [(0..4).map(|i| w[i] * b[i][0]).sum(), (0..4).map(|i| w[i] * b[i][1]).sum()]
@@ -135,7 +139,7 @@ fn at(b: &[[f64; 2]; 4], u: f64) -> [f64; 2] {
 
 /// The greatest distance at the points, and half way between them off the edge that joins them: a curve can bulge where
 /// no point is.
-fn max_error(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &[f64]) -> (f64, usize) {
+pub(crate) fn max_error(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &[f64]) -> (f64, usize) {
     let mut worst = (0.0, p.len() / 2);
     for i in 0..p.len() {
         let mut e = norm(sub(at(b, u[i]), p[i]));
@@ -151,7 +155,7 @@ fn max_error(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &[f64]) -> (f64, usize) {
 }
 
 /// One Newton step of every parameter toward the nearest point of the curve.
-fn reparameterise(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &mut [f64]) {
+pub(crate) fn reparameterise(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &mut [f64]) {
     for (q, u) in p.iter().zip(u.iter_mut()) {
         let v = 1.0 - *u;
         let d = |i: usize| 3.0 * (v * v * (b[1][i] - b[0][i]) + 2.0 * v * *u * (b[2][i] - b[1][i]) + *u * *u * (b[3][i] - b[2][i]));
@@ -165,20 +169,20 @@ fn reparameterise(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &mut [f64]) {
     }
 }
 
-fn sub(a: [f64; 2], b: [f64; 2]) -> [f64; 2] {
+pub(crate) fn sub(a: [f64; 2], b: [f64; 2]) -> [f64; 2] {
     [a[0] - b[0], a[1] - b[1]]
 }
-fn dot(a: [f64; 2], b: [f64; 2]) -> f64 {
+pub(crate) fn dot(a: [f64; 2], b: [f64; 2]) -> f64 {
     a[0] * b[0] + a[1] * b[1]
 }
-fn norm(a: [f64; 2]) -> f64 {
+pub(crate) fn norm(a: [f64; 2]) -> f64 {
     a[0].hypot(a[1])
 }
-fn unit(a: [f64; 2]) -> [f64; 2] {
+pub(crate) fn unit(a: [f64; 2]) -> [f64; 2] {
     let n = norm(a).max(f64::MIN_POSITIVE);
     [a[0] / n, a[1] / n]
 }
-fn lerp(a: [f64; 2], b: [f64; 2], t: f64) -> [f64; 2] {
+pub(crate) fn lerp(a: [f64; 2], b: [f64; 2], t: f64) -> [f64; 2] {
     [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t]
 }
 

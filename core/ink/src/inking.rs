@@ -1,16 +1,25 @@
-//! The width along a stroke: effort, smoothing, weight, floor, tapers and the nib's place at every sample.
+//! The width along a stroke: effort, smoothing, the nib at every sample, tapers, and the outline of it all.
+
+use std::sync::Arc;
 
 use crate::{
     InkError,
-    brush::{AngleFrom, Brush, Driver, Taper},
+    brush::{Brush, Driver, Taper},
     course::Course,
     curve::Curve,
-    envelope::NibPlacement,
+    dynamics::{Dynamics, Motion, Place},
+    edge::{Rough, rough_envelope},
+    envelope::{NibPlacement, envelope},
+    lift,
     outline::Outline,
-    smoothing::Smoother,
+    polygon::Shape,
+    smoothing::finished,
+    strip::Strip,
     stroke::{Sample, Stroke, along},
 };
 
+/// A stroke has landed after this time: its speed there is the lead-in's.
+const LANDING_MS: f64 = 80.0;
 /// Under this diagonal, in mm, a stroke is a dot or a tick and has no tapers.
 const TAPERED_FROM_MM: f64 = 2.0;
 
@@ -19,6 +28,9 @@ const TAPERED_FROM_MM: f64 = 2.0;
 pub struct Inker {
     brush: Brush,
     weight: Curve,
+    pace: Option<Curve>,
+    shape: Option<Arc<Shape>>,
+    strip: Option<Arc<Strip>>,
     response: Option<Curve>,
     course: Option<Course>,
 }
@@ -30,8 +42,11 @@ pub struct InkedSample {
     pub x: f64,
     pub y: f64,
     pub effort: f64,
-    /// The nib's length in mm, tapers included.
+    /// 0 is clear, 1 covers.
+    pub opacity: f64,
+    /// The nib's length in mm, tapers included, and its breadth.
     pub nib_mm: f64,
+    pub breadth_mm: f64,
     /// The nib's direction in radians, in page axes (y down).
     pub nib_angle: f64,
     /// The line's width across the direction of travel, mm.
@@ -42,7 +57,9 @@ pub struct InkedSample {
 #[derive(Debug, Clone)]
 pub struct InkedStroke {
     pub samples: Vec<InkedSample>,
-    ratio: f64,
+    shape: Option<Arc<Shape>>,
+    rough: Option<Rough>,
+    softness_mm: f64,
 }
 
 impl Inker {
@@ -50,7 +67,10 @@ impl Inker {
     pub fn new(brush: &Brush, response: Option<Curve>, course: Option<Course>) -> Result<Self, InkError> {
         brush.validate()?;
         brush.inkable()?;
-        Ok(Self { weight: Curve::new(&brush.weight)?, brush: brush.clone(), response, course })
+        let pace = brush.pace.as_deref().map(Curve::new).transpose()?;
+        let shape = brush.nib.rings().map(|r| Shape::new(&r)).transpose()?.map(Arc::new);
+        let strip = brush.edge.strip_png.as_deref().map(Strip::read).transpose()?.map(Arc::new);
+        Ok(Self { weight: Curve::new(&brush.weight)?, pace, shape, strip, brush: brush.clone(), response, course })
     }
 
     /// The brush that is inked with.
@@ -71,75 +91,107 @@ impl Inker {
         .clamp(0.0, 1.0)
     }
 
-    /// The nib's length in mm at an effort, before tapers.
-    pub fn weight_mm(&self, effort: f64) -> f64 {
-        let effort = match self.brush.driver() {
+    /// The effort that drives the width.
+    pub fn driving_effort(&self, effort: f64) -> f64 {
+        match self.brush.driver() {
             Driver::Effort | Driver::Both => effort,
             Driver::Speed | Driver::None => 0.5,
-        };
-        self.weight.at(effort).max(self.brush.floor_mm)
-    }
-
-    /// Smoothers for x, y and effort of one stroke.
-    pub(crate) fn smoothers(&self, timed: bool) -> [Smoother; 3] {
-        let s = &self.brush.smoothing;
-        [Smoother::new(&s.position, timed), Smoother::new(&s.position, timed), Smoother::new(&s.effort, timed)]
-    }
-
-    /// The nib's direction in radians in page axes (y down) for a sample that travels in `direction` (radians).
-    pub(crate) fn nib_angle(&self, sample: &Sample, direction: f64) -> f64 {
-        // Files count counter-clockwise as seen on the page, the page's axes clockwise: hence the sign.
-        let own = -self.brush.nib.angle_deg.to_radians();
-        match self.brush.nib.angle_from {
-            AngleFrom::Page => own,
-            AngleFrom::Stylus => own - sample.azimuth_deg.unwrap_or(0.0).to_radians(),
-            AngleFrom::Travel => own + direction,
         }
+    }
+
+    /// The nib's length in mm at an effort and, where it has one, a speed of the hand in mm/s, before tapers.
+    pub fn weight_mm(&self, effort: f64, speed: Option<f64>) -> f64 {
+        let pace = match (self.brush.driver(), &self.pace, speed) {
+            (Driver::Speed | Driver::Both, Some(pace), Some(v)) => pace.at(v),
+            _ => 1.0,
+        };
+        (self.weight.at(self.driving_effort(effort)) * pace).max(self.brush.floor_mm)
+    }
+
+    /// The nib's own shape, where it is no ellipse.
+    pub fn shape(&self) -> Option<&Shape> {
+        self.shape.as_deref()
+    }
+
+    /// What roughens the edges of a stroke that begins at a place.
+    pub(crate) fn rough(&self, first: [f64; 2]) -> Option<Rough> {
+        Rough::of(&self.brush, self.strip.as_deref(), first)
     }
 
     /// Inks a finished stroke.
     pub fn ink(&self, stroke: &Stroke) -> InkedStroke {
-        let ratio = self.brush.nib.ratio();
+        let smoothing = &self.brush.smoothing;
         let raw_way = stroke.lengths_mm();
         let raw_total = raw_way.last().copied().unwrap_or(0.0).max(f64::MIN_POSITIVE);
-        let [mut fx, mut fy, mut fe] = self.smoothers(stroke.timed);
-        let mut last_t = None;
+        let raw: Vec<[f64; 1]> = stroke.samples.iter().zip(&raw_way).map(|(s, way)| [self.effort(s, way / raw_total)]).collect();
+        let efforts = finished(&smoothing.effort, stroke, &raw);
+        let places = finished(&smoothing.position, stroke, &stroke.samples.iter().map(|s| [s.x, s.y]).collect::<Vec<_>>());
+        let kept = lift::kept(stroke, smoothing.lift_guard_ms);
+        let mut motion = Motion::default();
+        let mut way: Vec<Place> = stroke.samples.iter().zip(&places).take(kept).map(|(s, p)| motion.push(*p, s.t_ms, stroke.zoom, stroke.timed)).collect();
+        // Of a first sample the second tells speed and direction.
+        if let [first, second, ..] = &mut way[..] {
+            (first.speed, first.direction) = (second.speed, second.direction);
+        }
+        let mut dynamics = Dynamics::new(self, stroke.samples.first().map_or([0.0; 2], |s| [s.x, s.y]));
         let mut samples: Vec<InkedSample> = Vec::with_capacity(stroke.samples.len());
-        for (s, way) in stroke.samples.iter().zip(&raw_way) {
-            let dt_s = last_t.map_or(0.0, |t| (s.t_ms - t) / 1000.0);
-            last_t = Some(s.t_ms);
-            let effort = fe.push(self.effort(s, way / raw_total), dt_s, 1.0);
+        for ((s, place), effort) in stroke.samples.iter().zip(&way).zip(&efforts) {
+            let nib = dynamics.push(self, place, effort[0], s, stroke.timed);
+            let [x, y] = place.at;
             samples.push(InkedSample {
-                x: fx.push(s.x, dt_s, stroke.zoom),
-                y: fy.push(s.y, dt_s, stroke.zoom),
-                effort,
-                nib_mm: self.weight_mm(effort),
-                nib_angle: 0.0,
+                x,
+                y,
+                effort: effort[0],
+                opacity: self.brush.opacity.at(effort[0]),
+                nib_mm: nib.nib_mm,
+                breadth_mm: nib.breadth_mm,
+                nib_angle: nib.angle,
                 width_mm: 0.0,
             });
         }
         if stroke.diagonal_mm() >= TAPERED_FROM_MM {
-            self.taper(&mut samples);
+            self.taper(&mut samples, &way);
         }
-        let directions = directions(&samples);
-        for ((inked, s), direction) in samples.iter_mut().zip(&stroke.samples).zip(directions) {
-            inked.nib_angle = self.nib_angle(s, direction);
-            inked.width_mm = across(inked.nib_mm, ratio, direction - inked.nib_angle);
+        for (inked, direction) in directions(&samples).into_iter().enumerate() {
+            let s = &mut samples[inked];
+            s.width_mm = self.across(s, direction);
         }
-        InkedStroke { samples, ratio }
+        // What the lift guard cut stays where the line ends, so that there are as many samples as there were.
+        if let Some(last) = samples.last().copied() {
+            samples.resize(stroke.samples.len(), last);
+        }
+        InkedStroke {
+            samples,
+            shape: self.shape.clone(),
+            rough: self.rough(stroke.samples.first().map_or([0.0; 2], |s| [s.x, s.y])),
+            softness_mm: self.brush.edge.softness_mm,
+        }
     }
 
-    fn taper(&self, samples: &mut [InkedSample]) {
-        let way = along(samples.iter().map(|s| (s.x, s.y)));
-        let total = way.last().copied().unwrap_or(0.0);
-        for (s, d) in samples.iter_mut().zip(&way) {
+    /// Width of the line across the direction of travel.
+    fn across(&self, s: &InkedSample, direction: f64) -> f64 {
+        let angle = direction - s.nib_angle;
+        match &self.shape {
+            Some(shape) => s.nib_mm * shape.across(angle, s.breadth_mm / s.nib_mm.max(f64::MIN_POSITIVE)),
+            None => (s.nib_mm * angle.sin()).hypot(s.breadth_mm * angle.cos()),
+        }
+    }
+
+    fn taper(&self, samples: &mut [InkedSample], way: &[Place]) {
+        let length = along(samples.iter().map(|s| (s.x, s.y)));
+        let total = length.last().copied().unwrap_or(0.0);
+        // Speed as the stroke leaves its start, and as it comes to its end.
+        let begins = way.first().map_or(0.0, |f| f.t_ms + LANDING_MS);
+        let landing = way.iter().find(|p| p.t_ms >= begins).or(way.last()).map_or(0.0, |p| p.speed);
+        let leaving = way.last().map_or(0.0, |p| p.speed);
+        let applies = |t: &Option<Taper>, speed: f64| t.filter(|t| t.over_mm_s <= 0.0 || speed >= t.over_mm_s);
+        let (lead_in, lead_out) = (applies(&self.brush.lead_in, landing), applies(&self.brush.lead_out, leaving));
+        for (s, d) in samples.iter_mut().zip(&length) {
             let there = s.nib_mm;
-            if let Some(t) = &self.brush.lead_in {
-                s.nib_mm *= taper_factor(t, there, *d, total);
-            }
-            if let Some(t) = &self.brush.lead_out {
-                s.nib_mm *= taper_factor(t, there, total - d, total);
-            }
+            let mut factor = lead_in.map_or(1.0, |t| taper_factor(&t, there, *d, total));
+            factor *= lead_out.map_or(1.0, |t| taper_factor(&t, there, total - d, total));
+            s.nib_mm *= factor;
+            s.breadth_mm *= factor;
         }
     }
 }
@@ -152,11 +204,6 @@ pub fn taper_factor(t: &Taper, there: f64, d: f64, total: f64) -> f64 {
     }
     let tip = if there > 0.0 { (t.tip_width_mm / there).min(1.0) } else { 1.0 };
     tip + (1.0 - tip) * (d / length).max(0.0).powf(t.shape)
-}
-
-/// Width across the direction of travel of a nib with length `nib_mm` and breadth `ratio` of it, turned by `angle` against it.
-pub fn across(nib_mm: f64, ratio: f64, angle: f64) -> f64 {
-    nib_mm * angle.sin().hypot(ratio * angle.cos())
 }
 
 /// Direction of travel at every sample, radians in page axes; where the pen rests, the last one holds.
@@ -182,11 +229,29 @@ fn directions(samples: &[InkedSample]) -> Vec<f64> {
 impl InkedStroke {
     /// Where the nib stands at every sample.
     pub fn placements(&self) -> Vec<NibPlacement> {
-        self.samples.iter().map(|s| NibPlacement { x: s.x, y: s.y, a: 0.5 * s.nib_mm, b: 0.5 * s.nib_mm * self.ratio, angle: s.nib_angle }).collect()
+        self.samples.iter().map(|s| NibPlacement { x: s.x, y: s.y, a: 0.5 * s.nib_mm, b: 0.5 * s.breadth_mm, angle: s.nib_angle }).collect()
     }
 
-    /// The polygonal outline: the exact union of the hulls of neighbouring nib placements, arcs within `tolerance_mm`.
+    pub(crate) fn softness_mm(&self) -> f64 {
+        self.softness_mm
+    }
+
+    /// The outline of some of the samples.
+    pub(crate) fn part(&self, range: std::ops::Range<usize>, tolerance_mm: f64) -> Outline {
+        let way = along(self.samples.iter().map(|s| (s.x, s.y)));
+        self.swept(&self.placements()[range.clone()], &way[range], tolerance_mm)
+    }
+
+    fn swept(&self, nibs: &[NibPlacement], way: &[f64], tolerance_mm: f64) -> Outline {
+        match (&self.shape, &self.rough) {
+            (Some(shape), _) => shape.sweep(nibs, tolerance_mm),
+            (None, None) => envelope(nibs, tolerance_mm),
+            (None, Some(rough)) => rough_envelope(nibs, way, tolerance_mm, &mut rough.clone()),
+        }
+    }
+
+    /// The polygonal outline: the union of the hulls of neighbouring nib placements, within `tolerance_mm`.
     pub fn outline(&self, tolerance_mm: f64) -> Outline {
-        crate::envelope::envelope(&self.placements(), tolerance_mm)
+        self.part(0..self.samples.len(), tolerance_mm)
     }
 }

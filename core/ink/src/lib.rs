@@ -7,20 +7,31 @@ pub mod brush;
 pub mod course;
 pub mod curve;
 mod document;
+pub mod dynamics;
+pub mod edge;
 pub mod envelope;
+mod fairing;
 pub mod fitting;
 pub mod inking;
+pub mod layers;
+mod lift;
 pub mod live;
+pub mod noise;
 pub mod outline;
+pub mod picture;
+pub mod polygon;
 pub mod raster;
 pub mod smoothing;
+pub mod strip;
 pub mod stroke;
+mod validate;
 
 pub use brush::Brush;
 pub use course::Course;
 pub use curve::Curve;
 pub use document::{DocumentError, check_document};
 pub use inking::{InkedSample, InkedStroke, Inker};
+pub use layers::Inked;
 pub use live::LiveStroke;
 pub use outline::{Outline, Path};
 pub use stroke::{Sample, Stroke};
@@ -34,6 +45,12 @@ pub enum InkError {
     /// A value of the brush is outside what it may be.
     #[error("{field}: {problem}")]
     BadBrush { field: String, problem: String },
+    /// A nib's shape is not usable.
+    #[error("nib.points: {0}")]
+    Shape(#[from] polygon::ShapeError),
+    /// A strip is not usable.
+    #[error("edge.strip_png: {0}")]
+    Strip(#[from] strip::StripError),
     /// A curve's knots are not usable.
     #[error("curve: {0}")]
     Curve(#[from] curve::CurveError),

@@ -1,6 +1,8 @@
-//! Live ink: each new sample adds one convex piece, so its cost does not grow with the stroke.
+//! Live ink: each new sample adds convex pieces, so its cost does not grow with the stroke.
 
 use crate::{
+    dynamics::{Dynamics, Motion, Place},
+    edge::{Rough, rough_hull},
     envelope::{NibPlacement, hull},
     inking::{Inker, taper_factor},
     outline::Path,
@@ -8,49 +10,68 @@ use crate::{
     stroke::{Sample, Stroke},
 };
 
-/// A stroke while it is drawn. What the brush says changes at the lift (lead-out, the tapers' shares) comes with
-/// [`LiveStroke::finish`].
+/// A stroke while it is drawn. What the brush says changes at the lift (lead-out, the tapers' shares and speed limits, a
+/// centred average, faired, the lift guard) comes with [`LiveStroke::finish`].
 #[derive(Debug, Clone)]
 pub struct LiveStroke {
     inker: Inker,
-    smoothers: [Smoother; 3],
+    position: Smoother<2>,
+    effort: Smoother<1>,
+    motion: Motion,
+    dynamics: Option<Dynamics>,
+    /// A first sample that waits for the second to tell its speed or direction.
+    waits: Option<(Place, f64, Sample)>,
     stroke: Stroke,
     last: Option<(NibPlacement, f64)>,
-    way_mm: f64,
+    rough: Option<Rough>,
     tolerance_mm: f64,
 }
 
 impl LiveStroke {
     /// Begins a stroke at a view zoom.
     pub fn new(inker: Inker, zoom: f64, tolerance_mm: f64) -> Self {
-        let smoothers = inker.smoothers(true);
+        let s = &inker.brush().smoothing;
+        let (position, effort) = (Smoother::new(&s.position, true), Smoother::new(&s.effort, true));
         let stroke = Stroke { samples: Vec::new(), zoom, timed: true };
-        Self { inker, smoothers, stroke, last: None, way_mm: 0.0, tolerance_mm }
+        Self { inker, position, effort, motion: Motion::default(), dynamics: None, waits: None, stroke, last: None, rough: None, tolerance_mm }
     }
 
-    /// Takes one sample and returns the polygon in mm that it adds to the picture.
-    pub fn push(&mut self, sample: Sample) -> Path {
+    /// Takes one sample and returns the polygons in mm that it adds to the picture.
+    pub fn push(&mut self, sample: Sample) -> Vec<Path> {
         let dt_s = self.stroke.samples.last().map_or(0.0, |l| (sample.t_ms - l.t_ms) / 1000.0);
         let zoom = self.stroke.zoom;
-        let effort = self.smoothers[2].push(self.inker.effort(&sample, 0.0), dt_s, 1.0);
-        let (x, y) = (self.smoothers[0].push(sample.x, dt_s, zoom), self.smoothers[1].push(sample.y, dt_s, zoom));
+        let [effort] = self.effort.push([self.inker.effort(&sample, 0.0)], sample.t_ms, dt_s, 1.0);
+        let at = self.position.push([sample.x, sample.y], sample.t_ms, dt_s, zoom);
+        let place = self.motion.push(at, sample.t_ms, zoom, true);
+        let first = self.stroke.samples.is_empty();
         self.stroke.samples.push(sample);
-        let direction = match &self.last {
-            Some((l, held)) => {
-                let (dx, dy) = (x - l.x, y - l.y);
-                self.way_mm += dx.hypot(dy);
-                if dx == 0.0 && dy == 0.0 { *held } else { dy.atan2(dx) }
-            }
-            None => 0.0,
-        };
-        let mut nib_mm = self.inker.weight_mm(effort);
-        if let Some(t) = &self.inker.brush().lead_in {
-            nib_mm *= taper_factor(t, nib_mm, self.way_mm, f64::INFINITY);
+        if first {
+            self.rough = self.inker.rough([sample.x, sample.y]);
         }
-        let a = 0.5 * nib_mm;
-        let nib = NibPlacement { x, y, a, b: a * self.inker.brush().nib.ratio(), angle: self.inker.nib_angle(&sample, direction) };
-        let before = self.last.replace((nib, direction)).map_or(nib, |l| l.0);
-        hull(&before, &nib, self.tolerance_mm)
+        if first && self.inker.looks_ahead() {
+            self.waits = Some((place, effort, sample));
+            return Vec::new();
+        }
+        if let Some((before, effort, sample)) = self.waits.take() {
+            let before = Place { speed: place.speed, direction: place.direction, ..before };
+            self.last = Some((self.nib(&before, effort, &sample), before.way));
+        }
+        let nib = self.nib(&place, effort, &sample);
+        let (before, from) = self.last.replace((nib, place.way)).unwrap_or((nib, place.way));
+        if let Some(shape) = self.inker.shape() {
+            return shape.hulls(&before, &nib);
+        }
+        let rough = self.rough.as_mut().and_then(|r| rough_hull(&before, &nib, [from, place.way], self.tolerance_mm, r));
+        vec![rough.unwrap_or_else(|| hull(&before, &nib, self.tolerance_mm))]
+    }
+
+    fn nib(&mut self, place: &Place, effort: f64, sample: &Sample) -> NibPlacement {
+        let first = self.stroke.samples.first().map_or(place.at, |s| [s.x, s.y]);
+        let inker = &self.inker;
+        let n = self.dynamics.get_or_insert_with(|| Dynamics::new(inker, first)).push(inker, place, effort, sample, true);
+        let lead_in = self.inker.brush().lead_in.filter(|t| t.over_mm_s <= 0.0);
+        let k = lead_in.map_or(1.0, |t| taper_factor(&t, n.nib_mm, place.way, f64::INFINITY));
+        NibPlacement { x: place.at[0], y: place.at[1], a: 0.5 * k * n.nib_mm, b: 0.5 * k * n.breadth_mm, angle: n.angle }
     }
 
     /// The samples so far, as a stroke to be inked whole.

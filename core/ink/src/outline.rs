@@ -1,6 +1,6 @@
 //! Closed outlines in mm: their clean-up union, area and bounds.
 
-use i_overlay::core::fill_rule::FillRule;
+use i_overlay::core::{fill_rule::FillRule, solver::Solver};
 use i_overlay::float::simplify::SimplifyShape;
 
 /// A closed polygon, its last corner joined to its first.
@@ -18,7 +18,9 @@ impl Outline {
         if paths.is_empty() {
             return Self::default();
         }
-        let shapes = paths.simplify_shape(FillRule::NonZero);
+        // A plain scan is quickest for one stroke; beyond that, fragments keep dense scribbles from costing the square.
+        let solver = if paths.iter().map(Vec::len).sum::<usize>() < 2_000 { Solver::LIST } else { Solver::FRAG };
+        let shapes = paths.simplify_shape_custom(FillRule::NonZero, Default::default(), solver);
         Self { paths: shapes.into_iter().flatten().filter(|p| p.len() > 2).collect() }
     }
 

@@ -32,7 +32,7 @@ fn the_whole_example_loads_and_is_written_as_it_was() {
     let again = Brush::from_json(&serde_json::to_string(&brush).expect("JSON")).expect("it loads again");
     assert_eq!(again, brush);
     // With the driver on effort the pace stays in the file and does nothing; what does something and cannot be inked is named.
-    assert!(brush.inkable().expect_err("pooling").to_string().contains("pooling"));
+    assert!(brush.inkable().is_ok());
 }
 
 #[test]
@@ -114,27 +114,8 @@ fn text_that_is_no_brush_is_refused_in_a_sentence() {
 
 #[test]
 fn every_part_that_cannot_be_inked_is_named_before_any_ink_flows() {
-    let parts: [(&str, Change); 19] = [
-        ("polygon", |b| b.nib.shape = NibShape::Polygon),
-        ("drawn", |b| b.nib.shape = NibShape::Drawn),
-        ("spring", |b| b.nib.shape = NibShape::Spring),
-        ("turn_range_deg", |b| b.nib.turn_range_deg = 10.0),
-        ("widen_by_tilt", |b| b.nib.widen_by_tilt = Some(2.0)),
-        ("pace", |b| b.pace = Some(vec![[0.0, 1.0], [200.0, 0.8]])),
-        ("pooling", |b| b.pooling = Some(Pooling { ratio: 1.2, time_s: 0.3 })),
-        ("average", |b| b.smoothing.effort = SmoothingKind::Average { window_ms: 20.0 }),
-        ("tow", |b| b.smoothing.position = SmoothingKind::Tow { radius_mm: 1.0 }),
-        ("faired", |b| b.smoothing.position = SmoothingKind::Faired { tolerance_mm: 0.1 }),
-        ("lift_guard_ms", |b| b.smoothing.lift_guard_ms = 12.0),
-        ("over_mm_s", |b| b.lead_out = Some(Taper { over_mm_s: 30.0, ..taper() })),
-        ("opacity", |b| b.opacity.floor = 0.4),
-        ("softness_mm", |b| b.edge.softness_mm = 0.1),
-        ("raggedness_um", |b| b.edge.raggedness_um = 6.0),
-        ("strip_png", |b| b.edge.strip_png = Some("data:,".into())),
-        ("jitter", |b| b.jitter = Some(Jitter { spread: 0.02, correlation_mm: 2.0 })),
-        ("bristled", |b| b.lay = Lay::Bristled { hairs: 30, spread: 0.5, stiffness: 0.5, load: 1.0 }),
-        ("pixel", |b| b.lay = Lay::Pixel),
-    ];
+    let parts: [(&str, Change); 2] =
+        [("bristled", |b| b.lay = Lay::Bristled { hairs: 30, spread: 0.5, stiffness: 0.5, load: 1.0 }), ("pixel", |b| b.lay = Lay::Pixel)];
     for (part, give) in parts {
         let mut brush = Brush::plain("b", 0.5);
         give(&mut brush);
@@ -157,7 +138,7 @@ fn parts_set_to_do_nothing_are_no_hindrance() {
     brush.edge.correlation_um = 140.0;
     brush.inkable().expect("all of it is off");
     brush.driver = Some(Driver::None);
-    brush.inkable().expect("no pace without a driver");
+    Inker::new(&brush, None, None).expect("no pace without a driver");
 }
 
 fn any_taper() -> impl Strategy<Value = Taper> {

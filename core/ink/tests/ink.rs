@@ -4,7 +4,7 @@ use std::f64::consts::FRAC_PI_2;
 
 use eddymist_ink::{
     Brush, Curve, Inker, LiveStroke, Outline, Sample, Stroke,
-    brush::{Nib, NibShape, Pooling, Taper},
+    brush::{Lay, Nib, NibShape, Taper},
     envelope::{NibPlacement, envelope},
     fitting::fit_outline,
     raster::rasterise,
@@ -120,12 +120,12 @@ fn tapers_narrow_toward_their_tips_and_leave_ticks_alone() {
 
 #[test]
 fn what_cannot_be_inked_is_named_and_kept() {
-    let mut brush = Brush::plain("pools", 0.5);
-    brush.pooling = Some(Pooling { ratio: 1.3, time_s: 0.4 });
+    let mut brush = Brush::plain("hairs", 0.5);
+    brush.lay = Lay::Bristled { hairs: 30, spread: 0.5, stiffness: 0.5, load: 1.0 };
     let text = serde_json::to_string(&brush).expect("JSON");
     let back = Brush::from_json(&text).expect("it loads");
     assert_eq!(back, brush);
-    assert!(Inker::new(&back, None, None).expect_err("not yet").to_string().contains("pooling"));
+    assert!(Inker::new(&back, None, None).expect_err("not yet").to_string().contains("bristled"));
     let least = r#"{"format":"eddymist/brush","version":1,"name":"plain 0.5","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]]}"#;
     assert!(Brush::from_json(least).is_ok());
     for (wrong, says) in [
@@ -176,7 +176,7 @@ proptest! {
         brush.weight = vec![[0.0, 0.2], [1.0, 2.0]];
         let inker = Inker::new(&brush, None, None).expect("inkable");
         let mut live = LiveStroke::new(inker.clone(), 1.0, 0.001);
-        let pieces: Vec<_> = stroke.samples.iter().map(|s| live.push(*s)).collect();
+        let pieces: Vec<_> = stroke.samples.iter().flat_map(|s| live.push(*s)).collect();
         let whole = inker.ink(&stroke).outline(0.001).area_mm2();
         let together = Outline::united(pieces).area_mm2();
         prop_assert!((together / whole - 1.0).abs() < 2e-3, "{} and {}", together, whole);

@@ -2,9 +2,12 @@
 //!
 //! Pictures come in as pixel arrays; files, colour profiles and resolution are the callers' matter.
 
+mod between;
 pub mod colour;
+pub mod course;
 pub mod drawing;
 pub mod scan;
+pub mod sheet;
 pub mod stats;
 
 /// A picture of 8-bit sRGB with straight alpha, row by row, four bytes a pixel.

@@ -47,3 +47,22 @@ pub fn moving_mean(values: &[f64], window: usize) -> Vec<f64> {
         })
         .collect()
 }
+
+/// Solves `a·x = b` by Gaussian elimination with row exchange; none where it has no single solution.
+pub fn solve<const N: usize>(mut a: [[f64; N]; N], mut b: [f64; N]) -> Option<[f64; N]> {
+    for i in 0..N {
+        let p = (i..N).max_by(|x, y| a[*x][i].abs().total_cmp(&a[*y][i].abs()))?;
+        a.swap(i, p);
+        b.swap(i, p);
+        if a[i][i].abs() < 1e-12 {
+            return None;
+        }
+        let (pivot, right) = (a[i], b[i]);
+        for j in (0..N).filter(|j| *j != i) {
+            let f = a[j][i] / pivot[i];
+            a[j].iter_mut().zip(&pivot).skip(i).for_each(|(v, p)| *v -= f * p);
+            b[j] -= f * right;
+        }
+    }
+    Some(std::array::from_fn(|i| b[i] / a[i][i]))
+}

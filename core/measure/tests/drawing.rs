@@ -166,6 +166,14 @@ fn turned(map: &Pixmap, f: impl Fn(u32, u32, u32, u32) -> (u32, u32), swap: bool
     out
 }
 
+/// Few edge pixels once told a drawing for one that was mixed in linear light: every width was a thirteenth too wide.
+#[test]
+fn few_edges_do_not_change_the_way_of_mixing() {
+    let map = sheet(4.293_426, 145.771_36, By::Zeno);
+    let (mean, _) = mean_sd(&body_widths(&weigh(&map))).expect("lines are found");
+    assert!((mean - 4.293_426).abs() < 0.02, "{mean}");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(12))]
     #[test]

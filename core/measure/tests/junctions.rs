@@ -101,6 +101,19 @@ fn two_lines_with_little_paper_between_them_do_not_add_up() {
 }
 
 #[test]
+fn a_straight_line_of_whole_pixels_keeps_its_ends() {
+    for width in [1.5, 2.0, 3.0, 4.0, 6.0, 8.0] {
+        for (to, off) in [([180.0, 320.0], [0.0, 0.0]), ([180.0, 320.0], [0.14, 0.0]), ([180.5, 320.0], [0.0, 0.5]), ([320.0, 40.0], [0.5, 0.5])] {
+            let from = if to[1] > 300.0 { [180.0, 40.0] } else { [40.0, 40.0] };
+            let shifted = |p: [f64; 2]| [p[0] + off[0], p[1] + off[1]];
+            let found = drawn(&[(vec![shifted(from), shifted(to)], width)]);
+            let lengths: Vec<f64> = found.roles[0].lines.iter().map(|l| l.length_px()).collect();
+            assert!(lengths.len() == 1 && (lengths[0] - 280.0 - width).abs() < 2.0, "{width} px to {to:?}: {lengths:?}");
+        }
+    }
+}
+
+#[test]
 fn a_ragged_edge_grows_no_branches() {
     // Teeth of a pixel or two along both sides of a broad line.
     let mut strokes = vec![(vec![[40.0, 180.0], [320.0, 180.0]], 14.0)];

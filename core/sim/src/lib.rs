@@ -7,6 +7,7 @@ pub mod osk;
 pub mod pens;
 pub mod production;
 pub mod scanner;
+pub mod sheet;
 pub mod stylus;
 
 use rand::SeedableRng;

@@ -8,6 +8,7 @@ use eddymist_check::{
 use eddymist_formats::images::{PngKind, write_png};
 use eddymist_ink::{Brush, Inker, Sample, Stroke, brush::Taper, raster::rasterise};
 use eddymist_measure::colour::parse_hex;
+use eddymist_measure::sheet::layout::{Paper, number_from, plan};
 
 use crate::{
     normal,
@@ -169,6 +170,15 @@ fn lay(rgb: &mut [u8], w: usize, h: usize, points: &[[f64; 2]], width: f64, role
             }
         }
     }
+}
+
+/// A scanned sampler sheet, printed a little small and inked by a pen, as a PNG with its resolution.
+pub fn sheet_scan(pen: &Pen, dpi: f64, seed: u64) -> Vec<u8> {
+    let plan = plan(Paper::A4, &number_from(seed.wrapping_mul(31).wrapping_add(pen.id.len() as u64)));
+    let (ink, _) = crate::sheet::inked(pen, &plan, 0.985, seed);
+    let scanner = Scanner { turn_deg: 1.2 - (seed % 5) as f64 * 0.5, ..Scanner::fair(dpi) };
+    let grey = scan(&scanner, &ink, plan.size_mm, seed);
+    write_png(grey.width, grey.height, PngKind::Grey, &grey.data, Some(dpi / 25.4)).unwrap_or_default()
 }
 
 /// The scan of a pen's ruled lines at five efforts, four each, as a PNG with its resolution, and each line's effort.

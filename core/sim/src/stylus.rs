@@ -40,6 +40,12 @@ pub struct Tablet {
     pub position_noise_mm: f64,
     /// Amplitude and period of the wobble on diagonals, mm.
     pub wobble_mm: [f64; 2],
+    /// Standard deviation of the raw pressure's own noise.
+    pub pressure_noise: f64,
+    /// How much higher the raw value stays while the force falls.
+    pub hysteresis: f64,
+    /// Whether it loses a report now and then (about one in five hundred).
+    pub dropouts: bool,
     pub tilt: bool,
 }
 
@@ -62,6 +68,9 @@ pub const TABLETS: [Tablet; 4] = [
         full_point: 1.0,
         position_noise_mm: 0.012,
         wobble_mm: [0.0, 1.0],
+        pressure_noise: 0.003,
+        hysteresis: 0.0,
+        dropouts: false,
         tilt: true,
     },
     Tablet {
@@ -74,6 +83,9 @@ pub const TABLETS: [Tablet; 4] = [
         full_point: 1.0,
         position_noise_mm: 0.015,
         wobble_mm: [0.0, 1.0],
+        pressure_noise: 0.002,
+        hysteresis: 0.0,
+        dropouts: false,
         tilt: true,
     },
     Tablet {
@@ -86,6 +98,9 @@ pub const TABLETS: [Tablet; 4] = [
         full_point: 0.94,
         position_noise_mm: 0.02,
         wobble_mm: [0.06, 5.1],
+        pressure_noise: 0.006,
+        hysteresis: 0.02,
+        dropouts: true,
         tilt: true,
     },
     Tablet {
@@ -98,6 +113,9 @@ pub const TABLETS: [Tablet; 4] = [
         full_point: 1.0,
         position_noise_mm: 0.025,
         wobble_mm: [0.0, 1.0],
+        pressure_noise: 0.004,
+        hysteresis: 0.01,
+        dropouts: false,
         tilt: false,
     },
 ];
@@ -148,6 +166,8 @@ pub fn draw(hand: &Hand, tablet: &Tablet, path: &[[f64; 2]], effort: impl Fn(f64
     let n = (seconds / period).ceil() as usize + 1;
     let tremor: [Vec<f64>; 2] = [wander(&mut r, n, 0.03 / period), wander(&mut r, n, 0.03 / period)];
     let force_drift = wander(&mut r, n, 0.15 / period);
+    let mut held = 0.0f64;
+    let mut lost = rng(seed, 0xD0);
     let mut samples = Vec::with_capacity(n);
     let mut k = 0;
     for i in 0..n {
@@ -161,8 +181,13 @@ pub fn draw(hand: &Hand, tablet: &Tablet, path: &[[f64; 2]], effort: impl Fn(f64
         let (a, b) = (path[k], path[(k + 1).min(path.len() - 1)]);
         let f = if way.len() > 1 { ((s - way[k]) / (way[k + 1] - way[k]).max(1e-9)).clamp(0.0, 1.0) } else { 0.0 };
         let force = hand.force(effort(u)) * (1.0 + hand.unsteady * force_drift[i]);
-        let raw = tablet.report(tablet.raw(force));
-        if raw <= 0.0 {
+        let clean = tablet.raw(force);
+        // Play: the value follows at once on the way up, and on the way down only once it is off by as much.
+        held = held.min(clean + tablet.hysteresis).max(clean);
+        let noise = if tablet.pressure_noise > 0.0 { tablet.pressure_noise * normal(&mut lost) } else { 0.0 };
+        // Where the device reports its end, it reports nothing else.
+        let raw = tablet.report(if clean <= 0.0 || clean >= tablet.full_point { clean } else { (held + noise).clamp(0.0, tablet.full_point) });
+        if raw <= 0.0 || (tablet.dropouts && normal(&mut lost) > 2.9 && i > 2 && i + 2 < n) {
             continue;
         }
         let (mut x, mut y) = (a[0] + (b[0] - a[0]) * f, a[1] + (b[1] - a[1]) * f);
@@ -185,7 +210,8 @@ pub fn draw(hand: &Hand, tablet: &Tablet, path: &[[f64; 2]], effort: impl Fn(f64
     Stroke::new(samples)
 }
 
-/// The effort strokes and ramps of a warm-up.
+/// A whole warm-up: efforts and ramps, then what shows the device: ruled lines, diagonals at two paces, flicks, dots, circles,
+/// a free line.
 pub fn warmup(hand: &Hand, tablet: &Tablet, seed: u64) -> WarmUp {
     let mut clock = 0.0;
     let mut groups = Vec::new();
@@ -213,6 +239,50 @@ pub fn warmup(hand: &Hand, tablet: &Tablet, seed: u64) -> WarmUp {
         })
         .collect();
     groups.push(Group { exercise: Exercise::Ramp, effort: None, pace: Some(Pace::Slow), strokes });
+    // Along a straight edge the hand cannot tremble across it: what is left is the device.
+    let ruled = Hand { tremor_mm: 0.0, ..*hand };
+    let mut more = |exercise, pace, hand: &Hand, paths: Vec<Vec<[f64; 2]>>, effort: &dyn Fn(f64) -> f64, speed: f64, id: u64| {
+        let strokes = paths
+            .iter()
+            .enumerate()
+            .map(|(k, path)| {
+                let s = draw(hand, tablet, path, effort, speed, clock, seed.wrapping_mul(1000).wrapping_add(id + k as u64));
+                clock = s.samples.last().map_or(clock, |l| l.t_ms) + 400.0;
+                s
+            })
+            .collect();
+        groups.push(Group { exercise, effort: None, pace: Some(pace), strokes });
+    };
+    let level = |n: usize| (0..n).map(|k| vec![[20.0, 20.0 + 14.0 * k as f64], [140.0, 20.0 + 14.0 * k as f64]]).collect::<Vec<_>>();
+    let slant = |n: usize| (0..n).map(|k| vec![[20.0 + 12.0 * k as f64, 20.0], [100.0 + 12.0 * k as f64, 100.0]]).collect::<Vec<_>>();
+    let arc = |turns: f64, r: f64| {
+        (0..=160).map(|i| f64::from(i) / 160.0 * turns * std::f64::consts::TAU).map(|a| [70.0 + r * a.cos(), 60.0 + r * a.sin()]).collect::<Vec<_>>()
+    };
+    let wave = |h: f64| (0..=200).map(|i| f64::from(i) / 200.0).map(|u| [20.0 + 110.0 * u, 60.0 + h * (9.0 * u).sin() * (1.0 - 0.4 * u)]).collect::<Vec<_>>();
+    more(Exercise::Ruled, Pace::Slow, &ruled, level(4), &|_| 0.5, 0.5, 200);
+    more(Exercise::Diagonal, Pace::Slow, &ruled, slant(3), &|_| 0.5, 0.4, 220);
+    more(Exercise::Diagonal, Pace::Fast, &ruled, slant(3), &|_| 0.5, 1.1, 230);
+    more(
+        Exercise::Flick,
+        Pace::Fast,
+        hand,
+        (0..6).map(|k| vec![[20.0, 20.0 + 8.0 * f64::from(k)], [50.0, 17.0 + 8.0 * f64::from(k)]]).collect(),
+        // The hand lifts over the last 5 mm.
+        &|u| 0.6 * ((1.0 - u) / 0.16).min(1.0).powf(0.7),
+        2.5,
+        240,
+    );
+    more(
+        Exercise::Dot,
+        Pace::Slow,
+        hand,
+        (0..4).map(|k| vec![[20.0 + 12.0 * f64::from(k), 20.0], [20.2 + 12.0 * f64::from(k), 20.1]]).collect(),
+        &|_| 0.5,
+        0.0016,
+        250,
+    );
+    more(Exercise::Circle, Pace::Normal, hand, vec![arc(1.0, 24.0), arc(1.0, 16.0)], &|_| 0.5, 1.0, 260);
+    more(Exercise::Freehand, Pace::Normal, hand, vec![wave(22.0), wave(14.0)], &|u| 0.45 + 0.3 * (7.0 * u).sin(), 1.0, 270);
     // A press too light for the tablet never touches it: there is no stroke.
     for g in &mut groups {
         g.strokes.retain(|s| !s.samples.is_empty());

@@ -1,6 +1,6 @@
 //! The proof of a profile is transfer: methods.md, section 3. Strokes that no warm-up held, through two tablets.
 
-use eddymist_calibrate::{PenCard, Verdict, fit, pen_card::WidthAtEffort, profile};
+use eddymist_calibrate::{PenCard, Verdict, fit, matching::Part, pen_card::WidthAtEffort, profile};
 use eddymist_formats::inkml;
 use eddymist_ink::Curve;
 use eddymist_measure::stats::{mean_sd, quantile};
@@ -71,7 +71,7 @@ fn brushes_fitted_through_a_profile_weigh_as_the_pen() {
             .map(|e| {
                 let lines: Vec<f64> = (0..6).map(|k| eddymist_sim::pens::rule(pen, e, [0.0, 0.0], 60.0, 31 * k + i as u64).width_mm).collect();
                 let (mean, sd) = mean_sd(&lines).expect("lines");
-                WidthAtEffort { effort: e, width_mm: mean, sd_mm: Some(sd), lines: 6 }
+                WidthAtEffort { effort: e, width_mm: mean, sd_mm: Some(sd), lines: 6, force_n: None }
             })
             .to_vec();
         let text = format!(
@@ -79,7 +79,7 @@ fn brushes_fitted_through_a_profile_weigh_as_the_pen() {
             serde_json::to_string(&widths).expect("JSON")
         );
         let found = fit(&PenCard::from_json(&text).expect("a card"), Some(&w), Some(&p), None, &[]).expect("a fit");
-        let part = &found.parts[0];
+        let part = found.parts.iter().find(|p| p.part == Part::Weight).expect("the weight");
         let spread = (widths.iter().map(|w| w.sd_mm.unwrap_or(0.0).powi(2)).sum::<f64>() / 5.0).sqrt();
         let mean = widths.iter().map(|w| w.width_mm).sum::<f64>() / 5.0;
         let off = part.difference.unwrap_or(9.0).abs() * spread / mean;

@@ -12,13 +12,21 @@ export class Engine {
      */
     begin(zoom: number): Live;
     /**
+     * Deviation in mm of the Gaussian that softens every edge.
+     */
+    blur(): number;
+    /**
      * `response` holds raw, effort pairs; empty takes raw pressure as effort.
      */
     constructor(brush_json: string, response: Float64Array | number[]);
     /**
-     * A whole stroke (six numbers a sample) as SVG path data in mm.
+     * The least opacity that a stroke can have: live ink is drawn with it.
      */
-    path(samples: Float64Array | number[], zoom: number): string;
+    opacity(): number;
+    /**
+     * A whole stroke (six numbers a sample): SVG path data in mm, one after the other, each opacity after its path.
+     */
+    paths(samples: Float64Array | number[], zoom: number): string[];
 }
 
 /**
@@ -29,7 +37,7 @@ export class Live {
     free(): void;
     [Symbol.dispose](): void;
     /**
-     * Takes one sample; returns the polygon that it adds.
+     * Takes one sample; returns the polygons that it adds, each closed by a pair of NaN.
      */
     push(t_ms: number, x: number, y: number, pressure: number, azimuth: number, elevation: number): Float64Array;
 }
@@ -52,8 +60,10 @@ export interface InitOutput {
     readonly __wbg_live_free: (a: number, b: number) => void;
     readonly curve: (a: number, b: number, c: number) => [number, number, number, number];
     readonly engine_begin: (a: number, b: number) => number;
+    readonly engine_blur: (a: number) => number;
     readonly engine_new: (a: number, b: number, c: number, d: number) => [number, number, number];
-    readonly engine_path: (a: number, b: number, c: number, d: number) => [number, number];
+    readonly engine_opacity: (a: number) => number;
+    readonly engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
     readonly spherical: (a: number, b: number) => [number, number];
     readonly __wbindgen_externrefs: WebAssembly.Table;
@@ -61,6 +71,7 @@ export interface InitOutput {
     readonly __wbindgen_free: (a: number, b: number, c: number) => void;
     readonly __externref_table_dealloc: (a: number) => void;
     readonly __wbindgen_realloc: (a: number, b: number, c: number, d: number) => number;
+    readonly __externref_drop_slice: (a: number, b: number) => void;
     readonly __wbindgen_start: () => void;
 }
 

@@ -24,6 +24,14 @@ export class Engine {
         return Live.__wrap(ret);
     }
     /**
+     * Deviation in mm of the Gaussian that softens every edge.
+     * @returns {number}
+     */
+    blur() {
+        const ret = wasm.engine_blur(this.__wbg_ptr);
+        return ret;
+    }
+    /**
      * `response` holds raw, effort pairs; empty takes raw pressure as effort.
      * @param {string} brush_json
      * @param {Float64Array | number[]} response
@@ -49,25 +57,27 @@ export class Engine {
         return this;
     }
     /**
-     * A whole stroke (six numbers a sample) as SVG path data in mm.
+     * The least opacity that a stroke can have: live ink is drawn with it.
+     * @returns {number}
+     */
+    opacity() {
+        const ret = wasm.engine_opacity(this.__wbg_ptr);
+        return ret;
+    }
+    /**
+     * A whole stroke (six numbers a sample): SVG path data in mm, one after the other, each opacity after its path.
      * @param {Float64Array | number[]} samples
      * @param {number} zoom
-     * @returns {string}
+     * @returns {string[]}
      */
-    path(samples, zoom) {
-        let deferred3_0;
-        let deferred3_1;
-        try {
-            const val2 = +zoom;
-            const ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
-            const len0 = WASM_VECTOR_LEN;
-            const ret = wasm.engine_path(this.__wbg_ptr, ptr0, len0, val2);
-            deferred3_0 = ret[0];
-            deferred3_1 = ret[1];
-            return getStringFromWasm0(ret[0], ret[1]);
-        } finally {
-            wasm.__wbindgen_free(deferred3_0, deferred3_1, 1);
-        }
+    paths(samples, zoom) {
+        const val2 = +zoom;
+        const ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        const len0 = WASM_VECTOR_LEN;
+        const ret = wasm.engine_paths(this.__wbg_ptr, ptr0, len0, val2);
+        var v3 = getArrayJsValueFromWasm0(ret[0], ret[1]);
+        wasm.__wbindgen_free(ret[0], ret[1] * 4, 4);
+        return v3;
     }
 }
 if (Symbol.dispose) Engine.prototype[Symbol.dispose] = Engine.prototype.free;
@@ -93,7 +103,7 @@ export class Live {
         wasm.__wbg_live_free(ptr, 0);
     }
     /**
-     * Takes one sample; returns the polygon that it adds.
+     * Takes one sample; returns the polygons that it adds, each closed by a pair of NaN.
      * @param {number} t_ms
      * @param {number} x
      * @param {number} y
@@ -152,6 +162,11 @@ function __wbg_get_imports() {
         __wbg___wbindgen_throw_4c88d8bf264fd984: function(arg0, arg1) {
             throw new Error(getStringFromWasm0(arg0, arg1));
         },
+        __wbindgen_generic_0000000000000001: function(arg0, arg1) {
+            // Cast intrinsic for `Ref(String) -> Externref`.
+            const ret = getStringFromWasm0(arg0, arg1);
+            return ret;
+        },
         __wbindgen_init_externref_table: function() {
             const table = wasm.__wbindgen_externrefs;
             table.set(0, undefined);
@@ -177,6 +192,25 @@ const LiveFinalization = (typeof FinalizationRegistry === 'undefined')
 function getArrayF64FromWasm0(ptr, len) {
     ptr = ptr >>> 0;
     return getFloat64ArrayMemory0().subarray(ptr / 8, ptr / 8 + len);
+}
+
+function getArrayJsValueFromWasm0(ptr, len) {
+    ptr = ptr >>> 0;
+    const mem = getDataViewMemory0();
+    const result = [];
+    for (let i = ptr; i < ptr + 4 * len; i += 4) {
+        result.push(wasm.__wbindgen_externrefs.get(mem.getUint32(i, true)));
+    }
+    wasm.__externref_drop_slice(ptr, len);
+    return result;
+}
+
+let cachedDataViewMemory0 = null;
+function getDataViewMemory0() {
+    if (cachedDataViewMemory0 === null || cachedDataViewMemory0.buffer.detached === true || (cachedDataViewMemory0.buffer.detached === undefined && cachedDataViewMemory0.buffer !== wasm.memory.buffer)) {
+        cachedDataViewMemory0 = new DataView(wasm.memory.buffer);
+    }
+    return cachedDataViewMemory0;
 }
 
 let cachedFloat64ArrayMemory0 = null;
@@ -284,6 +318,7 @@ function __wbg_finalize_init(instance, module) {
     wasmInstance = instance;
     wasm = instance.exports;
     wasmModule = module;
+    cachedDataViewMemory0 = null;
     cachedFloat64ArrayMemory0 = null;
     cachedUint8ArrayMemory0 = null;
     wasm.__wbindgen_start();

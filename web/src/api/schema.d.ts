@@ -1001,6 +1001,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/images/{sha}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture, small enough for a page */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    sha: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/members": {
         parameters: {
             query?: never;
@@ -1185,6 +1233,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/pens/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the pen of a sheet */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewSheetPen"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/pens/{id}": {
         parameters: {
             query?: never;
@@ -1226,6 +1325,156 @@ export interface paths {
             };
         };
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/pens/{id}/against/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What changed from one pen or scan to another */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    other: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Change"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/pens/{id}/files/{what}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A pen taken elsewhere: card.json, strip.png, lines.svg, figures.csv */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    what: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/pens/{id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Tag a pen */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["Tags"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         post?: never;
         delete?: never;
         options?: never;
@@ -1363,6 +1612,207 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/profiles/{id}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Strokes that show each figure of a profile */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Evidence"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/profiles/{id}/hand-scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the profile anew with the force of a kitchen scale */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ScaleReadings"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/profiles/{id}/re-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether a profile still holds; nothing is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DrawnWarmUp"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Recheck"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/profiles/{id}/second-estimate/{pen}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The response by the quantiles of free drawing, beside the profile's */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    pen: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SecondEstimate"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/profiles/{id}/warm-up": {
         parameters: {
             query?: never;
@@ -1378,6 +1828,55 @@ export interface paths {
                 path: {
                     production: string;
                     id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/sampler-sheet/{paper}/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A fresh sampler sheet: a4 or letter, as pdf, svg, png or ora */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    paper: string;
+                    kind: string;
                 };
                 cookie?: never;
             };
@@ -1465,6 +1964,164 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/scans/{sha}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Flicks and dots marked on a scan; nothing is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    sha: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ScanMarks"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MarkRead"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a sampler sheet; nothing is kept as a pen */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        dpi?: string;
+                        file?: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SheetView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/sheets/{sha}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a sheet again with cells marked by hand; nothing is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    sha: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SheetAgain"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SheetView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/stand-ins": {
         parameters: {
             query?: never;
@@ -1520,6 +2177,54 @@ export interface paths {
             cookie?: never;
         };
         /** A simulated scan of a simulated pen */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    pen: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/stand-ins/sheets/{pen}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A simulated scan of a sheet inked by a simulated pen */
         get: {
             parameters: {
                 query?: never;
@@ -1637,6 +2342,53 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["TeamView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/transfer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same intended strokes on every tablet, raw and corrected */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TransferView"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -1851,6 +2603,8 @@ export interface components {
             /** @description The same brush, or the fitted one where a fit was asked for. */
             found?: components["schemas"]["Match"] | null;
             lane: components["schemas"]["Lane"];
+            /** @description What the brush's smoothing of position costs and gives on the hand's own strokes. */
+            smoothing?: components["schemas"]["Trade"] | null;
             /**
              * Format: double
              * @description The pen's pooled spread in µm at this effort.
@@ -1864,11 +2618,45 @@ export interface components {
              * @default null
              */
             effort?: number | null;
+            /** @description Another exercise than lines of an effort. */
+            exercise?: components["schemas"]["LaneExercise"] | null;
             /**
-             * @description Fit the weight curve again before laying out.
-             * @default false
+             * @description Parts to be fitted to the pen again; all others are locked.
+             * @default []
              */
-            fit?: boolean;
+            fit?: components["schemas"]["Part"][];
+        };
+        /** @description What lies beside the sheet. */
+        Beside: {
+            /** @description Its corners in scan px. */
+            corners_px: number[][];
+            /** @description Resolution along the scan's rows and down its columns; an axis that a rule does not tell keeps the file's. */
+            dpi: number[];
+            kind: components["schemas"]["BesideKind"];
+        };
+        /** @enum {string} */
+        BesideKind: "card" | "rule";
+        /** @description Figures of a stroke's body. */
+        Body: {
+            /** Format: double */
+            blurriness_um: number;
+            /** Format: double */
+            from_mm: number;
+            /** @description 95 % of both; absent where the stroke is a ray. */
+            intervals_um?: components["schemas"]["EdgeIntervals"] | null;
+            /**
+             * Format: double
+             * @description How much lighter than paper it is beside the line, over the ink's level: a scanner's sharpening.
+             */
+            overshoot: number;
+            /** Format: double */
+            raggedness_correlation_um?: number | null;
+            /** Format: double */
+            raggedness_um: number;
+            /** Format: double */
+            sd_mm: number;
+            /** Format: double */
+            width_mm: number;
         };
         /** @description A brush, independent of any device: it starts from effort. What is left out is off. */
         Brush: {
@@ -1944,12 +2732,27 @@ export interface components {
             versions: components["schemas"]["BrushVersion"][];
         };
         CardEdge: {
+            blurriness_interval_um?: number[] | null;
             /** Format: double */
             blurriness_um: number;
+            /**
+             * Format: double
+             * @description Length of line that the figures came from.
+             */
+            from_mm?: number | null;
+            /** Format: uint32 */
+            lines?: number | null;
             /** Format: double */
             raggedness_correlation_um?: number | null;
+            /** @description 95 %. */
+            raggedness_interval_um?: number[] | null;
             /** Format: double */
             raggedness_um: number;
+            /**
+             * Format: double
+             * @description Of the raggedness between lines, and how many they are.
+             */
+            sd_um?: number | null;
         };
         /** @description Lengths at effort 0.5. */
         CardNib: {
@@ -1985,10 +2788,20 @@ export interface components {
         CardPooling: {
             /** Format: double */
             dot_mm: number;
-            /** Format: double */
-            held_s: number;
+            /** Format: uint32 */
+            dots?: number | null;
+            /**
+             * Format: double
+             * @description Absent where it is not known how long the pen was held.
+             */
+            held_s?: number | null;
             /** Format: double */
             ratio: number;
+            /**
+             * Format: double
+             * @description Of the dots between one another, and how many they are.
+             */
+            sd_mm?: number | null;
         };
         /** @description A taper as seen, and its law `tip + (1 − tip)·(d/L)^shape` of the body's width. */
         CardTaper: {
@@ -2002,12 +2815,98 @@ export interface components {
             flicks: number;
             /** Format: double */
             length_mm: number;
-            /** Format: double */
-            sd_mm: number;
+            /**
+             * Format: double
+             * @description Of `at_90_mm` between flicks; absent for a single one.
+             */
+            sd_mm?: number | null;
             /** Format: double */
             shape: number;
             /** Format: double */
             tip_width_mm: number;
+        };
+        /** @description A cell of the sheet. */
+        Cell: {
+            /** @description Left, top, width and height. */
+            area: number[];
+            /** Format: double */
+            effort?: number | null;
+            /** @description Such as `effort-0.25`. */
+            id: string;
+            instruction: string;
+            kind: components["schemas"]["CellKind"];
+            pace?: string | null;
+            /**
+             * Format: double
+             * @description Seconds that one stroke lasts, or that a dot is held, by a beat of 60 a minute.
+             */
+            seconds?: number | null;
+            strokes: components["schemas"]["Slot"][];
+            title: string;
+        };
+        /**
+         * @description What a cell shows.
+         * @enum {string}
+         */
+        CellKind: "effort" | "pace" | "ramp" | "flick-out" | "flick-in" | "fan" | "circle" | "dot" | "hatching" | "solid" | "signature";
+        /** @description One cell as it was read. */
+        CellReading: {
+            /** @description Widths by direction of travel, where the cell is the circle: degrees counter-clockwise, mm. */
+            by_direction?: number[][];
+            /** @description Whether its place was marked by hand. */
+            by_hand?: boolean;
+            /** @description How close the hatching's lines lie, in mm. */
+            coarseness?: components["schemas"]["Coarseness"] | null;
+            /** @description Its corners in scan px, clockwise from its top left. */
+            corners_px: number[][];
+            /** @description Lines of any course, where the cell is the free line or the hatching. */
+            free?: components["schemas"]["FreeLine"][];
+            id: string;
+            kind: components["schemas"]["CellKind"];
+            /** @description The circle's outer and inner edge in scan px. */
+            ring_px?: number[][][];
+            /** @description What could not be read, and why; empty when all was. */
+            says?: string[];
+            strokes: components["schemas"]["StrokeReading"][];
+            /**
+             * Format: double
+             * @description Mean coverage of the hatched or the solid field.
+             */
+            tone?: number | null;
+        };
+        /** @description One figure of both. */
+        Change: {
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            before: number;
+            /** @description Whether the interval leaves no change out. */
+            changed?: boolean | null;
+            figure: string;
+            /** @description Of the difference, 95 %; absent where a spread is not known. */
+            interval?: number[] | null;
+            unit: string;
+        };
+        /** @description How close lines lie to one another for their width. */
+        Coarseness: {
+            /** Format: double */
+            clear: number;
+            /**
+             * Format: double
+             * @description Width over the clear distance to the neighbouring line (its 10th percentile): 1 where the tightest paper is as wide as
+             *     the lines are.
+             */
+            coarseness: number;
+            /**
+             * Format: double
+             * @description Share of the patch that is ink.
+             */
+            tone: number;
+            /**
+             * Format: double
+             * @description Median width, and the clear distance's 10th percentile, in the patch's unit.
+             */
+            width: number;
         };
         Created: {
             /** Format: uuid */
@@ -2113,8 +3012,13 @@ export interface components {
              * @default null
              */
             effort?: number | null;
-            /** @description `effort` or `ramp`. */
+            /** @description As in a warm-up's file: `effort`, `ramp`, `ruled`, `diagonal`, `flick`, `dot`, `circle`, `freehand` or `card`. */
             exercise: string;
+            /**
+             * @description `slow`, `normal` or `fast`.
+             * @default null
+             */
+            pace?: string | null;
             strokes: (number | null)[][];
         };
         DrawnWarmUp: {
@@ -2145,11 +3049,45 @@ export interface components {
             /** @description The levelled scan of a real line as a data URI. */
             strip_png?: string | null;
         };
+        /** @description How sure an edge's figures are, 95 %. */
+        EdgeIntervals: {
+            blurriness: number[];
+            raggedness: number[];
+        };
         /** @enum {string} */
         Ends: "any" | "tapered" | "blunt";
+        /**
+         * @description What the figures were read from, for the eye: `[mm along, µm across]` of a ruled line and of a diagonal, bows taken out;
+         *     `[effort, raw]` up and down a ramp; `[s, raw]` of a steady stroke.
+         */
+        Evidence: {
+            diagonal: number[][];
+            letting_go: number[][];
+            pressing: number[][];
+            ruled: number[][];
+            steady: number[][];
+        };
         Failed: {
             file: string;
             message: string;
+        };
+        /** @description One figure. */
+        Figure: {
+            /** @description Which of its kind: an effort, a pace, a place; empty where there is one only. */
+            at: string;
+            figure: string;
+            /** @description Of the mean, 95 %, by Student's t. */
+            interval?: number[] | null;
+            /** Format: uint32 */
+            number?: number | null;
+            /**
+             * Format: double
+             * @description Standard deviation of what it is the mean of.
+             */
+            spread?: number | null;
+            unit: string;
+            /** Format: double */
+            value: number;
         };
         /** @description One thing wrong, at one place, with its number and its limit. */
         Finding: {
@@ -2188,6 +3126,11 @@ export interface components {
             password: string;
             production: string;
         };
+        /** @description A line of any course: its middle in scan px and its width there, mm. */
+        FreeLine: {
+            points_px: number[][];
+            width_mm: number[];
+        };
         GoBack: {
             /** Format: int32 */
             from_version: number;
@@ -2205,6 +3148,11 @@ export interface components {
         };
         /** @enum {string} */
         HandOn: "ready" | "return";
+        /**
+         * @description One intended stroke: its effort over the share of its way.
+         * @enum {string}
+         */
+        Intended: "ramp" | "swell" | "steps";
         Jitter: {
             /** Format: double */
             correlation_mm: number;
@@ -2213,6 +3161,22 @@ export interface components {
              * @description Standard deviation as a share of the width.
              */
             spread: number;
+        };
+        /** @description What is kept of a sheet beside the card. */
+        KeptSheet: {
+            /** Format: uint32 */
+            height_px: number;
+            left_out: string[];
+            reading: components["schemas"]["SheetReading"];
+            /** Format: double */
+            strip_mismatch_um?: number | null;
+            /** Format: uint32 */
+            width_px: number;
+        };
+        KnownPen: {
+            /** Format: uuid */
+            id: string;
+            name: string;
         };
         /** @description One exercise on the bench: closed shapes in mm, the line along y = 0. */
         Lane: {
@@ -2227,6 +3191,11 @@ export interface components {
             /** Format: double */
             pen_mm: number;
         };
+        /**
+         * @description What can be laid over one another besides lines of one effort.
+         * @enum {string}
+         */
+        LaneExercise: "flick" | "ramp";
         /** @description How ink is laid along the stroke. */
         Lay: {
             /** @constant */
@@ -2417,6 +3386,41 @@ export interface components {
             version: number;
             warnings: string[];
         };
+        /** @description A box of pixels and what is in it. */
+        Mark: {
+            /** @description Left, top, width and height, px. */
+            area: number[];
+            kind: components["schemas"]["MarkKind"];
+        };
+        /** @description What a mark says that the stroke is. */
+        MarkKind: "dot" | "flick-in" | "flick-out";
+        /** @description What each mark gave, in their order: the stroke, or why there is none. */
+        MarkRead: {
+            problem?: string | null;
+            stroke?: components["schemas"]["MarkedStroke"] | null;
+        };
+        /** @description A cell whose place on the scan was marked by hand. */
+        Marked: {
+            /** @description Its corners in scan px, clockwise from its top left. */
+            corners_px: number[][];
+            /** @description The cell's id. */
+            id: string;
+        };
+        /** @description What a mark gave. */
+        MarkedStroke: {
+            /** Format: double */
+            dot_mm?: number | null;
+            /** @description Scan px: a flick's fine tip and its other end; a dot's middle, twice. */
+            from: number[];
+            kind: components["schemas"]["MarkKind"];
+            /**
+             * Format: double
+             * @description Of a flick, from its tip on.
+             */
+            step_mm: number;
+            to: number[];
+            width_mm: number[];
+        };
         /**
          * @description Why ink is not weighed.
          * @enum {string}
@@ -2459,6 +3463,8 @@ export interface components {
              * @description Counter-clockwise as seen on the page.
              */
             angle_deg: number;
+            /** @description 95 %, from how it differs between parts of the line. */
+            blurriness_interval_um?: number[] | null;
             /** Format: double */
             blurriness_um: number;
             /**
@@ -2479,6 +3485,8 @@ export interface components {
              * @description Distance at which the edge's autocorrelation has fallen to 1/e; absent where the edge is too smooth to tell.
              */
             raggedness_correlation_um?: number | null;
+            /** @description 95 %: how much edge there is, in correlation lengths, tells how sure it is. */
+            raggedness_interval_um?: number[] | null;
             /**
              * Format: double
              * @description Mean of both edges.
@@ -2550,6 +3558,11 @@ export interface components {
         NewPen: {
             /** @description Each line's effort, in their order; none leaves the line out of the widths by effort. */
             efforts: (number | null)[];
+            /**
+             * @description Flicks and dots marked on the scan.
+             * @default []
+             */
+            marks?: components["schemas"]["Mark"][];
             name: string;
             /**
              * @default {
@@ -2569,6 +3582,37 @@ export interface components {
             inkml: string;
             tablet: string;
         };
+        /** @description A pen to be kept from a sheet. */
+        NewSheetPen: {
+            /**
+             * @description What a kitchen scale under the sheet showed: effort, grams.
+             * @default []
+             */
+            grams?: number[][];
+            /**
+             * @description Ids of cells that are not to count.
+             * @default []
+             */
+            left_out?: string[];
+            /**
+             * @description Cells whose place was marked by hand.
+             * @default []
+             */
+            marked?: components["schemas"]["Marked"][];
+            name: string;
+            /**
+             * @default {
+             *       "ink": "",
+             *       "paper": "",
+             *       "use": "",
+             *       "wear": ""
+             *     }
+             */
+            note?: components["schemas"]["Note"];
+            /** Format: double */
+            resolution_dpi: number;
+            scan_sha256: string;
+        };
         /** @description The nib's shape and how it is held. */
         Nib: {
             /**
@@ -2587,7 +3631,9 @@ export interface components {
              * @description Opening in mm at effort 1 along the pull (spring).
              */
             opening_mm?: number | null;
-            /** @description Corners `[x, y]` of a polygon or drawn shape in units of the nib's length. */
+            /** @description Further pieces of a drawn shape. */
+            pieces?: number[][][];
+            /** @description Corners `[x, y]` of a polygon or drawn shape in units of the nib's length; y down. */
             points?: number[][] | null;
             /**
              * Format: double
@@ -2602,7 +3648,7 @@ export interface components {
             turn_range_deg?: number;
             /**
              * Format: double
-             * @description Factor on the nib's breadth when the stylus lies flat; 1 is off.
+             * @description Factor on the nib's breadth when the stylus lies flat (elevation 20° and under; none from 60° up); 1 is off.
              */
             widen_by_tilt?: number | null;
         };
@@ -2633,6 +3679,11 @@ export interface components {
             /** Format: double */
             width_px: number;
         };
+        /**
+         * @description What the sheet is made for.
+         * @enum {string}
+         */
+        Paper: "a4" | "letter";
         /** @enum {string} */
         Part: "weight" | "nib" | "pace" | "pooling" | "lead-in" | "lead-out" | "edge" | "steadiness";
         /**
@@ -2668,6 +3719,10 @@ export interface components {
             edge?: components["schemas"]["CardEdge"] | null;
             /** @description Always `eddymist/pen-card`. */
             format: string;
+            /** @description Widths of the free line by the share of its length that is thinner, `[share, mm]`. */
+            free_line?: number[][] | null;
+            /** @description Of the hatched patch, mm. */
+            hatching?: components["schemas"]["Coarseness"] | null;
             lead_in?: components["schemas"]["CardTaper"] | null;
             lead_out?: components["schemas"]["CardTaper"] | null;
             name: string;
@@ -2692,6 +3747,8 @@ export interface components {
         };
         /** @description A pen's line as it was measured. */
         PenLine: {
+            /** @description Of the edges about their lines: lag in µm, correlation. */
+            autocorrelation?: number[][];
             /**
              * Format: double
              * @description Effort it was ruled at, where the artist said it.
@@ -2706,7 +3763,7 @@ export interface components {
             step_mm: number;
             /** @description Height and length of the strip, mm. */
             strip_mm: number[];
-            /** @description The straightened line as a grey PNG, a data URI. */
+            /** @description The straightened line as a grey PNG, a data URI; empty where the line came from a sheet. */
             strip_png: string;
             to: number[];
             width_mm: number[];
@@ -2715,20 +3772,30 @@ export interface components {
             card: components["schemas"]["PenCard"];
             /** Format: uuid */
             id: string;
+            kept_at: string;
             /** @description Its line at normal effort, for the drawer. */
             line?: components["schemas"]["PenLine"] | null;
             name: string;
+            sheet_number?: string | null;
+            tags: string[];
         };
         PenView: {
+            /** @description Of the lines' edges, their mean: lag in µm, correlation. */
+            autocorrelation: number[][];
             card: components["schemas"]["PenCard"];
+            /** @description All figures of the card, with their intervals. */
+            figures: components["schemas"]["Figure"][];
             /** Format: uuid */
             id: string;
             kept_at: string;
             kept_by: string;
             lines: components["schemas"]["PenLine"][];
-            measurement: components["schemas"]["LineMeasurement"];
+            /** @description Absent where it came from a sampler sheet. */
+            measurement?: components["schemas"]["LineMeasurement"] | null;
             name: string;
             scan_sha256: string;
+            sheet?: components["schemas"]["KeptSheet"] | null;
+            tags: string[];
         };
         /** @description While the pen dwells the width grows toward `ratio` with time constant `time_s`. */
         Pooling: {
@@ -2774,6 +3841,27 @@ export interface components {
             position: number;
             /** Format: double */
             width_mm: number;
+        };
+        /** @description Whether a profile still holds. */
+        Recheck: {
+            efforts: components["schemas"]["Rechecked"][];
+            holds: boolean;
+            /**
+             * Format: double
+             * @description Largest difference of effort.
+             */
+            off: number;
+            says: string;
+        };
+        /** @description One effort of a re-check. */
+        Rechecked: {
+            /**
+             * Format: double
+             * @description What the profile makes of the strokes drawn at it now.
+             */
+            comes_out: number;
+            /** Format: double */
+            effort: number;
         };
         /** @description Lines that must weigh the same, or marks that are not judged. */
         Role: {
@@ -2836,6 +3924,24 @@ export interface components {
          * @enum {string}
          */
         Scale: "card" | "assumed";
+        /** @description A reading on a kitchen scale: grams, the raw pressure beside it, and whether the hand was letting go. */
+        ScaleReading: {
+            /** Format: double */
+            grams: number;
+            /** @default false */
+            letting_go?: boolean;
+            /** Format: double */
+            raw: number;
+        };
+        ScaleReadings: {
+            readings: components["schemas"]["ScaleReading"][];
+        };
+        /** @description Strokes marked on a scan. */
+        ScanMarks: {
+            marks: components["schemas"]["Mark"][];
+            /** Format: double */
+            resolution_dpi: number;
+        };
         /** @description A scan that was measured and not kept. */
         ScanView: {
             /** Format: uint32 */
@@ -2845,6 +3951,19 @@ export interface components {
             sha256: string;
             /** Format: uint32 */
             width_px: number;
+        };
+        /** @description The second estimate beside the first. */
+        SecondEstimate: {
+            /**
+             * Format: double
+             * @description Median and greatest difference of effort.
+             */
+            disagreement: number;
+            /** @description Raw pressure, the response's effort there, and the effort by matched quantiles. */
+            points: number[][];
+            says: string;
+            /** Format: double */
+            worst: number;
         };
         /** @description Something wrong only in a sequence of drawings. */
         SequenceFinding: {
@@ -2866,9 +3985,93 @@ export interface components {
             member?: components["schemas"]["Member"] | null;
             productions: components["schemas"]["ProductionView"][];
         };
+        /** @description A sheet to be read again, some of its cells where they were marked by hand. */
+        SheetAgain: {
+            /** @default [] */
+            marked?: components["schemas"]["Marked"][];
+            name: string;
+            /** Format: double */
+            resolution_dpi: number;
+        };
+        /** @description The sampler sheet's plan. */
+        SheetPlan: {
+            cells: components["schemas"]["Cell"][];
+            /** @description Always `eddymist/sampler-sheet`. */
+            format: string;
+            /** Format: double */
+            mark_mm: number;
+            /** @description Top left corners of the four marks, clockwise from the top left one. */
+            marks: number[][];
+            number: string;
+            paper: components["schemas"]["Paper"];
+            size_mm: number[];
+            /**
+             * Format: uint32
+             * @description Always 1.
+             */
+            version: number;
+        };
+        /** @description What a scan of a sampler sheet told. */
+        SheetReading: {
+            /** @description What lies beside the sheet and tells the scale in place of the file. */
+            beside?: components["schemas"]["Beside"] | null;
+            cells: components["schemas"]["CellReading"][];
+            /** Format: double */
+            darkness: number;
+            /**
+             * Format: double
+             * @description Absorptance of the solid ink, and −log₁₀ of its reflectance over the paper's.
+             */
+            ink_absorptance: number;
+            /**
+             * Format: uint32
+             * @description Corner marks that were found, of four.
+             */
+            marks: number;
+            /** @description Corners of the whole page in scan px, clockwise from its top left. */
+            page_px: number[][];
+            plan: components["schemas"]["SheetPlan"];
+            /** @description Printed size over full size, across and down. */
+            printed_scale: number[];
+            /**
+             * Format: double
+             * @description The scan's, as the file or the member says.
+             */
+            resolution_dpi: number;
+            /**
+             * Format: double
+             * @description Fall of the light over the page that was taken out, as a share.
+             */
+            shading?: number | null;
+            /** Format: double */
+            turn_deg: number;
+            warnings: string[];
+        };
+        /** @description A sampler sheet as it was read; nothing is kept of it but its picture. */
+        SheetView: {
+            /** @description The card that it would make. */
+            card: components["schemas"]["PenCard"];
+            /** Format: uint32 */
+            height_px: number;
+            /** @description Pens that this sheet's number was kept as before. */
+            known: components["schemas"]["KnownPen"][];
+            reading: components["schemas"]["SheetReading"];
+            sha256: string;
+            /** Format: double */
+            strip_mismatch_um?: number | null;
+            /** Format: uint32 */
+            width_px: number;
+        };
         SimulatedWarmUp: {
             hand: string;
             tablet: string;
+        };
+        /** @description One stroke asked for: from where to where, and how far to either side its lane reaches, mm. */
+        Slot: {
+            from: number[];
+            /** Format: double */
+            reach: number;
+            to: number[];
         };
         /** @description Smoothing of position and of effort, separately. */
         Smoothing: {
@@ -2931,6 +4134,61 @@ export interface components {
             pens: components["schemas"]["StandIn"][];
             tablets: components["schemas"]["StandIn"][];
         };
+        /** @description One stroke of a cell. */
+        StrokeReading: {
+            /** @description Of the edges about their lines, where the stroke is ruled: lag in µm, correlation. */
+            autocorrelation?: number[][];
+            /**
+             * Format: double
+             * @description How far along its slot the stroke begins, mm.
+             */
+            begins_mm: number;
+            /** @description The body's figures, where the stroke is ruled. */
+            body?: components["schemas"]["Body"] | null;
+            /**
+             * Format: double
+             * @description Direction drawn, counter-clockwise on the sheet, degrees.
+             */
+            direction_deg: number;
+            /**
+             * Format: double
+             * @description A dot's diameter, where it is one.
+             */
+            dot_mm?: number | null;
+            /** @description Ends of the fitted line in scan px. */
+            from: number[];
+            /** @description Edges at the 60 % threshold to either side of the fitted line, mm. */
+            left_mm: number[];
+            /** Format: double */
+            length_mm: number;
+            right_mm: number[];
+            /**
+             * Format: uint32
+             * @description Which of the cell's strokes, from 0.
+             */
+            slot: number;
+            /**
+             * Format: double
+             * @description Step along the line, mm, of the widths and edges.
+             */
+            step_mm: number;
+            to: number[];
+            width_mm: number[];
+        };
+        /** @description The least smoothing that brings the position noise under the limit. */
+        SuggestedSmoothing: {
+            /**
+             * Format: double
+             * @description How far the ink stays behind the stylus on the artist's own strokes.
+             */
+            lag_ms: number;
+            /**
+             * Format: double
+             * @description Position noise that is left.
+             */
+            noise_um: number;
+            smoothing: components["schemas"]["SmoothingKind"];
+        };
         /** @description One artist on one tablet. What the warm-up did not show is absent. */
         TabletProfile: {
             /**
@@ -2979,12 +4237,17 @@ export interface components {
             /** @description Raw pressure to effort: at most nine strictly rising knots joined by the monotone cubic. */
             response: number[][];
             scale: components["schemas"]["Scale"];
+            /** @description Absent where the position noise needs none, or was not shown. */
+            suggested_smoothing?: components["schemas"]["SuggestedSmoothing"] | null;
             tilt: boolean;
             /**
              * Format: uint32
              * @description Always 1.
              */
             version: number;
+        };
+        Tags: {
+            tags: string[];
         };
         /**
          * @description A taper multiplies the width by `t + (1 − t)·(d/L)^shape`, `t = min(1, tip_width_mm / width there)`,
@@ -3041,6 +4304,65 @@ export interface components {
             rows: components["schemas"]["TeamRow"][];
             sentences: string[];
         };
+        /** @description What a smoothing costs and gives. */
+        Trade: {
+            /**
+             * Format: double
+             * @description How far finished ink cuts a right-angled corner, drawn at the artist's own median speed.
+             */
+            corner_mm: number;
+            /** Format: double */
+            lag_mm: number;
+            /**
+             * Format: double
+             * @description How far live ink stays behind the stylus: in time, and along the way.
+             */
+            lag_ms: number;
+            /**
+             * Format: double
+             * @description Share of the wobble about a straight edge that finished ink has lost; absent where no straight edge was drawn.
+             */
+            wobble_removed?: number | null;
+        };
+        /** @description All tablets' lines of one intended stroke, and how far they disagree. */
+        Transfer: {
+            /** Format: double */
+            corrected_mm: number;
+            /** Format: double */
+            corrected_share: number;
+            intended_mm: number[];
+            lines: components["schemas"]["TransferLine"][];
+            /**
+             * Format: double
+             * @description Standard deviation between the tablets, averaged over the stroke, mm, and its share of the mean width.
+             */
+            raw_mm: number;
+            /** Format: double */
+            raw_share: number;
+            stroke: components["schemas"]["Intended"];
+        };
+        /** @description One tablet's line of one intended stroke, mm wide at even places. */
+        TransferLine: {
+            corrected_mm: number[];
+            /**
+             * Format: uint
+             * @description Which of the profiles, from 0.
+             */
+            profile: number;
+            raw_mm: number[];
+        };
+        TransferProfile: {
+            artist: string;
+            /** Format: uuid */
+            id: string;
+            tablet: string;
+        };
+        /** @description The same intended strokes on the team's tablets. */
+        TransferView: {
+            /** @description Artist and tablet of each profile that the lines name by its place here. */
+            profiles: components["schemas"]["TransferProfile"][];
+            strokes: components["schemas"]["Transfer"][];
+        };
         /** @enum {string} */
         Verdict: "alike" | "differs" | "too-few" | "cannot-be-matched";
         /** @enum {string} */
@@ -3088,6 +4410,11 @@ export interface components {
         WidthAtEffort: {
             /** Format: double */
             effort: number;
+            /**
+             * Format: double
+             * @description Force on the paper in newtons, where a kitchen scale under the sheet told it.
+             */
+            force_n?: number | null;
             /** Format: uint32 */
             lines: number;
             /**

@@ -1,7 +1,7 @@
 // A surface to draw on: takes every report of the stylus, inks it live, and hands the finished stroke on.
 import { useCallback, useEffect, useRef } from 'react';
 import { spherical } from '../../engine/prebuilt/eddymist_wasm';
-import type { Engine, Live, Samples } from './engine';
+import { type Engine, type Live, type Samples, strokePaths } from './engine';
 
 /** The page's px in mm: 96 to the inch until a card says otherwise. */
 export const MM_PER_PX = 25.4 / 96;
@@ -29,10 +29,12 @@ function reading(e: PointerEvent, rect: DOMRect): number[] {
 
 export function Surface({ height, engine, strokes, onStroke, onReport, guide, colour = '#16202b', label }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
+  // The stroke while it is drawn lies on a sheet of its own, so that its pieces do not build up on one another.
+  const sheet = useRef<HTMLCanvasElement>(null);
   const live = useRef<{ ink: Live | null; samples: number[]; pointer: number } | null>(null);
 
-  const context = useCallback(() => {
-    const c = canvas.current?.getContext('2d');
+  const context = useCallback((of: HTMLCanvasElement | null) => {
+    const c = of?.getContext('2d');
     if (!c) return null;
     const scale = window.devicePixelRatio / MM_PER_PX;
     c.setTransform(scale, 0, 0, scale, 0, 0);
@@ -44,16 +46,29 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
     if (!el) return;
     const ratio = window.devicePixelRatio;
     const width = Math.round(el.clientWidth * ratio);
-    if (el.width !== width || el.height !== Math.round(height * ratio)) {
-      el.width = width;
-      el.height = Math.round(height * ratio);
+    for (const each of [el, sheet.current]) {
+      if (each && (each.width !== width || each.height !== Math.round(height * ratio))) {
+        each.width = width;
+        each.height = Math.round(height * ratio);
+      }
     }
-    const c = context();
+    const c = context(el);
     if (!c) return;
     c.clearRect(0, 0, el.width, el.height);
+    context(sheet.current)?.clearRect(0, 0, el.width, el.height);
     guide?.(c, el.clientWidth * MM_PER_PX, height * MM_PER_PX);
     c.fillStyle = colour;
-    if (engine) for (const s of strokes) c.fill(new Path2D(engine.path(new Float64Array(s), 1)));
+    if (!engine) return;
+    const blur = engine.blur() / MM_PER_PX;
+    c.filter = blur > 0 ? `blur(${blur * ratio}px)` : 'none';
+    for (const s of strokes) {
+      for (const [d, alpha] of strokePaths(engine, s)) {
+        c.globalAlpha = alpha;
+        c.fill(new Path2D(d));
+      }
+    }
+    c.globalAlpha = 1;
+    c.filter = 'none';
   }, [engine, strokes, guide, height, colour, context]);
 
   useEffect(() => {
@@ -68,7 +83,7 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
     if (!el || !l) return;
     const rect = el.getBoundingClientRect();
     const reports = e.getCoalescedEvents?.() ?? [];
-    const c = context();
+    const c = context(sheet.current);
     for (const r of reports.length ? reports : [e]) {
       const s = reading(r, rect);
       // The same report can come twice, as a coalesced one and as the event itself.
@@ -79,7 +94,15 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
       const p = l.ink.push(s[0] ?? 0, s[1] ?? 0, s[2] ?? 0, s[3] ?? Number.NaN, s[4] ?? Number.NaN, s[5] ?? Number.NaN);
       c.fillStyle = colour;
       c.beginPath();
-      for (let i = 0; i < p.length; i += 2) c.lineTo(p[i] ?? 0, p[i + 1] ?? 0);
+      // Each polygon ends with a pair of NaN.
+      let fresh = true;
+      for (let i = 0; i < p.length; i += 2) {
+        const [x = 0, y = 0] = [p[i], p[i + 1]];
+        if (Number.isNaN(x)) fresh = true;
+        else if (fresh) c.moveTo(x, y);
+        else c.lineTo(x, y);
+        if (!Number.isNaN(x)) fresh = false;
+      }
       c.fill();
     }
   };
@@ -93,24 +116,33 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
     else paint();
   };
 
+  const soft = engine ? engine.blur() / MM_PER_PX : 0;
   return (
-    <canvas
-      ref={canvas}
-      className="surface"
-      style={{ height }}
-      role="img"
-      aria-label={label}
-      onPointerDown={(e) => {
-        if (live.current || e.button !== 0) return;
-        e.currentTarget.setPointerCapture(e.pointerId);
-        live.current = { ink: engine?.begin(1) ?? null, samples: [], pointer: e.pointerId };
-        take(e.nativeEvent);
-      }}
-      onPointerMove={(e) => {
-        if (live.current?.pointer === e.pointerId) take(e.nativeEvent);
-      }}
-      onPointerUp={end}
-      onPointerCancel={end}
-    />
+    <div className="position-relative">
+      <canvas
+        ref={canvas}
+        className="surface"
+        style={{ height }}
+        role="img"
+        aria-label={label}
+        onPointerDown={(e) => {
+          if (live.current || e.button !== 0) return;
+          e.currentTarget.setPointerCapture(e.pointerId);
+          live.current = { ink: engine?.begin(1) ?? null, samples: [], pointer: e.pointerId };
+          take(e.nativeEvent);
+        }}
+        onPointerMove={(e) => {
+          if (live.current?.pointer === e.pointerId) take(e.nativeEvent);
+        }}
+        onPointerUp={end}
+        onPointerCancel={end}
+      />
+      <canvas
+        ref={sheet}
+        aria-hidden
+        className="surface position-absolute top-0 start-0"
+        style={{ height, pointerEvents: 'none', background: 'none', opacity: engine?.opacity() ?? 1, filter: soft > 0 ? `blur(${soft}px)` : undefined }}
+      />
+    </div>
   );
 }

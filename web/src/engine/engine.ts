@@ -20,6 +20,12 @@ export function makeEngine(brush: Schemas['Brush'], response: number[][] | null 
   return new Engine(JSON.stringify(brush), new Float64Array((response ?? []).flat()));
 }
 
+/** A stroke's paths in mm, each with the opacity that it is laid over the ones before it with. */
+export function strokePaths(engine: Engine, samples: Samples): [string, number][] {
+  const flat = engine.paths(new Float64Array(samples), 1);
+  return Array.from({ length: flat.length / 2 }, (_, i) => [flat[2 * i] ?? '', Number(flat[2 * i + 1] ?? 1)]);
+}
+
 /** A curve as points, for drawing it. */
 export function curvePoints(knots: number[][], steps = 80): [number, number][] {
   const flat = curve(new Float64Array(knots.flat()), steps);

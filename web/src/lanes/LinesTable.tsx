@@ -28,7 +28,7 @@ export function LinesTable({ measurement, lines, efforts, onEffort }: Props) {
       {measurement.lines.map((m, i) => {
         const line = lines[i];
         return (
-          <div className="lane" key={i} style={{ gridTemplateColumns: '130px 1fr 300px' }}>
+          <div className="lane" key={i} id={`line-${i + 1}`} style={{ gridTemplateColumns: '130px 1fr 300px' }}>
             <div className="gutter">
               <b>line {i + 1}</b>
               {onEffort ? (
@@ -58,7 +58,7 @@ export function LinesTable({ measurement, lines, efforts, onEffort }: Props) {
               </b>{' '}
               <span className="soft">over {m.from_mm.toFixed(0)} mm</span>
               <div className="soft">
-                ragged {m.raggedness_um.toFixed(1)} µm · blur {m.blurriness_um.toFixed(0)} µm · {m.angle_deg.toFixed(2)}°
+                ragged {m.raggedness_um.toFixed(1)} µm · blur {m.blurriness_um.toFixed(0)} µm · {(Math.abs(m.angle_deg) < 0.005 ? 0 : m.angle_deg).toFixed(2)}°
               </div>
             </div>
           </div>

@@ -1,6 +1,6 @@
 // The bench: pen, brush and difference over one ruler, the parts as cards, the try lane always under them.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
@@ -11,18 +11,30 @@ import { Lane, pathOf, Ruler } from '../lanes/Lane';
 import { EFFORTS, effortName } from '../lanes/LinesTable';
 import { day, Head, Loading, Problem } from '../lanes/states';
 import { useMayChange, useOpen } from '../session';
-import { NibCard, SmoothingCard, TaperCard } from './BenchCards';
+import { Card, NibCard, PaceCard, type Part, PoolingCard, TaperCard, VERDICT } from './BenchCards';
+import { EdgeCard, OpacityCard, SmoothingCard } from './InkCards';
 import { usePens } from './Pens';
 import { changes, useBrush } from './useBrush';
 
-const VERDICT = { alike: 'alike', differs: 'differs', 'too-few': 'too few lines to say', 'cannot-be-matched': 'cannot be matched' } as const;
+/** Parts that can be fitted to a pen, and what they are called. */
+const PARTS: [Part, string][] = [
+  ['weight', 'weight'],
+  ['nib', 'nib'],
+  ['pace', 'pace'],
+  ['pooling', 'pooling'],
+  ['lead-in', 'lead-in'],
+  ['lead-out', 'lead-out'],
+  ['edge', 'edge'],
+];
+const EXERCISE = { flick: 'flick out, tip on tip', ramp: 'ramp' } as const;
+const NAMES: Record<Part, string> = { ...(Object.fromEntries(PARTS) as Record<Part, string>), steadiness: 'steadiness' };
 
 /** The simulated hand's try strokes: a swell, a hook and hatching. */
 const SIMULATED: Samples[] = [
   Array.from({ length: 160 }, (_, i) => ({ u: i / 159 })).flatMap(({ u }) => [
     u * 1200,
     14 + u * 84,
-    24 - 13 * Math.sin(u * 6.2),
+    18 - 12 * Math.sin(u * 6.2),
     0.12 + 0.8 * Math.sin(Math.PI * u) ** 2,
     Number.NaN,
     Number.NaN,
@@ -30,7 +42,7 @@ const SIMULATED: Samples[] = [
   Array.from({ length: 120 }, (_, i) => ({ u: i / 119 })).flatMap(({ u }) => [
     u * 800,
     118 + 34 * u + 6 * Math.sin(u * 9),
-    34 - 26 * u + 9 * Math.sin(u * 5),
+    25 - 17 * u + 6 * Math.sin(u * 5),
     0.9 - 0.75 * u,
     Number.NaN,
     Number.NaN,
@@ -39,7 +51,7 @@ const SIMULATED: Samples[] = [
     Array.from({ length: 40 }, (_, i) => ({ u: i / 39 })).flatMap(({ u }) => [
       u * 160,
       172 + 5 * k + 9 * u,
-      38 - 28 * u,
+      31 - 26 * u,
       0.6 * (1 - u) + 0.1,
       Number.NaN,
       Number.NaN,
@@ -61,12 +73,22 @@ function BenchOf({ id }: { id: string }) {
   const w = useBrush(production.id, id);
   const pens = usePens();
   const [effort, setEffort] = useState(0.5);
+  const [exercise, setExercise] = useState<Schemas['LaneExercise'] | null>(null);
   const [strokes, setStrokes] = useState<Samples[]>([]);
   const [engine, setEngine] = useState<Engine | null>(null);
   const [cannot, setCannot] = useState('');
+  const [locked, setLocked] = useState<Part[]>([]);
+  const [fitting, setFitting] = useState(false);
+  const arranged = useRef<Part[] | null>(null);
   const { brush, view } = w;
   const params = { path: { production: production.id, id } };
   const response = view.data?.response;
+  const penId = view.data?.pen?.id ?? '';
+  const pen = useQuery({
+    queryKey: ['pen', penId],
+    enabled: !!penId,
+    queryFn: () => take(api.GET('/api/v1/productions/{production}/pens/{id}', { params: { path: { production: production.id, id: penId } } })),
+  });
 
   useEffect(() => {
     if (!brush) return;
@@ -83,11 +105,12 @@ function BenchOf({ id }: { id: string }) {
   }, [brush, response]);
 
   const bench = useQuery({
-    queryKey: ['bench', id, brush, effort],
+    queryKey: ['bench', id, brush, effort, exercise],
     enabled: !!brush && !!view.data,
     placeholderData: keepPreviousData,
     retry: false,
-    queryFn: () => take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush: brush as Schemas['Brush'], effort } })),
+    queryFn: () =>
+      take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush: brush as Schemas['Brush'], effort, exercise } })),
   });
 
   useEffect(() => {
@@ -111,16 +134,27 @@ function BenchOf({ id }: { id: string }) {
     );
   const v = view.data as Schemas['BrushView'];
   const lane = bench.data?.lane;
-  const part = bench.data?.found?.parts[0];
+  const parts = bench.data?.found?.parts ?? [];
+  const worst = parts[0];
+  const weight = parts.find((p) => p.part === 'weight');
   const change = (b: Schemas['Brush']) => w.change(b);
-  const fitAgain = async () => {
+  const fitAgain = async (which: Part[]) => {
+    setFitting(true);
     try {
-      const found = await take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush, effort, fit: true } }));
+      const found = await take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush, effort, fit: which } }));
       if (found.found) w.change(found.found.brush);
     } catch (e) {
       w.setError(e);
     }
+    setFitting(false);
   };
+  const match = {
+    parts,
+    locked,
+    onLock: (p: Part) => setLocked(locked.includes(p) ? locked.filter((x) => x !== p) : [...locked, p]),
+    onFit: v.pen ? (p: Part) => void fitAgain([p]) : undefined,
+  };
+  const card = { brush, change, may, match };
   const copy = async (version: number) => {
     try {
       const made = await take(
@@ -160,12 +194,41 @@ function BenchOf({ id }: { id: string }) {
   const y = (um: number) => 34 - Math.max(-33, Math.min(33, (um / most) * 32));
   const area = (side: 1 | -1) =>
     pathOf(
-      [[0, 0], ...difference.map((d) => [d[0] ?? 0, Math.max(0, side * (d[1] ?? 0)) * side]), [difference[difference.length - 1]?.[0] ?? 0, 0]],
+      [[difference[0]?.[0] ?? 0, 0], ...difference.map((d) => [d[0] ?? 0, Math.max(0, side * (d[1] ?? 0)) * side]), [difference[difference.length - 1]?.[0] ?? 0, 0]],
       (s) => s * X,
       y,
       true,
     );
   const penKnots = pens.data?.find((p) => p.id === v.pen?.id)?.card.widths_by_effort?.map((x) => [x.effort, x.width_mm]);
+
+  const steady = parts.find((p) => p.part === 'steadiness');
+  const strip = pen.data?.card.strip_png;
+  const cards: Record<Part, React.ReactNode> = {
+    weight: (
+      <Card key="weight" title="Weight curve" part="weight" match={match} may={may} style={{ gridColumn: 'span 2' }}>
+        <div className="soft tight">
+          effort → width in mm{penKnots ? '; rings: the pen' : ''}
+          {weight?.difference != null && Math.abs(weight.difference) >= 0.05
+            ? ` · ${Math.abs(weight.difference).toFixed(1)} ${weight.unit} ${weight.difference < 0 ? 'thin' : 'heavy'}`
+            : ''}
+        </div>
+        {engine && <CurveEditor knots={brush.weight} pen={penKnots} disabled={!may} onChange={(knots, done) => w.change({ ...brush, weight: knots }, done)} />}
+      </Card>
+    ),
+    nib: <NibCard key="nib" {...card} />,
+    pace: <PaceCard key="pace" {...card} />,
+    pooling: <PoolingCard key="pooling" {...card} />,
+    'lead-in': <TaperCard key="lead-in" {...card} side="lead_in" />,
+    'lead-out': <TaperCard key="lead-out" {...card} side="lead_out" />,
+    edge: <EdgeCard key="edge" {...card} strip={strip} />,
+    steadiness: null,
+  };
+  // The worst first, as they were when the page was opened: nothing may jump away under the hand.
+  if (!arranged.current && parts.length) {
+    const seen: Part[] = parts.map((p) => p.part).filter((p) => p !== 'steadiness');
+    arranged.current = [...seen, ...PARTS.map((p) => p[0]).filter((p) => !seen.includes(p))];
+  }
+  const order = arranged.current ?? PARTS.map((p) => p[0]);
 
   return (
     <div className="page">
@@ -192,10 +255,12 @@ function BenchOf({ id }: { id: string }) {
           </>
         }
         state={
-          part ? (
+          worst ? (
             <>
-              <b>Weight: {VERDICT[part.verdict]}</b>
-              <div className="soft">{part.says}</div>
+              <b>
+                {NAMES[worst.part].charAt(0).toUpperCase() + NAMES[worst.part].slice(1)}: {VERDICT[worst.verdict]}
+              </b>
+              <div className="soft">{worst.says}</div>
             </>
           ) : undefined
         }
@@ -207,6 +272,11 @@ function BenchOf({ id }: { id: string }) {
           <Button variant="paper" disabled={!w.canRedo} onClick={w.redo}>
             Redo
           </Button>
+          {v.pen && may && (
+            <Button variant="paper" disabled={fitting} onClick={() => fitAgain(PARTS.map((p) => p[0]).filter((p) => !locked.includes(p)))}>
+              {fitting ? 'Fitting…' : locked.length ? 'Fit what is not locked' : 'Fit all to the pen'}
+            </Button>
+          )}
           <Button disabled={!w.unsaved || !may} onClick={() => w.save(changes(w.saved, brush))}>
             Save (adds version {Math.max(...v.versions.map((x) => x.version)) + 1})
           </Button>
@@ -222,10 +292,12 @@ function BenchOf({ id }: { id: string }) {
             says={
               lane?.pen.length ? (
                 <>
-                  {effortName(bench.data?.effort ?? effort)} effort
+                  {exercise ? EXERCISE[exercise] : `${effortName(bench.data?.effort ?? effort)} effort`}
                   <br />
                   {lane.pen_mm.toFixed(3)} mm
                 </>
+              ) : exercise ? (
+                'its sheet shows none'
               ) : (
                 'no line at this effort'
               )
@@ -239,7 +311,7 @@ function BenchOf({ id }: { id: string }) {
             says={
               lane?.brush.length ? (
                 <>
-                  same effort, inked
+                  {exercise ? 'the hand’s, inked' : 'same effort, inked'}
                   <br />
                   {lane.brush_mm.toFixed(3)} mm
                 </>
@@ -316,38 +388,38 @@ function BenchOf({ id }: { id: string }) {
         </div>
       </div>
       <div className="tabs my-2" role="group" aria-label="effort shown in the lanes">
-        <span className="soft tight me-3">effort in the lanes</span>
+        <span className="soft tight me-3">in the lanes: lines of</span>
         {EFFORTS.map(([e, name]) => (
-          <button key={e} type="button" aria-pressed={effort === e} onClick={() => setEffort(e)}>
+          <button
+            key={e}
+            type="button"
+            aria-pressed={!exercise && effort === e}
+            onClick={() => {
+              setEffort(e);
+              setExercise(null);
+            }}
+          >
             {name}
           </button>
         ))}
+        <span className="soft tight mx-3">effort, or</span>
+        {(['flick', 'ramp'] as const).map((e) => (
+          <button key={e} type="button" aria-pressed={exercise === e} onClick={() => setExercise(e)}>
+            {e === 'flick' ? 'a flick out' : 'a ramp'}
+          </button>
+        ))}
       </div>
-      <div style={{ display: 'grid', gridTemplateColumns: 'minmax(330px, 1.5fr) repeat(4, minmax(170px, 1fr))', gap: 9 }} className="mb-2">
-        <div className="card-plain">
-          <div className="d-flex justify-content-between">
-            <h2>Weight curve</h2>
-            <span className="tight soft">
-              {part ? VERDICT[part.verdict] : 'no pen'}
-              {part?.difference != null && Math.abs(part.difference) >= 0.05
-                ? ` · ${Math.abs(part.difference).toFixed(1)} ${part.unit} ${part.difference < 0 ? 'thin' : 'heavy'}`
-                : ''}
-            </span>
-          </div>
-          <div className="soft tight">effort → width in mm{penKnots ? '; rings: the pen' : ''}</div>
-          {engine && <CurveEditor knots={brush.weight} pen={penKnots} disabled={!may} onChange={(weight, done) => w.change({ ...brush, weight }, done)} />}
-          {v.pen && may && (
-            <button type="button" className="btn-word mt-1" onClick={fitAgain}>
-              Fit again
-            </button>
-          )}
+      {steady && steady !== worst && (
+        <div className="tight mb-1">
+          <b>Steadiness: {VERDICT[steady.verdict]}</b> <span className="soft">{steady.says}</span>
         </div>
-        <TaperCard brush={brush} change={change} may={may} side="lead_in" />
-        <TaperCard brush={brush} change={change} may={may} side="lead_out" />
-        <NibCard brush={brush} change={change} may={may} />
-        <SmoothingCard brush={brush} change={change} may={may} />
+      )}
+      <div style={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(232px, 1fr))', gridAutoFlow: 'dense', gap: 9 }} className="mb-2">
+        {order.map((p) => cards[p])}
+        <SmoothingCard {...card} trade={bench.data?.smoothing} />
+        <OpacityCard {...card} />
       </div>
-      <div className="lanes">
+      <div className="lanes" style={{ position: 'sticky', bottom: 0, zIndex: 5, boxShadow: '0 -6px 12px -10px rgb(0 0 0 / 40%)' }}>
         <Lane
           name="Try it here"
           says={
@@ -367,7 +439,7 @@ function BenchOf({ id }: { id: string }) {
           }
         >
           <Surface
-            height={160}
+            height={132}
             engine={engine}
             strokes={strokes}
             onStroke={(s) => setStrokes([...strokes, s])}

@@ -1,12 +1,23 @@
-// The brush's parts as cards, each with a direct handle beside exact numbers.
+// The brush's parts as cards, each with its verdict, a lock, and a direct handle beside exact numbers: nib, tapers, pace, pooling.
 import type { ReactNode } from 'react';
 import type { Schemas } from '../api/client';
 import { Figure } from '../lanes/CurveEditor';
 
-type Brush = Schemas['Brush'];
-type Props = { brush: Brush; change: (b: Brush) => void; may: boolean };
+export type Brush = Schemas['Brush'];
+export type Part = Schemas['Part'];
+/** What every card is given. */
+export type CardProps = { brush: Brush; change: (b: Brush) => void; may: boolean; match: MatchProps };
+export type MatchProps = {
+  parts: Schemas['PartMatch'][];
+  locked: Part[];
+  onLock: (part: Part) => void;
+  /** Fits one part to the pen; none where there is no pen. */
+  onFit?: (part: Part) => void;
+};
 
-function Row({ name, children }: { name: string; children: ReactNode }) {
+export const VERDICT = { alike: 'alike', differs: 'differs', 'too-few': 'too few lines to say', 'cannot-be-matched': 'cannot be matched' } as const;
+
+export function Row({ name, children }: { name: string; children: ReactNode }) {
   return (
     <div className="figure-row">
       <span>{name}</span>
@@ -15,7 +26,7 @@ function Row({ name, children }: { name: string; children: ReactNode }) {
   );
 }
 
-function Switch({ on, label, onChange, may }: { on: boolean; label: string; onChange: (on: boolean) => void; may: boolean }) {
+export function Switch({ on, label, onChange, may }: { on: boolean; label: string; onChange: (on: boolean) => void; may: boolean }) {
   return (
     <button
       type="button"
@@ -30,9 +41,48 @@ function Switch({ on, label, onChange, may }: { on: boolean; label: string; onCh
   );
 }
 
+type Frame = { title: string; part?: Part; match: MatchProps; may: boolean; aside?: ReactNode; style?: React.CSSProperties; children: ReactNode };
+
+/** A part's card: its name, how it compares with the pen and why, and what can be done about it. */
+export function Card({ title, part, match, may, aside, style, children }: Frame) {
+  const found = part && match.parts.find((p) => p.part === part);
+  const locked = !!part && match.locked.includes(part);
+  return (
+    <div className="card-plain d-flex flex-column" style={style}>
+      <div className="d-flex justify-content-between gap-2 align-items-baseline">
+        <h2>{title}</h2>
+        {aside}
+      </div>
+      {found && (
+        <div className="tight" title={found.measured} style={{ minHeight: 40, lineHeight: 1.25 }}>
+          <b className={found.verdict === 'differs' ? 'text-ink' : 'soft'}>{VERDICT[found.verdict]}</b>
+          <span className="soft">: {found.says}</span>
+        </div>
+      )}
+      <div style={{ flex: 1 }}>{children}</div>
+      {part && may && match.onFit && (
+        <div className="d-flex gap-3 tight mt-1">
+          <button
+            type="button"
+            className="btn-word"
+            aria-pressed={locked}
+            aria-label={`${title}: ${locked ? 'unlock' : 'lock'}`}
+            onClick={() => match.onLock(part)}
+          >
+            {locked ? 'Unlock' : 'Lock'}
+          </button>
+          <button type="button" className="btn-word" disabled={locked} aria-label={`${title}: set to the pen's`} onClick={() => match.onFit?.(part)}>
+            Set to the pen’s
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
+
 const TAPER: Schemas['Taper'] = { length_mm: 4, share: 0.35, tip_width_mm: 0.05, shape: 0.8, over_mm_s: 0 };
 
-export function TaperCard({ brush, change, may, side }: Props & { side: 'lead_in' | 'lead_out' }) {
+export function TaperCard({ brush, change, may, match, side }: CardProps & { side: 'lead_in' | 'lead_out' }) {
   const t = brush[side];
   const name = side === 'lead_in' ? 'Lead-in' : 'Lead-out';
   const set = (v: Partial<Schemas['Taper']>) => change({ ...brush, [side]: { ...(t ?? TAPER), ...v } });
@@ -42,11 +92,13 @@ export function TaperCard({ brush, change, may, side }: Props & { side: 'lead_in
   const points = Array.from({ length: n + 1 }, (_, i) => [i / n, half((i / n) * 1.25)] as const);
   const px = (u: number) => (side === 'lead_in' ? 4 + u * 172 : 176 - u * 172);
   return (
-    <div className="card-plain">
-      <div className="d-flex justify-content-between">
-        <h2>{name}</h2>
-        <Switch on={!!t} label={name} may={may} onChange={(on) => change({ ...brush, [side]: on ? TAPER : null })} />
-      </div>
+    <Card
+      title={name}
+      part={side === 'lead_in' ? 'lead-in' : 'lead-out'}
+      match={match}
+      may={may}
+      aside={<Switch on={!!t} label={name} may={may} onChange={(on) => change({ ...brush, [side]: on ? TAPER : null })} />}
+    >
       {t ? (
         <>
           <svg viewBox="0 0 180 40" width="100%" aria-hidden>
@@ -61,7 +113,7 @@ export function TaperCard({ brush, change, may, side }: Props & { side: 'lead_in
           <Row name="length">
             <Figure value={t.length_mm} digits={1} label={`${name} length in mm`} disabled={!may} onValue={(v) => set({ length_mm: v })} /> mm
           </Row>
-          <Row name="share of the stroke, at most">
+          <Row name="share, at most">
             <Figure value={(t.share ?? 1) * 100} digits={0} label={`${name} share in per cent`} disabled={!may} onValue={(v) => set({ share: v / 100 })} /> %
           </Row>
           <Row name="left at the tip">
@@ -70,103 +122,227 @@ export function TaperCard({ brush, change, may, side }: Props & { side: 'lead_in
           <Row name="shape">
             <Figure value={t.shape ?? 1} digits={2} label={`${name} shape`} disabled={!may} onValue={(v) => set({ shape: v })} />
           </Row>
+          <Row name="only over">
+            <Figure value={t.over_mm_s ?? 0} digits={0} label={`${name} least speed in mm/s`} disabled={!may} onValue={(v) => set({ over_mm_s: v })} /> mm/s
+          </Row>
         </>
       ) : (
         <p className="soft tight mb-0">None: the line {side === 'lead_in' ? 'starts' : 'ends'} as wide as the effort says.</p>
       )}
-    </div>
+    </Card>
   );
 }
 
-export function NibCard({ brush, change, may }: Props) {
-  const ellipse = brush.nib.shape === 'ellipse';
-  const ratio = ellipse ? (brush.nib.breadth ?? 1) : 1;
-  const angle = brush.nib.angle_deg ?? 0;
-  const known = ellipse || brush.nib.shape === 'round';
+const SHAPES = [
+  ['round', 'round'],
+  ['ellipse', 'elliptical'],
+  ['spring', 'spring, opens on the pull'],
+  ['polygon', 'many-cornered'],
+] as const;
+
+export function NibCard({ brush, change, may, match }: CardProps) {
+  const { nib } = brush;
+  const set = (v: Partial<Schemas['Nib']>) => change({ ...brush, nib: { ...nib, ...v } });
+  const ratio = nib.shape === 'round' || nib.shape === 'spring' ? 1 : (nib.breadth ?? 1);
+  const angle = nib.angle_deg ?? 0;
+  const turns = nib.shape !== 'round' && nib.shape !== 'spring';
+  const pick = (shape: Schemas['NibShape']) => {
+    if (shape === 'ellipse') set({ shape, breadth: nib.breadth ?? 0.5, angle_deg: nib.angle_deg || 35, points: undefined });
+    else if (shape === 'spring') set({ shape, opening_mm: nib.opening_mm ?? 0.4, pull_deg: nib.pull_deg ?? 265, points: undefined });
+    else if (shape === 'polygon')
+      set({
+        shape,
+        points: nib.points ?? [
+          [-0.5, -0.15],
+          [0.5, -0.15],
+          [0.5, 0.15],
+          [-0.5, 0.15],
+        ],
+      });
+    else set({ shape, points: undefined });
+  };
+  const rings = [nib.points ?? [], ...(nib.pieces ?? [])];
   return (
-    <div className="card-plain">
-      <div className="d-flex justify-content-between">
-        <h2>Nib</h2>
-        {known && (
-          <button
-            type="button"
-            className="btn-word"
-            disabled={!may}
-            onClick={() => change({ ...brush, nib: ellipse ? { shape: 'round' } : { shape: 'ellipse', breadth: 0.5, angle_deg: 35 } })}
-          >
-            {ellipse ? 'Make it round' : 'Make it elliptical'}
-          </button>
-        )}
-      </div>
+    <Card title="Nib" part="nib" match={match} may={may}>
       <svg viewBox="-50 -26 100 52" width="100%" style={{ maxHeight: 84 }} aria-hidden>
         <circle r="24" fill="none" stroke="var(--hairline)" />
-        <ellipse rx="20" ry={20 * ratio} transform={`rotate(${-angle})`} fill="var(--ink)" />
+        <g transform={`rotate(${-angle})`} fill="var(--ink)">
+          {nib.points ? (
+            rings.map((r, i) => <path key={i} d={`M${r.map(([x = 0, y = 0]) => `${40 * x} ${40 * y * ratio}`).join('L')}Z`} />)
+          ) : (
+            <ellipse rx="20" ry={20 * ratio} />
+          )}
+        </g>
+        {nib.shape === 'spring' && (
+          <line
+            x2={24 * Math.cos(((nib.pull_deg ?? 0) * Math.PI) / 180)}
+            y2={-24 * Math.sin(((nib.pull_deg ?? 0) * Math.PI) / 180)}
+            stroke="var(--eddy)"
+            strokeWidth="2"
+          />
+        )}
       </svg>
-      {ellipse ? (
+      <select
+        className="form-select form-select-sm tight mb-1"
+        aria-label="shape of the nib"
+        disabled={!may}
+        value={nib.shape}
+        onChange={(e) => pick(e.target.value as Schemas['NibShape'])}
+      >
+        {SHAPES.map(([v, label]) => (
+          <option key={v} value={v}>
+            {label}
+          </option>
+        ))}
+        {nib.shape === 'drawn' && <option value="drawn">drawn</option>}
+      </select>
+      {turns && (
         <>
           <Row name="breadth / length">
-            <Figure
-              value={ratio}
-              digits={2}
-              label="breadth over length"
-              disabled={!may}
-              onValue={(v) => change({ ...brush, nib: { ...brush.nib, breadth: v } })}
-            />
+            <Figure value={ratio} digits={2} label="breadth over length" disabled={!may} onValue={(v) => set({ breadth: v })} />
           </Row>
           <Row name="angle, fixed to">
-            <Figure
-              value={angle}
-              digits={0}
-              label="nib angle in degrees"
-              disabled={!may}
-              onValue={(v) => change({ ...brush, nib: { ...brush.nib, angle_deg: v } })}
-            />
-            °
+            <Figure value={angle} digits={0} label="nib angle in degrees" disabled={!may} onValue={(v) => set({ angle_deg: v })} />°
           </Row>
           <select
             className="form-select form-select-sm tight"
             aria-label="nib angle fixed to"
             disabled={!may}
-            value={brush.nib.angle_from ?? 'page'}
-            onChange={(e) => change({ ...brush, nib: { ...brush.nib, angle_from: e.target.value as 'page' } })}
+            value={nib.angle_from ?? 'page'}
+            onChange={(e) => set({ angle_from: e.target.value as 'page' })}
           >
             <option value="page">the page</option>
             <option value="stylus">the stylus</option>
             <option value="travel">the direction of travel</option>
           </select>
+          <Row name="turns at random within">
+            <Figure value={nib.turn_range_deg ?? 0} digits={0} label="random turn in degrees" disabled={!may} onValue={(v) => set({ turn_range_deg: v })} />°
+          </Row>
         </>
-      ) : (
-        <p className="soft tight mb-0">
-          {known ? 'Round: as wide in every direction. Its angle has no effect.' : `A ${brush.nib.shape} nib is kept, and cannot be inked yet.`}
-        </p>
       )}
-    </div>
+      {nib.shape === 'spring' && (
+        <>
+          <Row name="opens, at full effort">
+            <Figure value={nib.opening_mm ?? 0} digits={3} label="opening in mm" disabled={!may} onValue={(v) => set({ opening_mm: v })} /> mm
+          </Row>
+          <Row name="pulled toward">
+            <Figure value={nib.pull_deg ?? 0} digits={0} label="pull in degrees" disabled={!may} onValue={(v) => set({ pull_deg: v })} />°
+          </Row>
+        </>
+      )}
+      <Row name="broader when lowered">
+        <Figure value={nib.widen_by_tilt ?? 1} digits={2} label="breadth when lowered" disabled={!may} onValue={(v) => set({ widen_by_tilt: v })} /> ×
+      </Row>
+      {nib.shape === 'round' && <p className="soft tight mb-0">As wide in every direction: an angle would have no effect.</p>}
+    </Card>
   );
 }
 
-export function SmoothingCard({ brush, change, may }: Props) {
-  const p = brush.smoothing?.position;
-  const on = p?.kind === 'adaptive';
-  const set = (v: Schemas['SmoothingKind'] | null) => change({ ...brush, smoothing: v ? { ...brush.smoothing, position: v } : undefined });
+const DRIVERS = [
+  ['', 'as its parts say'],
+  ['effort', 'effort alone'],
+  ['speed', 'speed alone'],
+  ['both', 'effort and speed'],
+  ['none', 'nothing: one width'],
+] as const;
+
+export function PaceCard({ brush, change, may, match }: CardProps) {
+  const knots = brush.pace;
+  const slow = knots?.[0];
+  const fast = knots?.[knots.length - 1];
+  const idle = knots && (brush.driver === 'effort' || brush.driver === 'none');
+  const set = (i: number, k: 0 | 1, v: number) =>
+    change({ ...brush, pace: (knots ?? []).map((x, j) => (j === i ? (k ? [x[0] ?? 0, v] : [v, x[1] ?? 1]) : x)) });
+  const last = (knots?.length ?? 1) - 1;
   return (
-    <div className="card-plain">
-      <div className="d-flex justify-content-between">
-        <h2>Smoothing</h2>
-        <Switch on={on} label="Smoothing" may={may} onChange={(x) => set(x ? { kind: 'adaptive', min_cutoff_hz: 3, speed_coefficient: 0.05 } : null)} />
-      </div>
-      {on ? (
+    <Card
+      title="Pace"
+      part="pace"
+      match={match}
+      may={may}
+      aside={
+        <Switch
+          on={!!knots}
+          label="Pace"
+          may={may}
+          onChange={(on) =>
+            change({
+              ...brush,
+              pace: on
+                ? [
+                    [20, 1],
+                    [200, 0.8],
+                  ]
+                : null,
+              driver: undefined,
+            })
+          }
+        />
+      }
+    >
+      {knots && slow && fast ? (
         <>
-          <p className="soft tight mb-1">Adaptive: steadies slow strokes, follows fast ones. Every bit of it lags.</p>
-          <Row name="least cut-off">
-            <Figure value={p.min_cutoff_hz} digits={1} label="least cut-off in Hz" disabled={!may} onValue={(v) => set({ ...p, min_cutoff_hz: v })} /> Hz
+          <Row name="slow is">
+            <Figure value={slow[0] ?? 0} digits={0} label="slow speed in mm/s" disabled={!may} onValue={(v) => set(0, 0, v)} /> mm/s
           </Row>
-          <Row name="speed coefficient">
-            <Figure value={p.speed_coefficient} digits={3} label="speed coefficient" disabled={!may} onValue={(v) => set({ ...p, speed_coefficient: v })} />
+          <Row name="width then">
+            <Figure value={slow[1] ?? 1} digits={2} label="width when slow" disabled={!may} onValue={(v) => set(0, 1, v)} /> ×
+          </Row>
+          <Row name="fast is">
+            <Figure value={fast[0] ?? 0} digits={0} label="fast speed in mm/s" disabled={!may} onValue={(v) => set(last, 0, v)} /> mm/s
+          </Row>
+          <Row name="width then">
+            <Figure value={fast[1] ?? 1} digits={2} label="width when fast" disabled={!may} onValue={(v) => set(last, 1, v)} /> ×
+          </Row>
+          {idle && <p className="soft tight mb-0">No effect: the width is driven by {brush.driver === 'none' ? 'nothing' : 'effort alone'}.</p>}
+        </>
+      ) : (
+        <p className="soft tight mb-1">None: as wide at every speed of the hand.</p>
+      )}
+      <label className="soft tight w-100 mt-1">
+        the width is driven by
+        <select
+          className="form-select form-select-sm tight"
+          aria-label="what drives the width"
+          disabled={!may}
+          value={brush.driver ?? ''}
+          onChange={(e) => change({ ...brush, driver: (e.target.value || undefined) as Brush['driver'] })}
+        >
+          {DRIVERS.map(([v, label]) => (
+            <option key={v} value={v}>
+              {label}
+            </option>
+          ))}
+        </select>
+      </label>
+    </Card>
+  );
+}
+
+export function PoolingCard({ brush, change, may, match }: CardProps) {
+  const p = brush.pooling;
+  return (
+    <Card
+      title="Pooling"
+      part="pooling"
+      match={match}
+      may={may}
+      aside={<Switch on={!!p} label="Pooling" may={may} onChange={(on) => change({ ...brush, pooling: on ? { ratio: 1.3, time_s: 0.4 } : null })} />}
+    >
+      {p ? (
+        <>
+          <Row name="grows to">
+            <Figure value={p.ratio} digits={2} label="pooling ratio" disabled={!may} onValue={(v) => change({ ...brush, pooling: { ...p, ratio: v } })} /> × the
+            width
+          </Row>
+          <Row name="within, by two thirds">
+            <Figure value={p.time_s} digits={2} label="pooling time in s" disabled={!may} onValue={(v) => change({ ...brush, pooling: { ...p, time_s: v } })} />{' '}
+            s
           </Row>
         </>
       ) : (
-        <p className="soft tight mb-0">None: the line goes where the stylus went.</p>
+        <p className="soft tight mb-0">None: a pen that rests leaves no dot.</p>
       )}
-    </div>
+    </Card>
   );
 }

@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
-import { loadEngine, makeEngine } from '../engine/engine';
+import { loadEngine, makeEngine, strokePaths } from '../engine/engine';
 import { Empty, Head, Loading, Problem } from '../lanes/states';
 import { useMayChange, useOpen } from '../session';
 import { usePens } from './Pens';
@@ -17,23 +17,25 @@ const PROOF = Array.from({ length: 121 }, (_, i) => {
 }).flat();
 
 function Proof({ brush }: { brush: Schemas['Brush'] }) {
-  const [d, setD] = useState<string | null>('');
+  const [paths, setPaths] = useState<[string, number][] | null>([]);
   useEffect(() => {
     loadEngine().then(() => {
       try {
         const e = makeEngine(brush, null);
-        setD(e.path(new Float64Array(PROOF), 1));
+        setPaths(strokePaths(e, PROOF));
         e.free();
       } catch (e) {
-        setD(null);
+        setPaths(null);
         console.warn(String(e));
       }
     });
   }, [brush]);
-  if (d === null) return <span className="soft tight">has a part that cannot be inked yet</span>;
+  if (paths === null) return <span className="soft tight">has a part that cannot be inked yet</span>;
   return (
     <svg viewBox="0 0 70 14" height={56} role="img" aria-label={`proof stroke of ${brush.name}`}>
-      <path d={d} fill={brush.colour} />
+      {paths.map(([d, alpha]) => (
+        <path key={d.slice(0, 40)} d={d} fill={brush.colour} fillOpacity={alpha} />
+      ))}
     </svg>
   );
 }

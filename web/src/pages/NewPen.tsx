@@ -1,13 +1,17 @@
 // Bringing in a pen: drop a scan, see what was found, name it, keep it; the quick way goes on to a brush.
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
+import { ResolutionField, SimulatedPen } from '../lanes/BringIn';
 import { LinesTable } from '../lanes/LinesTable';
+import { NoteFields } from '../lanes/NoteFields';
+import { type Marked, ScanMarks } from '../lanes/ScanMarks';
 import { Head, Problem } from '../lanes/states';
 import { useOpen } from '../session';
+import { useWork } from '../useWork';
 
 export function NewPen() {
   const { production } = useOpen();
@@ -19,27 +23,16 @@ export function NewPen() {
   const [dpi, setDpi] = useState('');
   const [scan, setScan] = useState<Schemas['ScanView'] | null>(null);
   const [efforts, setEfforts] = useState<(number | null)[]>([]);
+  const [marks, setMarks] = useState<Marked[]>([]);
   const [name, setName] = useState('');
   const [note, setNote] = useState({ paper: '', ink: '', wear: '', use: '' });
-  const [error, setError] = useState<unknown>(null);
-  const [busy, setBusy] = useState('');
-  const standIns = useQuery({ queryKey: ['stand-ins', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/stand-ins', { params })) });
+  const { busy, error, setError, work } = useWork();
 
-  const work = async (what: string, f: () => Promise<void>) => {
-    setBusy(what);
-    setError(null);
-    try {
-      await f();
-    } catch (e) {
-      setError(e);
-    } finally {
-      setBusy('');
-    }
-  };
   const measure = (f: File, resolution: string) =>
     work('Measuring the scan…', async () => {
       setFile(f);
       setScan(null);
+      setMarks([]);
       const found = await sendFiles<Schemas['ScanView']>(`${base}/scans`, [f], { dpi: resolution });
       setScan(found);
       setEfforts(found.lines.map(() => 0.5));
@@ -51,15 +44,25 @@ export function NewPen() {
       const f = new File([await r.blob()], `${label}.png`, { type: 'image/png' });
       setName(label);
       setFile(f);
+      setMarks([]);
       const found = await sendFiles<Schemas['ScanView']>(`${base}/scans`, [f], {});
       setScan(found);
       const each = found.lines.length / 5;
       setEfforts(found.lines.map((_, i) => (Number.isInteger(each) ? Math.floor(i / each) / 4 : 0.5)));
     });
+  // A line under a flick's mark is that flick: it says nothing of the width at an effort.
+  const counted = efforts.map((e, i) => (scan?.lines[i] && marks.some((m) => m.read?.stroke && within(m.mark.area, scan.lines[i])) ? null : e));
   const keep = (brush: boolean) =>
     work('Keeping the pen…', async () => {
       if (!scan) return;
-      const body = { name, scan_sha256: scan.sha256, resolution_dpi: scan.measurement.resolution_dpi, efforts, note };
+      const body = {
+        name,
+        scan_sha256: scan.sha256,
+        resolution_dpi: scan.measurement.resolution_dpi,
+        efforts: counted,
+        marks: marks.filter((m) => m.read?.stroke).map((m) => m.mark),
+        note,
+      };
       const pen = await take(api.POST('/api/v1/productions/{production}/pens', { params, body }));
       await client.invalidateQueries();
       if (!brush) return void navigate(`/pens/${pen.id}`);
@@ -75,12 +78,12 @@ export function NewPen() {
     },
   });
   const m = scan?.measurement;
-  const onlyNormal = efforts.every((e) => e === 0.5 || e === null);
+  const onlyNormal = counted.every((e) => e === 0.5 || e === null);
 
   return (
     <div className="page">
       <Head
-        title={m ? (m.lines.length === 1 ? '1 ruled line found' : `${m.lines.length} ruled lines found`) : 'Bring in a pen'}
+        title={m ? (m.lines.length === 1 ? '1 ruled line found' : `${m.lines.length || 'No'} ruled lines found`) : 'Bring in a pen'}
         says={
           scan
             ? `${file?.name} · ${scan.width_px}×${scan.height_px} px at ${m?.resolution_dpi} dpi · straightened, the measured edges drawn over the scan`
@@ -100,39 +103,8 @@ export function NewPen() {
           <input {...drop.getInputProps()} aria-label="scan file" />
           {busy || (scan ? 'Drop another scan here to start over' : 'Drop a scan of ruled lines here, or click to choose it: PNG, TIFF or JPEG')}
         </div>
-        <div className="card-plain" style={{ flex: '0 1 250px' }}>
-          <Form.Label htmlFor="dpi" className="mb-0">
-            Resolution, if the file has none
-          </Form.Label>
-          <div className="d-flex gap-2">
-            <Form.Control id="dpi" size="sm" inputMode="numeric" value={dpi} placeholder="dpi" onChange={(e) => setDpi(e.target.value)} />
-            <Button size="sm" variant="paper" disabled={!file || !dpi || !!busy} onClick={() => file && measure(file, dpi)}>
-              Measure again
-            </Button>
-          </div>
-        </div>
-        <div className="card-plain" style={{ flex: '0 1 230px' }}>
-          <Form.Label htmlFor="simulated-pen" className="mb-0">
-            Or scan a simulated pen
-          </Form.Label>
-          <Form.Select
-            id="simulated-pen"
-            size="sm"
-            value=""
-            disabled={!!busy}
-            onChange={(e) => {
-              const p = standIns.data?.pens.find((x) => x.id === e.target.value);
-              if (p) void simulate(p.id, p.name);
-            }}
-          >
-            <option value="">choose one…</option>
-            {standIns.data?.pens.map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
-          </Form.Select>
-        </div>
+        <ResolutionField value={dpi} onChange={setDpi} again="Measure again" ready={!!file && !busy} onAgain={() => file && measure(file, dpi)} />
+        <SimulatedPen label="Or scan a simulated pen" busy={!!busy} onPick={(id, label) => void simulate(id, label)} />
       </div>
       <Problem error={error} />
       {m?.warnings.map((w) => (
@@ -147,12 +119,7 @@ export function NewPen() {
               <Form.Label className="mb-0">Name of the pen</Form.Label>
               <Form.Control size="sm" value={name} onChange={(e) => setName(e.target.value)} />
             </Form.Group>
-            {(['paper', 'ink', 'wear', 'use'] as const).map((k) => (
-              <Form.Group key={k} controlId={`note-${k}`} style={{ flex: '1 1 110px' }}>
-                <Form.Label className="mb-0">{k.charAt(0).toUpperCase() + k.slice(1)}</Form.Label>
-                <Form.Control size="sm" value={note[k]} onChange={(e) => setNote({ ...note, [k]: e.target.value })} />
-              </Form.Group>
-            ))}
+            <NoteFields note={note} onChange={setNote} />
             <Button variant="paper" disabled={!!busy} onClick={() => keep(false)}>
               Keep the pen
             </Button>
@@ -166,9 +133,17 @@ export function NewPen() {
               </div>
             )}
           </div>
-          <LinesTable measurement={m} lines={scan.lines} efforts={efforts} onEffort={(i, e) => setEfforts(efforts.map((x, k) => (k === i ? e : x)))} />
+          <ScanMarks scan={scan} marks={marks} onMarks={setMarks} src={`${base}/images/${scan.sha256}/preview`} />
+          <LinesTable measurement={m} lines={scan.lines} efforts={counted} onEffort={(i, e) => setEfforts(efforts.map((x, k) => (k === i ? e : x)))} />
         </>
       )}
     </div>
   );
+}
+
+/** Whether a line's middle lies in a box. */
+function within(area: number[], line: Schemas['PenLine'] | undefined) {
+  const [x = 0, y = 0, w = 0, h = 0] = area;
+  const [mx, my] = [0, 1].map((k) => ((line?.from[k] ?? -1) + (line?.to[k] ?? -1)) / 2) as [number, number];
+  return mx >= x && mx <= x + w && my >= y && my <= y + h;
 }

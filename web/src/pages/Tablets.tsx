@@ -23,6 +23,11 @@ export function Tablets() {
         title={list.length === 1 ? '1 tablet profile' : `${list.length} tablet profiles`}
         says="response: raw pressure across, effort upward; grey: how often each pressure was used"
       >
+        {list.length > 1 && (
+          <Link to="/tablets/transfer" className="btn btn-paper">
+            The same stroke on all tablets
+          </Link>
+        )}
         {may && (
           <Link to="/tablets/warm-up" className="btn btn-primary">
             Warm up on a tablet

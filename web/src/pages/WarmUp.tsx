@@ -10,27 +10,9 @@ import { Surface } from '../engine/Surface';
 import { ProfileFigures, Response } from '../lanes/Response';
 import { Head, Problem } from '../lanes/states';
 import { useOpen } from '../session';
+import { guides, PLAIN_BRUSH, STEPS, whatIsWrong } from './warmUpSteps';
 
-const STEPS = [
-  { exercise: 'effort', effort: 0, title: 'Feather', says: 'the lightest line you can control', count: 4 },
-  { exercise: 'effort', effort: 0.25, title: 'Light', says: 'lighter than you draw', count: 4 },
-  { exercise: 'effort', effort: 0.5, title: 'Normal', says: 'as you draw all day', count: 4 },
-  { exercise: 'effort', effort: 0.75, title: 'Firm', says: 'firmer than you draw', count: 4 },
-  { exercise: 'effort', effort: 1, title: 'Hardest', says: 'the hardest you find comfortable', count: 4 },
-  { exercise: 'ramp', effort: null, title: 'Ramp', says: 'feather at the start, hardest in the middle, feather at the end', count: 3 },
-] as const;
-
-const PLAIN = {
-  format: 'eddymist/brush',
-  version: 1,
-  name: 'warm-up',
-  nib: { shape: 'round' },
-  weight: [
-    [0, 0.2],
-    [1, 1.4],
-  ],
-} as unknown as Schemas['Brush'];
-const HEIGHT = 250;
+const HEIGHT = 340;
 
 function useKept<T>(key: string, start: T) {
   const [value, setValue] = useState<T>(() => {
@@ -50,10 +32,11 @@ export function WarmUp() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const standIns = useQuery({ queryKey: ['stand-ins', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/stand-ins', { params })) });
-  const [strokes, setStrokes] = useKept<Samples[][]>(
+  const [stored, setStrokes] = useKept<Samples[][]>(
     `warm-up-${production.id}`,
     STEPS.map(() => []),
   );
+  const strokes = STEPS.map((_, i) => stored[i] ?? []);
   const [artist, setArtist] = useState(session.member?.name ?? '');
   const [tablet, setTablet] = useState('');
   const [hand, setHand] = useState('steady');
@@ -64,10 +47,12 @@ export function WarmUp() {
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
   useEffect(() => {
-    loadEngine().then(() => setEngine(makeEngine(PLAIN, null)));
+    loadEngine().then(() => setEngine(makeEngine(PLAIN_BRUSH, null)));
   }, []);
 
-  const at = STEPS.findIndex((s, i) => (strokes[i]?.length ?? 0) < s.count);
+  const [skipped, setSkipped] = useKept<number[]>(`warm-up-skipped-${production.id}`, []);
+  const at = STEPS.findIndex((s, i) => (strokes[i]?.length ?? 0) < s.count && !skipped.includes(i));
+  const enough = STEPS.every((s, i) => !s.needed || (strokes[i]?.length ?? 0) >= s.count);
   const step = STEPS[at];
   const drawn = strokes[at] ?? [];
   const work = async (f: () => Promise<void>) => {
@@ -84,7 +69,7 @@ export function WarmUp() {
   const read = () =>
     work(async () => {
       const clean = (s: Samples) => s.map((v) => (Number.isFinite(v) ? v : null));
-      const groups = STEPS.map((s, i) => ({ exercise: s.exercise, effort: s.effort, strokes: (strokes[i] ?? []).map(clean) }));
+      const groups = STEPS.map((s, i) => ({ exercise: s.exercise, effort: s.effort, pace: s.pace, strokes: (strokes[i] ?? []).map(clean) }));
       setReading(await take(api.POST('/api/v1/productions/{production}/warm-ups/strokes', { params, body: { label: tablet || 'tablet', groups } })));
     });
   const simulate = () =>
@@ -97,6 +82,7 @@ export function WarmUp() {
       if (!reading) return;
       const made = await take(api.POST('/api/v1/productions/{production}/profiles', { params, body: { artist, tablet, inkml: reading.inkml } }));
       setStrokes(STEPS.map(() => []));
+      setSkipped([]);
       await client.invalidateQueries();
       navigate(`/tablets/${made.id}`);
     });
@@ -108,22 +94,23 @@ export function WarmUp() {
         if (f) setReading(await take(api.POST('/api/v1/productions/{production}/warm-ups', { params, body: { inkml: await f.text(), label: f.name } })));
       }),
   });
-  const guide = useCallback((c: CanvasRenderingContext2D, width: number, height: number) => {
-    c.strokeStyle = '#cfd7d6';
-    c.lineWidth = 0.2;
-    for (let i = 1; i <= 4; i++) {
-      const y = (height * i) / 5;
-      c.beginPath();
-      c.moveTo(width * 0.1, y);
-      c.lineTo(width * 0.9, y);
-      c.stroke();
-    }
-  }, []);
+  const guide = useCallback(
+    (c: CanvasRenderingContext2D, width: number, height: number) => {
+      c.strokeStyle = '#cfd7d6';
+      c.lineWidth = 0.2;
+      for (const [x0, y0, x1, y1] of step ? guides(step) : []) {
+        c.beginPath();
+        c.moveTo(width * x0, height * y0);
+        c.lineTo(width * x1, height * y1);
+        c.stroke();
+      }
+    },
+    [step],
+  );
   const onStroke = (s: Samples) => {
-    const n = s.length;
-    const length = Math.hypot((s[n - 5] ?? 0) - (s[1] ?? 0), (s[n - 4] ?? 0) - (s[2] ?? 0));
-    if (length < 25) {
-      setError(new Error('That was too short to measure: draw along the whole guide. The stroke was not taken.'));
+    const wrong = step ? whatIsWrong(step, s) : null;
+    if (wrong) {
+      setError(new Error(wrong));
       setStrokes(strokes.map((k) => [...k]));
       return;
     }
@@ -137,7 +124,7 @@ export function WarmUp() {
         title={reading ? 'What the warm-up shows' : step ? `${step.title}: ${step.says}` : 'All strokes are drawn'}
         says={
           step && !reading
-            ? `${drawn.length} of ${step.count} drawn · step ${at + 1} of ${STEPS.length} · from left to right along the guides`
+            ? `${drawn.length} of ${step.count} drawn · step ${at + 1} of ${STEPS.length}${step.needed ? ' · from left to right along the guides' : ' · shows what the device does; can be left out'}`
             : 'nothing is kept until you say so'
         }
       >
@@ -153,7 +140,12 @@ export function WarmUp() {
             >
               Take back the last stroke
             </Button>
-            <Button disabled={!!step || busy} onClick={read}>
+            {step && !step.needed && (
+              <Button variant="paper" onClick={() => setSkipped([...skipped, at])}>
+                Leave this exercise out
+              </Button>
+            )}
+            <Button disabled={!enough || busy} onClick={read}>
               Read the warm-up
             </Button>
           </>
@@ -205,6 +197,27 @@ export function WarmUp() {
               <Surface height={HEIGHT} engine={engine} strokes={drawn} onStroke={onStroke} onReport={setPressure} guide={guide} label="warm-up surface" />
             </div>
           </div>
+          <ol className="d-flex gap-3 flex-wrap list-unstyled tight mb-2" aria-label="exercises">
+            {STEPS.map((s, i) => (
+              <li key={s.title} style={{ fontWeight: i === at ? 600 : 400 }} className={i === at ? '' : 'soft'}>
+                {s.title} {strokes[i]?.length ?? 0}/{s.count}
+                {skipped.includes(i) && ', left out'}
+                {(!!strokes[i]?.length || skipped.includes(i)) && (
+                  <button
+                    type="button"
+                    className="btn-word ms-1"
+                    aria-label={`draw ${s.title} again`}
+                    onClick={() => {
+                      setStrokes(strokes.map((k, j) => (j === i ? [] : k)));
+                      setSkipped(skipped.filter((j) => j !== i));
+                    }}
+                  >
+                    again
+                  </button>
+                )}
+              </li>
+            ))}
+          </ol>
           <div className="d-flex gap-2 flex-wrap">
             <div className="card-plain" style={{ flex: '1 1 380px' }}>
               <h2>Or let the simulated stylus do it</h2>

@@ -93,6 +93,18 @@ export function useBrush(production: string, id: string) {
   return { view, brush, saved, unsaved, change, undo, redo, canUndo: past.length > 0, canRedo: next.length > 0, save, goBack, error, setError };
 }
 
+/** Parts that are told by their name alone. */
+const WORDS = [
+  ['smoothing', 'smoothing'],
+  ['pace', 'pace'],
+  ['driver', 'what drives the width'],
+  ['pooling', 'pooling'],
+  ['edge', 'edge'],
+  ['opacity', 'opacity'],
+  ['jitter', 'chance'],
+  ['colour', 'colour'],
+] as const;
+
 /** What changed between two brushes, in words. */
 export function changes(from: Brush | null, to: Brush): string {
   if (!from) return '';
@@ -104,7 +116,7 @@ export function changes(from: Brush | null, to: Brush): string {
   if (JSON.stringify(from.nib) !== JSON.stringify(to.nib)) out.push('nib');
   if (JSON.stringify(from.lead_in) !== JSON.stringify(to.lead_in)) out.push('lead-in');
   if (JSON.stringify(from.lead_out) !== JSON.stringify(to.lead_out)) out.push('lead-out');
-  if (JSON.stringify(from.smoothing) !== JSON.stringify(to.smoothing)) out.push('smoothing');
+  for (const [key, word] of WORDS) if (JSON.stringify(from[key] ?? null) !== JSON.stringify(to[key] ?? null)) out.push(word);
   if (from.name !== to.name) out.push('name');
   return out.join(', ') || 'saved';
 }

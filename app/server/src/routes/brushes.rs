@@ -4,17 +4,25 @@ use axum::{
     Json,
     extract::{Path, State as Extract},
 };
-use eddymist_calibrate::{WarmUp, fit, lanes::lane, matching::Part, warmup::EFFORTS};
+use eddymist_calibrate::{
+    Exercise, WarmUp, fit,
+    lanes::{Align, PenLine, lane},
+    matching::Part,
+    smoothing::trade,
+    warmup::EFFORTS,
+};
 use eddymist_formats::inkml;
 use eddymist_ink::{Brush, Inker};
+use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
 
+use super::pens::off_thread;
 use crate::{
     access::Access,
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{Bench, BenchRequest, BrushSummary, BrushView, Created, Draft, GoBack, NewBrush, PenView, ProfileView, SaveBrush},
+    views::{Bench, BenchRequest, BrushSummary, BrushView, Created, Draft, GoBack, LaneExercise, NewBrush, PenView, ProfileView, SaveBrush},
 };
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<BrushSummary>>> {
@@ -75,8 +83,9 @@ pub async fn create_brush(state: &State, access: &Access, new: NewBrush) -> Answ
 
 /// All of a pen's lines as of normal effort, where the artist said no efforts: the quick way.
 fn normal(pen: &PenView) -> Option<Vec<eddymist_calibrate::pen_card::WidthAtEffort>> {
-    let all = vec![Some(0.5); pen.measurement.lines.len()];
-    eddymist_calibrate::PenCard::from_lines(&pen.name, &pen.measurement, &all, Default::default()).widths_by_effort
+    let measured = pen.measurement.as_ref()?;
+    let all = vec![Some(0.5); measured.lines.len()];
+    eddymist_calibrate::PenCard::from_lines(&pen.name, measured, &all, Default::default()).widths_by_effort
 }
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<BrushView>> {
@@ -131,13 +140,18 @@ pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id))
     ask.brush.validate().map_err(Problem::input)?;
     let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let a = against(&state, &access, view.pen.map(|p| p.id), view.profile.map(|p| p.id)).await?;
+    off_thread(move || laid_out(&a, &ask)).await.map(Json)
+}
+
+/// Pen and brush over one ruler, part by part.
+fn laid_out(a: &Against, ask: &BenchRequest) -> Answer<Bench> {
     let warmup = a.profile.as_ref().map(|p| &p.1);
     let profile = a.profile.as_ref().map(|p| &p.0.profile);
-    let locked: &[Part] = if ask.fit { &[] } else { &[Part::Weight] };
+    let locked: Vec<Part> = Part::ALL.iter().map(|p| p.0).filter(|p| !ask.fit.contains(p)).collect();
     let found = match &a.pen {
         Some(pen) => {
             let card = eddymist_calibrate::PenCard { widths_by_effort: pen.card.widths_by_effort.clone().or_else(|| normal(pen)), ..pen.card.clone() };
-            Some(fit(&card, warmup, profile, Some(&ask.brush), locked).map_err(Problem::input)?)
+            Some(fit(&card, warmup, profile, Some(&ask.brush), &locked).map_err(Problem::input)?)
         }
         None => None,
     };
@@ -147,8 +161,21 @@ pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id))
     let efforts: Vec<f64> = EFFORTS.iter().map(|e| e.0).collect();
     let effort = ask.effort.unwrap_or(0.5);
     let near = |e: f64| (e - effort).abs() < 1e-6;
-    let line = a.pen.as_ref().and_then(|p| p.lines.iter().find(|l| near(l.effort.unwrap_or(0.5))));
-    let stroke = warmup.and_then(|w| w.efforts().find(|(e, _)| near(*e)).map(|s| s.1));
+    // A sheet's own strokes show the exercises that are no ruled lines.
+    let of_sheet = |kind: CellKind| {
+        let cells = a.pen.as_ref()?.sheet.as_ref().map(|s| &s.reading.cells)?;
+        cells.iter().find(|c| c.kind == kind)?.strokes.first().map(|s| PenLine::from_stroke(s, None))
+    };
+    let (line, stroke, align) = match ask.exercise {
+        Some(LaneExercise::Flick) => (of_sheet(CellKind::FlickOut), warmup.and_then(|w| w.strokes(Exercise::Flick).next()), Align::End),
+        Some(LaneExercise::Ramp) => (of_sheet(CellKind::Ramp), warmup.and_then(|w| w.strokes(Exercise::Ramp).next()), Align::Start),
+        None => (
+            a.pen.as_ref().and_then(|p| p.lines.iter().find(|l| near(l.effort.unwrap_or(0.5)))).cloned(),
+            warmup.and_then(|w| w.efforts().find(|(e, _)| near(*e)).map(|s| s.1)),
+            Align::Start,
+        ),
+    };
     let spread = a.pen.as_ref().and_then(|p| p.card.pooled_spread_mm()).map(|mm| 1000.0 * mm);
-    Ok(Json(Bench { lane: lane(line, stroke, &inker), found, spread_um: spread.filter(|s| *s > 0.0), efforts, effort }))
+    let smoothing = warmup.and_then(|w| trade(&brush.smoothing.position, w));
+    Ok(Bench { lane: lane(line.as_ref(), stroke, &inker, align), smoothing, found, spread_um: spread.filter(|s| *s > 0.0), efforts, effort })
 }

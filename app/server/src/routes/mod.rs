@@ -6,6 +6,7 @@ mod desk;
 mod guides;
 mod pens;
 mod session;
+mod sheets;
 mod tablets;
 
 use std::{path::Path, sync::Arc};
@@ -32,6 +33,7 @@ pub mod doors {
     pub use super::{
         brushes::create_brush,
         pens::{keep_pen, read_scan},
+        sheets::{keep_sheet, read_sheet},
         tablets::keep_profile,
     };
 }
@@ -51,9 +53,23 @@ pub fn api() -> Api {
         .read::<Vec<DeskItem>, _, _>(&p("/desk"), "What waits", desk::read)
         .read::<TeamView, _, _>(&p("/team"), "Who differs from the guide", desk::team)
         .upload::<ScanView, _, _>(&p("/scans"), "Measure a scan; nothing is kept as a pen", pens::measure)
+        .write::<ScanMarks, Vec<MarkRead>, _, _>("post", &p("/scans/{sha}/marks"), "Flicks and dots marked on a scan; nothing is kept", pens::marks)
         .read::<Vec<PenSummary>, _, _>(&p("/pens"), "The drawer", pens::list)
         .write::<NewPen, Created, _, _>("post", &p("/pens"), "Keep a pen", pens::keep)
         .read::<PenView, _, _>(&p("/pens/{id}"), "A pen", pens::one)
+        .read::<(), _, _>(&p("/pens/{id}/files/{what}"), "A pen taken elsewhere: card.json, strip.png, lines.svg, figures.csv", sheets::export)
+        .read::<Vec<eddymist_calibrate::compare::Change>, _, _>(
+            &p("/pens/{id}/against/{other}"),
+            "What changed from one pen or scan to another",
+            sheets::against,
+        )
+        .write::<Tags, (), _, _>("put", &p("/pens/{id}/tags"), "Tag a pen", sheets::tag)
+        .read::<(), _, _>(&p("/sampler-sheet/{paper}/{kind}"), "A fresh sampler sheet: a4 or letter, as pdf, svg, png or ora", sheets::print)
+        .upload::<SheetView, _, _>(&p("/sheets"), "Read a sampler sheet; nothing is kept as a pen", sheets::read)
+        .write::<SheetAgain, SheetView, _, _>("post", &p("/sheets/{sha}"), "Read a sheet again with cells marked by hand; nothing is kept", sheets::again)
+        .write::<NewSheetPen, Created, _, _>("post", &p("/pens/sheet"), "Keep the pen of a sheet", sheets::keep)
+        .read::<(), _, _>(&p("/stand-ins/sheets/{pen}"), "A simulated scan of a sheet inked by a simulated pen", sheets::simulated)
+        .read::<(), _, _>(&p("/images/{sha}/preview"), "A picture, small enough for a page", sheets::preview)
         .read::<(), _, _>(&p("/images/{sha}"), "A picture", pens::image)
         .read::<StandIns, _, _>(&p("/stand-ins"), "Simulated hands, tablets and pens", tablets::stand_ins)
         .read::<(), _, _>(&p("/stand-ins/scans/{pen}"), "A simulated scan of a simulated pen", pens::simulated)
@@ -62,6 +78,25 @@ pub fn api() -> Api {
         .write::<DrawnWarmUp, ProfileReading, _, _>("post", &p("/warm-ups/strokes"), "Read a warm-up drawn on the page; nothing is kept", tablets::drawn)
         .read::<Vec<ProfileView>, _, _>(&p("/profiles"), "Tablet profiles", tablets::list)
         .write::<NewProfile, Created, _, _>("post", &p("/profiles"), "Keep a profile", tablets::keep)
+        .read::<TransferView, _, _>(&p("/transfer"), "The same intended strokes on every tablet, raw and corrected", tablets::transferred)
+        .read::<eddymist_calibrate::steadiness::Evidence, _, _>(&p("/profiles/{id}/evidence"), "Strokes that show each figure of a profile", tablets::evidence)
+        .read::<eddymist_calibrate::quantiles::SecondEstimate, _, _>(
+            &p("/profiles/{id}/second-estimate/{pen}"),
+            "The response by the quantiles of free drawing, beside the profile's",
+            tablets::second_estimate,
+        )
+        .write::<DrawnWarmUp, eddymist_calibrate::transfer::Recheck, _, _>(
+            "post",
+            &p("/profiles/{id}/re-check"),
+            "Whether a profile still holds; nothing is kept",
+            tablets::recheck,
+        )
+        .write::<ScaleReadings, Created, _, _>(
+            "post",
+            &p("/profiles/{id}/hand-scale"),
+            "Keep the profile anew with the force of a kitchen scale",
+            tablets::hand_scale,
+        )
         .read::<ProfileView, _, _>(&p("/profiles/{id}"), "A profile", tablets::one)
         .read::<(), _, _>(&p("/profiles/{id}/warm-up"), "Its warm-up as InkML", tablets::warmup)
         .read::<Vec<BrushSummary>, _, _>(&p("/brushes"), "The rack", brushes::list)

@@ -11,8 +11,15 @@ use eddymist_calibrate::{PenCard, lanes::PenLine};
 use eddymist_formats::{
     ReadError,
     images::{self, PngKind, write_png},
+    pen_sheet::strip_uri,
 };
-use eddymist_measure::scan::{self, LineMeasurement, LineView};
+use eddymist_measure::{
+    scan::{
+        self, LineMeasurement, LineView, ScanError,
+        mark::{Mark, MarkError, MarkedStroke, Marking},
+    },
+    stats::median,
+};
 use eddymist_sim::{pens::Pen, production::pen_scan};
 use uuid::Uuid;
 
@@ -22,7 +29,7 @@ use crate::{
     problem::{Answer, Problem},
     state::State,
     store::{self, pens::PenLines},
-    views::{Created, NewPen, PenSummary, PenView, ScanView},
+    views::{Created, MarkRead, NewPen, PenSummary, PenView, ScanMarks, ScanView},
 };
 
 /// What a page shows of a measured line.
@@ -37,6 +44,7 @@ fn pen_line(v: LineView, effort: Option<f64>) -> Answer<PenLine> {
         left_mm: v.left_mm,
         right_mm: v.right_mm,
         width_mm: v.width_mm,
+        autocorrelation: v.autocorrelation,
         strip_png: format!("data:image/png;base64,{}", STANDARD.encode(png)),
         strip_mm: [v.strip.columns as f64 * v.strip.px_mm, v.strip.rows as f64 * v.strip.px_mm],
     })
@@ -48,11 +56,39 @@ pub fn read_scan(bytes: &[u8], dpi: Option<f64>) -> Answer<(u32, u32, LineMeasur
         ReadError::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then measure again"),
         e => Problem::input(e),
     })?;
-    let (document, views) = scan::measure(&picture).map_err(Problem::input)?;
+    let (document, views) = match scan::measure(&picture) {
+        // A flick or a dot can still be marked.
+        Err(e @ ScanError::NoLine) => (LineMeasurement::none(picture.dpi, format!("{e}. Flicks and dots can be marked all the same")), Vec::new()),
+        other => other.map_err(Problem::input)?,
+    };
     Ok((picture.width as u32, picture.height as u32, document, views))
 }
 
-async fn off_thread<T: Send + 'static>(f: impl FnOnce() -> Answer<T> + Send + 'static) -> Answer<T> {
+/// Reads marks; the first that gives nothing says why where they are kept, each for itself where they are shown.
+fn read_marks(bytes: &[u8], dpi: f64, marks: &[Mark]) -> Answer<Vec<Result<MarkedStroke, MarkError>>> {
+    let picture = images::scan(bytes, Some(dpi)).map_err(Problem::input)?;
+    // The solid ink's level, where ruled lines tell it.
+    let level = scan::measure(&picture).ok().and_then(|(m, _)| median(&m.lines.iter().map(|l| 1.0 - 10f64.powf(-l.darkness)).collect::<Vec<_>>()));
+    let marking = Marking::new(&picture).map_err(Problem::input)?;
+    Ok(marks.iter().map(|m| marking.read(m, level)).collect())
+}
+
+pub async fn marks(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, sha)): Path<(Uuid, String)>,
+    Json(ask): Json<ScanMarks>,
+) -> Answer<Json<Vec<MarkRead>>> {
+    let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    let read = off_thread(move || read_marks(&bytes, ask.resolution_dpi, &ask.marks)).await?;
+    let shown = |r: Result<MarkedStroke, MarkError>| match r {
+        Ok(s) => MarkRead { stroke: Some(s), problem: None },
+        Err(e) => MarkRead { stroke: None, problem: Some(e.to_string()) },
+    };
+    Ok(Json(read.into_iter().map(shown).collect()))
+}
+
+pub(super) async fn off_thread<T: Send + 'static>(f: impl FnOnce() -> Answer<T> + Send + 'static) -> Answer<T> {
     tokio::task::spawn_blocking(f)
         .await
         .unwrap_or_else(|_| Err(Problem::input("the picture could not be worked on; this is our fault, please report it with the file")))
@@ -88,20 +124,41 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
         return Err(Problem::input("efforts lie between 0 and 1"));
     }
     let (_, bytes) = store::images::read(&state.pool, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let dpi = new.resolution_dpi;
-    let (_, _, measurement, views) = off_thread(move || read_scan(&bytes, Some(dpi))).await?;
+    let (dpi, marks) = (new.resolution_dpi, new.marks.clone());
+    let (measurement, views, marked) = off_thread(move || {
+        let (_, _, measurement, views) = read_scan(&bytes, Some(dpi))?;
+        let marked = if marks.is_empty() { Vec::new() } else { read_marks(&bytes, dpi, &marks)? };
+        Ok((measurement, views, marked.into_iter().collect::<Result<Vec<_>, _>>().map_err(Problem::input)?))
+    })
+    .await?;
     if new.efforts.len() != views.len() {
         return Err(Problem::input(format!("the scan has {} lines and {} efforts came with it", views.len(), new.efforts.len())));
     }
-    let id = keep_pen(&state, &access, &new, measurement, views).await?;
+    let id = keep_pen(&state, &access, &new, measurement, views, &marked).await?;
     Ok(Json(Created { id }))
 }
 
 /// Keeps a measured pen.
-pub async fn keep_pen(state: &State, access: &Access, new: &NewPen, measurement: LineMeasurement, views: Vec<LineView>) -> Answer<Uuid> {
-    let card = PenCard::from_lines(new.name.trim(), &measurement, &new.efforts, new.note.clone());
+pub async fn keep_pen(
+    state: &State,
+    access: &Access,
+    new: &NewPen,
+    measurement: LineMeasurement,
+    views: Vec<LineView>,
+    marked: &[MarkedStroke],
+) -> Answer<Uuid> {
+    let mut card = PenCard::from_lines(new.name.trim(), &measurement, &new.efforts, new.note.clone());
+    card.add_marks(marked);
+    if views.is_empty() && card.lead_in.is_none() && card.lead_out.is_none() {
+        return Err(Problem::input("nothing of a pen was measured: rule a line, or mark a flick on the scan (a dot alone needs a line to be held against)"));
+    }
+    let normal = |e: &Option<f64>| (e.unwrap_or(0.5) - 0.5).abs();
+    let typical = views.iter().zip(&new.efforts).min_by(|a, b| normal(a.1).total_cmp(&normal(b.1)));
+    if let Some(strip) = typical.and_then(|(v, _)| v.repeating.as_ref()) {
+        card.strip_png = Some(strip_uri(strip).map_err(Problem::input)?);
+    }
     let lines = views.into_iter().zip(&new.efforts).map(|(v, e)| pen_line(v, *e)).collect::<Answer<_>>()?;
-    let id = store::pens::keep(&state.pool, access, &card, &PenLines { measurement, lines }, &new.scan_sha256).await?;
+    let id = store::pens::keep(&state.pool, access, &card, &PenLines { measurement: Some(measurement), lines }, &new.scan_sha256, None).await?;
     store::audit::log(&state.pool, access, "pen kept", &card.name).await?;
     Ok(id)
 }

@@ -7,8 +7,12 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use eddymist_calibrate::{
-    Exercise, Group, WarmUp,
+    Exercise, Group, TabletProfile, WarmUp,
     profile::{profile, used_histogram},
+    quantiles::{self, SecondEstimate},
+    steadiness::{self, Evidence},
+    transfer::{self, Recheck, transfer},
+    warmup::Pace,
 };
 use eddymist_formats::inkml;
 use eddymist_ink::{Sample, Stroke};
@@ -23,16 +27,24 @@ use crate::{
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{Created, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, SimulatedWarmUp, StandIn, StandIns, WarmUpText},
+    views::{
+        Created, DrawnGroup, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
+        TransferView, WarmUpText,
+    },
 };
 
 const BINS: usize = 40;
 
 /// Reads a warm-up and what it tells.
 pub fn reading(text: &str, label: &str) -> Answer<ProfileReading> {
-    let warmup = inkml::read(text).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    let found = inkml::read(text).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    let known = found.scale_from_card;
+    let warmup = found.scaled_by_card().ok_or_else(|| {
+        Problem::input("the traced sides are no card's: lay a bank card down and trace one long and one short side of it, or leave the card out")
+    })?;
+    let inkml = if warmup.scale_from_card == known { text.to_string() } else { inkml::write_warmup(&warmup) };
     let profile = profile(&warmup, label).map_err(Problem::input)?;
-    Ok(ProfileReading { used: used_histogram(&warmup, BINS), profile, inkml: text.into() })
+    Ok(ProfileReading { used: used_histogram(&warmup, BINS), profile, inkml })
 }
 
 pub async fn stand_ins(_: Access) -> Json<StandIns> {
@@ -54,11 +66,13 @@ pub async fn read(_: Access, Json(ask): Json<WarmUpText>) -> Answer<Json<Profile
     reading(&ask.inkml, &ask.label).map(Json)
 }
 
-pub async fn drawn(_: Access, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<ProfileReading>> {
-    let mut groups = Vec::new();
-    for g in ask.groups {
+/// The strokes that the page took, as a warm-up.
+fn from_page(groups: Vec<DrawnGroup>) -> Answer<WarmUp> {
+    let mut out = Vec::new();
+    for g in groups {
         let exercise = Exercise::from_name(&g.exercise).ok_or_else(|| Problem::input(format!("the exercise “{}” is not known", g.exercise)))?;
-        let strokes = g
+        let pace = g.pace.as_deref().map(|p| Pace::from_name(p).ok_or_else(|| Problem::input(format!("the pace “{p}” is not known")))).transpose()?;
+        let strokes: Vec<Stroke> = g
             .strokes
             .iter()
             .map(|s| {
@@ -68,10 +82,76 @@ pub async fn drawn(_: Access, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<Profi
                 Stroke::new(samples.collect())
             })
             .collect();
-        groups.push(Group { exercise, effort: g.effort, pace: None, strokes });
+        if !strokes.is_empty() {
+            out.push(Group { exercise, effort: g.effort, pace, strokes });
+        }
     }
-    let text = inkml::write_warmup(&WarmUp { groups, scale_from_card: false });
-    reading(&text, &ask.label).map(Json)
+    Ok(WarmUp { groups: out, scale_from_card: false })
+}
+
+pub async fn drawn(_: Access, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<ProfileReading>> {
+    reading(&inkml::write_warmup(&from_page(ask.groups)?), &ask.label).map(Json)
+}
+
+/// The newest profile of each artist on each tablet, and the same intended strokes on all of them.
+pub async fn transferred(Extract(state): Extract<State>, access: Access) -> Answer<Json<TransferView>> {
+    let mut all = store::profiles::list(&state.pool, access.production).await?;
+    all.reverse();
+    let mut newest: Vec<ProfileView> = Vec::new();
+    for p in all {
+        if !newest.iter().any(|n| n.artist == p.artist && n.tablet == p.tablet) {
+            newest.push(p);
+        }
+    }
+    newest.reverse();
+    let documents: Vec<TabletProfile> = newest.iter().map(|p| p.profile.clone()).collect();
+    // A plain pen that goes from a tenth of a millimetre to one.
+    let strokes = transfer(&documents, &[[0.0, 0.1], [1.0, 1.0]]).map_err(Problem::input)?;
+    Ok(Json(TransferView { profiles: newest.into_iter().map(|p| TransferProfile { id: p.id, artist: p.artist, tablet: p.tablet }).collect(), strokes }))
+}
+
+async fn kept(state: &State, access: &Access, id: Uuid) -> Answer<(ProfileView, String)> {
+    store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))
+}
+
+/// Strokes of the warm-up that show each figure.
+pub async fn evidence(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Evidence>> {
+    let (_, text) = kept(&state, &access, id).await?;
+    let warmup = inkml::read(&text).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    Ok(Json(steadiness::evidence(&warmup)))
+}
+
+/// The response once more, by the quantiles of free drawing with a pen and on the tablet.
+pub async fn second_estimate(Extract(state): Extract<State>, access: Access, Path((_, id, pen)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<SecondEstimate>> {
+    let (p, text) = kept(&state, &access, id).await?;
+    let pen = store::pens::one(&state.pool, access.production, pen).await?.ok_or_else(|| Problem::not_found("the pen"))?;
+    let warmup = inkml::read(&text).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    quantiles::second_estimate(&pen.card, &p.profile, &warmup).map(Json).map_err(Problem::input)
+}
+
+/// Whether a profile still holds; nothing is kept.
+pub async fn recheck(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<Recheck>> {
+    let (p, _) = kept(&state, &access, id).await?;
+    let fresh = from_page(ask.groups)?.scaled_by_card().ok_or_else(|| Problem::input("a re-check needs no card; leave it out"))?;
+    transfer::recheck(&p.profile, &fresh).map(Json).map_err(Problem::input)
+}
+
+/// Keeps the profile anew, with the force curve of a kitchen scale.
+pub async fn hand_scale(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id)): Path<(Uuid, Uuid)>,
+    Json(ask): Json<ScaleReadings>,
+) -> Answer<Json<Created>> {
+    let (p, inkml) = kept(&state, &access, id).await?;
+    let scale = transfer::hand_scale(&ask.readings).map_err(Problem::input)?;
+    let new = NewProfile { artist: p.artist, tablet: p.tablet, inkml };
+    let mut reading = ProfileReading { profile: p.profile, used: p.used, inkml: new.inkml.clone() };
+    reading.profile.hysteresis = scale.hysteresis.or(reading.profile.hysteresis);
+    reading.profile.force_n = Some(scale.force_n);
+    let id = store::profiles::keep(&state.pool, &access, &new, &reading).await?;
+    store::audit::log(&state.pool, &access, "force measured", &reading.profile.label).await?;
+    Ok(Json(Created { id }))
 }
 
 pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewProfile>) -> Answer<Json<Created>> {
@@ -95,10 +175,10 @@ pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json
 }
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<ProfileView>> {
-    store::profiles::one(&state.pool, access.production, id).await?.map(|p| Json(p.0)).ok_or_else(|| Problem::not_found("the profile"))
+    kept(&state, &access, id).await.map(|p| Json(p.0))
 }
 
 pub async fn warmup(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Response> {
-    let (_, text) = store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?;
+    let (_, text) = kept(&state, &access, id).await?;
     Ok(([(header::CONTENT_TYPE, "application/inkml+xml"), (header::CONTENT_DISPOSITION, "attachment; filename=\"warm-up.inkml\"")], text).into_response())
 }

@@ -1,6 +1,9 @@
 //! Pens.
 
-use eddymist_calibrate::{PenCard, lanes::PenLine};
+use eddymist_calibrate::{
+    PenCard,
+    lanes::{PenLine, mean_autocorrelation},
+};
 use eddymist_measure::scan::LineMeasurement;
 use serde::{Deserialize, Serialize};
 use sqlx::PgPool;
@@ -9,61 +12,90 @@ use uuid::Uuid;
 use super::{document, iso, value};
 use crate::{
     access::Access,
-    views::{PenSummary, PenView},
+    views::{KeptSheet, KnownPen, PenSummary, PenView},
 };
 
 /// What was measured of a pen's lines.
 #[derive(Serialize, Deserialize)]
 pub struct PenLines {
-    pub measurement: LineMeasurement,
+    /// Absent where the pen came from a sampler sheet.
+    #[serde(default)]
+    pub measurement: Option<LineMeasurement>,
     pub lines: Vec<PenLine>,
 }
 
-pub async fn keep(pool: &PgPool, access: &Access, card: &PenCard, lines: &PenLines, sha: &str) -> Result<Uuid, sqlx::Error> {
+pub async fn keep(pool: &PgPool, access: &Access, card: &PenCard, lines: &PenLines, sha: &str, sheet: Option<&KeptSheet>) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!(
-        "INSERT INTO pens (id, production_id, name, card, lines, scan_sha256, created_by) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id",
+        "INSERT INTO pens (id, production_id, name, card, lines, scan_sha256, created_by, sheet, sheet_number) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id",
         Uuid::new_v4(),
         access.production,
         card.name,
         value(card)?,
         value(lines)?,
         sha,
-        access.member.id
+        access.member.id,
+        sheet.map(value).transpose()?,
+        sheet.map(|s| s.reading.plan.number.as_str())
     )
     .fetch_one(pool)
     .await
 }
 
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<PenSummary>, sqlx::Error> {
-    let rows = sqlx::query!("SELECT id, name, card, lines FROM pens WHERE production_id = $1", production).fetch_all(pool).await?;
+    let rows = sqlx::query!("SELECT id, name, card, lines, tags, sheet_number, created_at FROM pens WHERE production_id = $1 ORDER BY created_at", production)
+        .fetch_all(pool)
+        .await?;
     rows.into_iter()
         .map(|r| {
             let mut lines: PenLines = document(r.lines)?;
             lines.lines.sort_by(|a, b| (a.effort.unwrap_or(0.5) - 0.5).abs().total_cmp(&(b.effort.unwrap_or(0.5) - 0.5).abs()));
-            Ok(PenSummary { id: r.id, name: r.name, card: document(r.card)?, line: lines.lines.into_iter().next() })
+            let mut card: PenCard = document(r.card)?;
+            // The drawer draws the line's edges: the strip's picture stays with the pen.
+            card.strip_png = None;
+            let line = lines.lines.into_iter().next();
+            Ok(PenSummary { id: r.id, name: r.name, card, line, tags: r.tags, sheet_number: r.sheet_number, kept_at: iso(r.created_at) })
         })
         .collect()
 }
 
 pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<PenView>, sqlx::Error> {
     let row = sqlx::query!(
-        "SELECT p.id, p.name, p.card, p.lines, p.scan_sha256, p.created_at, m.name AS by FROM pens p JOIN members m ON m.id = p.created_by WHERE p.production_id = $1 AND p.id = $2",
+        "SELECT p.id, p.name, p.card, p.lines, p.scan_sha256, p.created_at, p.sheet, p.tags, m.name AS by FROM pens p JOIN members m ON m.id = p.created_by WHERE p.production_id = $1 AND p.id = $2",
         production, id
     )
     .fetch_optional(pool)
     .await?;
     row.map(|r| {
         let lines: PenLines = document(r.lines)?;
+        let card: PenCard = document(r.card)?;
         Ok(PenView {
             id: r.id,
             name: r.name,
-            card: document(r.card)?,
+            figures: card.figures(),
+            card,
             measurement: lines.measurement,
+            autocorrelation: mean_autocorrelation(&lines.lines),
             lines: lines.lines,
+            sheet: r.sheet.map(document).transpose()?,
+            tags: r.tags,
             scan_sha256: r.scan_sha256,
             kept_by: r.by,
             kept_at: iso(r.created_at),
         })
     })
     .transpose()
+}
+
+/// Pens that were kept from the sheet of this number, newest first.
+pub async fn from_sheet(pool: &PgPool, production: Uuid, number: &str) -> Result<Vec<KnownPen>, sqlx::Error> {
+    let rows = sqlx::query!("SELECT id, name FROM pens WHERE production_id = $1 AND sheet_number = $2 ORDER BY created_at DESC", production, number)
+        .fetch_all(pool)
+        .await?;
+    Ok(rows.into_iter().map(|r| KnownPen { id: r.id, name: r.name }).collect())
+}
+
+/// Sets a pen's tags; false where there is no such pen.
+pub async fn tag(pool: &PgPool, production: Uuid, id: Uuid, tags: &[String]) -> Result<bool, sqlx::Error> {
+    let done = sqlx::query!("UPDATE pens SET tags = $3 WHERE production_id = $1 AND id = $2", production, id, tags).execute(pool).await?;
+    Ok(done.rows_affected() > 0)
 }

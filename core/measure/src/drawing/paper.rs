@@ -7,7 +7,7 @@ use super::{Plan, Source};
 use crate::{
     Picture,
     colour::{Rgb, delta_e, encode, lab_of, linear_of},
-    scan::levels::without_paper,
+    scan::levels::{Levelled, without_paper},
     stats::median,
 };
 
@@ -47,16 +47,16 @@ pub fn is_scan(picture: &Picture) -> bool {
 /// Divides the paper out in each channel, and blanks what is only grain.
 pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {
     let (w, h) = (picture.width, picture.height);
-    let channels: Vec<(Vec<f32>, f64)> =
-        (0..3).map(|c| without_paper(&picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect::<Vec<f32>>(), w, h)).collect();
-    let absorbed = |i: usize| channels.iter().map(|c| c.0[i]).fold(0.0, f32::max);
+    let channels: Vec<Levelled> =
+        (0..3).map(|c| without_paper(&picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect::<Vec<f32>>(), w, h, &|_, _| true)).collect();
+    let absorbed = |i: usize| channels.iter().map(|c| c.absorptance[i]).fold(0.0, f32::max);
     let near = grown(&(0..w * h).map(|i| absorbed(i) > INK).collect::<Vec<bool>>(), w, h);
     let mut rgba = vec![255u8; 4 * w * h];
     for (i, p) in rgba.as_chunks_mut::<4>().0.iter_mut().enumerate() {
-        let grain = channels.iter().map(|c| 4.0 * c.1).fold(0.0, f64::max) as f32;
+        let grain = channels.iter().map(|c| 4.0 * c.grain).fold(0.0, f64::max) as f32;
         if near[i] || absorbed(i) > grain {
             for (v, c) in p.iter_mut().zip(&channels) {
-                *v = (encode(1.0 - c.0[i]) * 255.0).round().clamp(0.0, 255.0) as u8;
+                *v = (encode(1.0 - c.absorptance[i]) * 255.0).round().clamp(0.0, 255.0) as u8;
             }
         }
     }

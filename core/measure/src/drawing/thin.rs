@@ -19,6 +19,12 @@ fn removable(bits: u8) -> bool {
     yokoi == 1 && bits.count_ones() >= 2
 }
 
+/// Whether only two neighbours are left, one beside the other: the tip of a strip of two pixels' width whose other half has
+/// just gone. Taken at once, the next row becomes such a tip, and a straight strip is eaten from its end.
+fn tip_of_two(bits: u8) -> bool {
+    bits.count_ones() == 2 && bits & bits.rotate_left(1) != 0
+}
+
 /// Thins whole pieces of the mask, given by their runs.
 pub fn thin<'a>(ink: &Ink, runs: &[Run], near: &'a mut [u8], mark: &mut [u8]) -> Skeleton<'a> {
     let w = ink.width;
@@ -36,13 +42,20 @@ pub fn thin<'a>(ink: &Ink, runs: &[Run], near: &'a mut [u8], mark: &mut [u8]) ->
     }
     let table: [bool; 256] = std::array::from_fn(|b| removable(b as u8));
     let offsets = AROUND.map(|(dx, dy)| dx + dy * w as isize);
+    let tips: [bool; 256] = std::array::from_fn(|b| table[b] && tip_of_two(b as u8));
+    // On a ridge such a tip waits for the second pass, when the strip under it has been thinned.
+    let on_ridge = |i: usize, bits: u8| {
+        let next = |k: usize| ink.distance2[i.wrapping_add_signed(offsets[k])] > ink.distance2[i];
+        !(0..8).any(|k| bits & 1 << k != 0 && next(k))
+    };
+    let mut first = true;
     let mut order = by_distance(ink, runs, count);
     loop {
         let before = order.len();
         order.retain(|&i| {
             let i = i as usize;
             let bits = near[i];
-            let gone = table[bits as usize];
+            let gone = table[bits as usize] && !(first && tips[bits as usize] && on_ridge(i, bits));
             if gone {
                 // Its neighbours have it no longer.
                 for (k, offset) in offsets.iter().enumerate() {
@@ -51,9 +64,10 @@ pub fn thin<'a>(ink: &Ink, runs: &[Run], near: &'a mut [u8], mark: &mut [u8]) ->
             }
             !gone
         });
-        if order.len() == before {
+        if order.len() == before && !first {
             break;
         }
+        first = false;
     }
     order.sort_unstable();
     Skeleton { pixels: order, near }

@@ -31,6 +31,13 @@ pub struct LineMeasurement {
     pub warnings: Vec<String>,
 }
 
+impl LineMeasurement {
+    /// Of a scan with no ruled line, and why.
+    pub fn none(resolution_dpi: f64, why: String) -> Self {
+        Self { format: FORMAT.into(), version: 1, resolution_dpi, lines: Vec::new(), nearest_standard_width_mm: None, warnings: vec![why] }
+    }
+}
+
 /// One ruled line.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -44,10 +51,16 @@ pub struct MeasuredLine {
     pub width_60_mm: f64,
     /// Mean of both edges.
     pub raggedness_um: f64,
+    /// 95 %: how much edge there is, in correlation lengths, tells how sure it is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub raggedness_interval_um: Option<[f64; 2]>,
     /// Distance at which the edge's autocorrelation has fallen to 1/e; absent where the edge is too smooth to tell.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub raggedness_correlation_um: Option<f64>,
     pub blurriness_um: f64,
+    /// 95 %, from how it differs between parts of the line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub blurriness_interval_um: Option<[f64; 2]>,
     /// −log₁₀ of the ink's reflectance over the paper's.
     pub darkness: f64,
     /// Length of body that the figures came from.

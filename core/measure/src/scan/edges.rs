@@ -41,14 +41,17 @@ pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
     let ragged: Vec<Ragged> = edges.iter().map(|e| raggedness(&e[from..to], px, &blur, ink)).collect();
     let correlations: Vec<f64> = ragged.iter().filter_map(|r| r.correlation_um).collect();
     let width_60 = (from..to).map(|k| edges[1][k] - edges[0][k]).filter(|w| w.is_finite()).collect::<Vec<_>>();
+    let (raggedness_um, correlation_um) = (ragged.iter().map(|r| r.sd_um).sum::<f64>() / 2.0, median(&correlations));
     let figures = MeasuredLine {
         length_mm: (last - first) as f64 * px,
         angle_deg: -s.direction[1].atan2(s.direction[0]).to_degrees(),
         width_mm: WidthStats { mean, sd, min: fold(f64::min), max: fold(f64::max) },
         width_60_mm: mean_sd(&width_60)?.0 * px,
-        raggedness_um: ragged.iter().map(|r| r.sd_um).sum::<f64>() / 2.0,
-        raggedness_correlation_um: median(&correlations),
-        blurriness_um: blurriness(s, ink) * px * 1000.0,
+        raggedness_um,
+        raggedness_interval_um: Some(sd_interval(raggedness_um, ragged.iter().map(|r| (to - from) as f64 / r.per_value).sum())),
+        raggedness_correlation_um: correlation_um,
+        blurriness_um: blurriness(s.mean_profile(), ink) * px * 1000.0,
+        blurriness_interval_um: Some(blurriness_interval(s, from, to, ink).map(|b| b * px * 1000.0)),
         darkness: -(1.0 - s.core_level()).max(1e-3).log10(),
         from_mm: (to - from) as f64 * px,
         start: ends[0],
@@ -65,6 +68,8 @@ pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
         right_mm: pick(&edges[1], px),
         width_mm: pick(&smooth, px),
         strip: strip(s, ink),
+        repeating: super::repeat(s, ink, from, to),
+        autocorrelation: autocorrelation(&ragged, px),
         figures,
     })
 }
@@ -91,7 +96,7 @@ fn end(smooth: &[f64], first: usize, last: usize, body: f64, px: f64, at_end: bo
 }
 
 /// Place of the edge in px across at every column, where absorptance crosses 60 % of the ink's; NaN where it does not.
-fn edge(s: &Straight, ink: &InkLevel, right: bool) -> Vec<f64> {
+pub fn edge(s: &Straight, ink: &InkLevel, right: bool) -> Vec<f64> {
     let threshold = 0.6 * ink.absorptance;
     let mid = s.rows / 2;
     (0..s.columns)
@@ -116,7 +121,15 @@ fn edge(s: &Straight, ink: &InkLevel, right: bool) -> Vec<f64> {
 struct Ragged {
     sd_um: f64,
     correlation_um: Option<f64>,
+    /// Of the edge about its line by lag in columns, over its value without the paper's noise; the first is what noise adds.
+    autocorrelation: Vec<f64>,
+    /// Columns that tell as much as one independent value each.
+    per_value: f64,
 }
+
+/// The autocorrelation is shown as far as this, µm, at most at so many lags.
+const SHOWN_UM: f64 = 800.0;
+const LAGS: usize = 48;
 
 /// Deviation of an edge about its fitted line, less the paper's noise, with the blur along the line made good.
 ///
@@ -127,7 +140,7 @@ fn raggedness(edge: &[f64], px: f64, blur: &super::profile::BlurFit, ink: &InkLe
     let residual = detrended(edge);
     let n = residual.len();
     if n < 32 {
-        return Ragged { sd_um: 0.0, correlation_um: None };
+        return Ragged { sd_um: 0.0, correlation_um: None, autocorrelation: Vec::new(), per_value: 1.0 };
     }
     let lag = |k: usize| (0..n - k).map(|i| residual[i] * residual[i + k]).sum::<f64>() / (n - k) as f64;
     let total = lag(0);
@@ -136,8 +149,13 @@ fn raggedness(edge: &[f64], px: f64, blur: &super::profile::BlurFit, ink: &InkLe
     let noise = 0.5 * (ink.grain / slope).powi(2);
     let variance = (total - noise).max(0.0);
     if variance <= 0.02 * total || variance.sqrt() * px * 1000.0 < 0.3 {
-        return Ragged { sd_um: variance.sqrt() * px * 1000.0, correlation_um: None };
+        return Ragged { sd_um: variance.sqrt() * px * 1000.0, correlation_um: None, autocorrelation: Vec::new(), per_value: 1.0 };
     }
+    // How far the variance is known: twice the sum of the squared correlations (Bartlett 1946), as far as they are seen.
+    let seen = (1..n / 4).map(|k| lag(k) / variance).take_while(|r| *r > 0.1);
+    let per_value = 1.0 + 2.0 * seen.map(|r| r.min(1.0).powi(2)).sum::<f64>();
+    let lags = ((SHOWN_UM / 1000.0 / px) as usize).min(n / 4);
+    let autocorrelation = (0..=lags).map(|k| lag(k) / variance).collect();
     // The correlation length from the lags at which the noise is gone, by the log of the fall.
     let skip = 2;
     let mut points = Vec::new();
@@ -162,7 +180,16 @@ fn raggedness(edge: &[f64], px: f64, blur: &super::profile::BlurFit, ink: &InkLe
         let q = sigma / l;
         ((q * q).exp() * 2.0 * (1.0 - phi(q * std::f64::consts::SQRT_2))).clamp(0.2, 1.0)
     });
-    Ragged { sd_um: (variance / left).sqrt() * px * 1000.0, correlation_um: length.map(|l| l * px * 1000.0) }
+    Ragged { sd_um: (variance / left).sqrt() * px * 1000.0, correlation_um: length.map(|l| l * px * 1000.0), autocorrelation, per_value }
+}
+
+/// Both edges' mean, `[lag in µm, correlation]`.
+fn autocorrelation(edges: &[Ragged], px: f64) -> Vec<[f64; 2]> {
+    let shown: Vec<&Vec<f64>> = edges.iter().map(|e| &e.autocorrelation).filter(|a| !a.is_empty()).collect();
+    let lags = shown.iter().map(|a| a.len()).min().unwrap_or(0);
+    let digits = |v: f64| (v * 1e4).round() / 1e4;
+    let mean = |k: usize| shown.iter().map(|a| a[k]).sum::<f64>() / shown.len() as f64;
+    (0..lags).step_by((lags / LAGS).max(1)).map(|k| [digits(k as f64 * px * 1000.0), digits(mean(k))]).collect()
 }
 
 /// Residuals about the least-squares line, gaps left out.
@@ -177,9 +204,33 @@ fn detrended(edge: &[f64]) -> Vec<f64> {
     points.iter().map(|p| p.1 - shift - slope * p.0).collect()
 }
 
-/// The 10 % to 90 % distance of the mean edge, px, both edges averaged.
-fn blurriness(s: &Straight, ink: &InkLevel) -> f64 {
-    let profile = s.mean_profile();
+/// What taking out noise and blur leaves unsure of raggedness, as a share (from simulated scans).
+const MODEL_SHARE: f64 = 0.04;
+
+/// The 95 % interval of a standard deviation from so many independent values, and what its model leaves unsure. χ² by Wilson
+/// and Hilferty (1931).
+fn sd_interval(sd: f64, freedom: f64) -> [f64; 2] {
+    let n = freedom.max(1.0);
+    let chi2 = |z: f64| n * (1.0 - 2.0 / (9.0 * n) + z * (2.0 / (9.0 * n)).sqrt()).max(0.05).powi(3);
+    [1.96, -1.96].map(|z: f64| {
+        let by_number = 0.5 * (n / chi2(z)).ln();
+        sd * (by_number.hypot(1.96 * MODEL_SHARE) * -z.signum()).exp()
+    })
+}
+
+/// Six parts of the body, their spread, and Student's t for five degrees of freedom.
+fn blurriness_interval(s: &Straight, from: usize, to: usize, ink: &InkLevel) -> [f64; 2] {
+    const PARTS: usize = 6;
+    const T: f64 = 2.571;
+    let part = (to - from) / PARTS;
+    let each: Vec<f64> = (0..PARTS).map(|i| blurriness(&s.profile_of(from + i * part, from + (i + 1) * part), ink)).collect();
+    let half = T * mean_sd(&each).map_or(0.0, |m| m.1) / (PARTS as f64).sqrt();
+    let whole = blurriness(s.mean_profile(), ink);
+    [(whole - half).max(0.0), whole + half]
+}
+
+/// The 10 % to 90 % distance of a mean edge, px, both edges averaged.
+fn blurriness(profile: &[f64], ink: &InkLevel) -> f64 {
     let top = profile.iter().copied().fold(0.0, f64::max).min(ink.absorptance).max(1e-6);
     let mid = profile.len() / 2;
     let crossing = |level: f64, right: bool| {

@@ -4,10 +4,14 @@
 //! blurriness (10 % to 90 % distance of an edge).
 
 mod document;
-mod edges;
-mod find;
+pub(crate) mod edges;
+pub(crate) mod find;
 pub(crate) mod levels;
-mod profile;
+pub mod mark;
+pub(crate) mod profile;
+mod repeat;
+
+pub use repeat::{RepeatingStrip, repeat};
 
 pub use document::{FORMAT, LineEnd, LineMeasurement, MeasuredLine, STANDARD_WIDTHS_MM, WidthStats, nearest_standard};
 
@@ -18,6 +22,23 @@ pub struct Scan {
     pub height: usize,
     pub data: Vec<f32>,
     pub dpi: f64,
+}
+
+impl Scan {
+    /// The same with its paper divided out: light against the paper's, 1 on paper.
+    pub fn without_shading(&self) -> Vec<f32> {
+        levels::without_paper(&self.data, self.width, self.height, &|_, _| true).absorptance.into_iter().map(|a| (1.0 - a).clamp(0.0, 1.0)).collect()
+    }
+
+    fn check(&self) -> Result<(), ScanError> {
+        if !(50.0..=10_000.0).contains(&self.dpi) {
+            return Err(ScanError::Resolution(self.dpi));
+        }
+        if self.width < 16 || self.height < 16 || self.data.len() != self.width * self.height {
+            return Err(ScanError::TooSmall { width: self.width, height: self.height });
+        }
+        Ok(())
+    }
 }
 
 /// Why no line could be measured.
@@ -46,6 +67,10 @@ pub struct LineView {
     pub width_mm: Vec<f64>,
     /// The straightened line: absorptance over the ink's, rows across the line.
     pub strip: Strip,
+    /// The longest part of the body that repeats, at the scan's own resolution.
+    pub repeating: Option<RepeatingStrip>,
+    /// Of the edges about their lines: lag in µm, correlation. Empty where they are too smooth to tell.
+    pub autocorrelation: Vec<[f64; 2]>,
 }
 
 /// A straightened picture of a line, coverage 0…1, `rows` across and `columns` along it.
@@ -59,12 +84,7 @@ pub struct Strip {
 
 /// Measures all ruled lines of a scan, top to bottom.
 pub fn measure(scan: &Scan) -> Result<(LineMeasurement, Vec<LineView>), ScanError> {
-    if !(50.0..=10_000.0).contains(&scan.dpi) {
-        return Err(ScanError::Resolution(scan.dpi));
-    }
-    if scan.width < 16 || scan.height < 16 || scan.data.len() != scan.width * scan.height {
-        return Err(ScanError::TooSmall { width: scan.width, height: scan.height });
-    }
+    scan.check()?;
     let mut warnings = Vec::new();
     let flat = levels::flatten(scan, &mut warnings);
     let candidates = find::lines(&flat, scan.dpi);

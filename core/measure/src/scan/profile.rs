@@ -1,5 +1,7 @@
 //! A line straightened: one column a pixel of length, one row a fraction of a pixel across.
 
+use std::sync::OnceLock;
+
 use super::{find::Candidate, levels::Flat};
 use crate::stats::{mean_sd, median};
 
@@ -17,6 +19,7 @@ pub struct Straight {
     pub grain: f64,
     /// First and one past the last column with ink at half its level.
     pub span: (usize, usize),
+    mean: OnceLock<Vec<f64>>,
 }
 
 /// A blurred band fitted to the mean profile.
@@ -27,17 +30,23 @@ pub struct BlurFit {
 }
 
 /// Bilinear absorptance at a place, pixel centres at .5; paper beyond the scan.
-fn sample(flat: &Flat, x: f64, y: f64) -> f32 {
+pub fn sample(flat: &Flat, x: f64, y: f64) -> f32 {
     let (u, v) = (x - 0.5, y - 0.5);
     if u < 0.0 || v < 0.0 || u >= (flat.width - 1) as f64 || v >= (flat.height - 1) as f64 {
         return 0.0;
     }
+    between(flat, u, v)
+}
+
+/// Between four pixels; `u`, `v` count from the middle of the first pixel and lie inside.
+#[inline]
+fn between(flat: &Flat, u: f64, v: f64) -> f32 {
     let (ix, iy) = (u as usize, v as usize);
     let (tx, ty) = ((u - ix as f64) as f32, (v - iy as f64) as f32);
     let i = iy * flat.width + ix;
-    let top = flat.data[i] * (1.0 - tx) + flat.data[i + 1] * tx;
-    let low = flat.data[i + flat.width] * (1.0 - tx) + flat.data[i + flat.width + 1] * tx;
-    top * (1.0 - ty) + low * ty
+    let (a, b) = (&flat.data[i..i + 2], &flat.data[i + flat.width..i + flat.width + 2]);
+    let (top, low) = (a[0] + (a[1] - a[0]) * tx, b[0] + (b[1] - b[0]) * tx);
+    top + (low - top) * ty
 }
 
 /// Straightens a candidate, its direction refined on its own middle line; none when it runs out of the scan.
@@ -52,27 +61,40 @@ pub fn straighten(flat: &Flat, dpi: f64, c: &Candidate) -> Option<Straight> {
     (out.span.1 > out.span.0 + 8).then_some(out)
 }
 
-fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
+pub fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
     let lead = (2.0 * c.half_width + 0.6 / px_mm).ceil();
     let columns = (2.0 * (c.half + lead)).ceil() as usize;
     let rows = (2.0 * (c.half_width * 2.2 + margin) * ACROSS) as usize | 1;
     let from = [c.x - c.dx * columns as f64 * 0.5, c.y - c.dy * columns as f64 * 0.5];
     let mut data = vec![0.0f32; rows * columns];
-    for r in 0..rows {
+    for (r, row) in data.chunks_exact_mut(columns.max(1)).enumerate() {
         let n = (r as f64 - (rows / 2) as f64) / ACROSS;
-        for k in 0..columns {
-            let s = k as f64 + 0.5;
-            data[r * columns + k] = sample(flat, from[0] + c.dx * s - c.dy * n, from[1] + c.dy * s + c.dx * n);
+        let (x0, y0) = (from[0] - c.dy * n, from[1] + c.dx * n);
+        let inside = |s: f64| {
+            let (x, y) = (x0 + c.dx * s, y0 + c.dy * s);
+            x > 1.0 && y > 1.0 && x < (flat.width - 2) as f64 && y < (flat.height - 2) as f64
+        };
+        if inside(0.0) && inside(columns as f64) {
+            // The usual case, without asking at every place.
+            for (k, v) in row.iter_mut().enumerate() {
+                let s = k as f64 + 0.5;
+                *v = between(flat, x0 + c.dx * s - 0.5, y0 + c.dy * s - 0.5);
+            }
+        } else {
+            for (k, v) in row.iter_mut().enumerate() {
+                let s = k as f64 + 0.5;
+                *v = sample(flat, x0 + c.dx * s, y0 + c.dy * s);
+            }
         }
     }
-    let mut s = Straight { columns, rows, data, px_mm, from, direction: [c.dx, c.dy], grain: flat.grain, span: (0, 0) };
+    let mut s = Straight { columns, rows, data, px_mm, from, direction: [c.dx, c.dy], grain: flat.grain, span: (0, 0), mean: OnceLock::new() };
     s.level_paper();
     s.span = s.find_span(2.0 * c.half_width);
     s
 }
 
 /// A line through the middles of the columns' ink, by weighted least squares.
-fn refine(flat: &Flat, c: &Candidate, margin: f64) -> Option<Candidate> {
+pub fn refine(flat: &Flat, c: &Candidate, margin: f64) -> Option<Candidate> {
     let reach = c.half_width * 2.2 + margin;
     let parts = (2.0 * c.half).ceil() as usize;
     let (mut sw, mut ss, mut sn, mut sss, mut ssn) = (0.0, 0.0, 0.0, 0.0, 0.0);
@@ -114,22 +136,42 @@ impl Straight {
         self.from[1] + self.direction[1] * 0.5 * (self.span.0 + self.span.1) as f64
     }
 
-    fn column(&self, k: usize) -> impl Iterator<Item = f32> {
-        (0..self.rows).map(move |r| self.data[r * self.columns + k])
-    }
-
     /// Paper beside the line is 0 on average: what the smooth surface left is taken out along the line.
     fn level_paper(&mut self) {
         let band = (self.rows / 10).max(4);
-        let mut side: Vec<f64> = Vec::with_capacity(self.columns);
-        for k in 0..self.columns {
-            let v: Vec<f64> = self.column(k).enumerate().filter(|(r, _)| *r < band || *r >= self.rows - band).map(|(_, a)| f64::from(a)).collect();
-            side.push(median(&v).unwrap_or(0.0));
+        // It is smoothed over 201 columns: every sixth one tells as much.
+        let every = 6;
+        let mut side: Vec<f64> = Vec::with_capacity(self.columns / every + 1);
+        for k in (0..self.columns).step_by(every) {
+            let of = |rows: std::ops::Range<usize>| rows.map(|r| f64::from(self.data[r * self.columns + k])).collect::<Vec<f64>>();
+            let (mut v, low) = (of(0..band), of(self.rows - band..self.rows));
+            let (a, b) = (median(&v).unwrap_or(0.0), median(&low).unwrap_or(0.0));
+            // Where one side holds a neighbour's ink, the other one tells of the paper.
+            side.push(if (a - b).abs() > 0.04 {
+                a.min(b)
+            } else {
+                v.extend(low);
+                median(&v).unwrap_or(0.0)
+            });
         }
-        let smooth = crate::stats::moving_mean(&side, 201);
+        // A guide that crosses beyond the line's end is no paper.
+        let typical = median(&side).unwrap_or(0.0);
+        side.iter_mut().filter(|v| (**v - typical).abs() > 0.05).for_each(|v| *v = typical);
+        let smooth: Vec<f32> = crate::stats::moving_mean(&side, 201 / every).iter().map(|s| s.clamp(-0.05, 0.05) as f32).collect();
+        for row in self.data.chunks_exact_mut(self.columns) {
+            for (some, shift) in row.chunks_mut(every).zip(&smooth) {
+                some.iter_mut().for_each(|a| *a -= shift);
+            }
+        }
+    }
+
+    /// Takes what lies beyond these distances from the line, px to its left (negative) and right, for paper.
+    pub fn clear_outside(&mut self, [left, right]: [f64; 2]) {
+        let mid = (self.rows / 2) as f64;
         for r in 0..self.rows {
-            for (a, shift) in self.data[r * self.columns..].iter_mut().zip(&smooth) {
-                *a -= shift.clamp(-0.05, 0.05) as f32;
+            let n = (r as f64 - mid) / ACROSS;
+            if n < left || n > right {
+                self.data[r * self.columns..(r + 1) * self.columns].fill(0.0);
             }
         }
     }
@@ -137,7 +179,12 @@ impl Straight {
     /// Ink per column: the integral of absorptance across, px.
     pub fn areas(&self) -> Vec<f64> {
         let (lo, hi) = self.window();
-        (0..self.columns).map(|k| (lo..hi).map(|r| f64::from(self.data[r * self.columns + k])).sum::<f64>() / ACROSS).collect()
+        let mut sums = vec![0.0f64; self.columns];
+        for row in self.data[lo * self.columns..hi * self.columns].chunks_exact(self.columns) {
+            sums.iter_mut().zip(row).for_each(|(s, v)| *s += f64::from(*v));
+        }
+        sums.iter_mut().for_each(|s| *s /= ACROSS);
+        sums
     }
 
     /// Rows about the line in which its ink lies: no further out, where paper would only add its grain.
@@ -157,8 +204,10 @@ impl Straight {
     fn find_span(&self, width_px: f64) -> (usize, usize) {
         let mid = self.rows / 2;
         let reach = ((0.3 * width_px * ACROSS) as usize).clamp(1, mid);
-        let core: Vec<f64> =
-            (0..self.columns).map(|k| (mid - reach..=mid + reach).map(|r| f64::from(self.data[r * self.columns + k])).fold(0.0, f64::max)).collect();
+        let mut core = vec![0.0f64; self.columns];
+        for row in self.data[(mid - reach) * self.columns..(mid + reach + 1) * self.columns].chunks_exact(self.columns) {
+            core.iter_mut().zip(row).for_each(|(c, v)| *c = c.max(f64::from(*v)));
+        }
         let smooth = crate::stats::moving_mean(&core, 3);
         let level = median(&smooth[self.columns / 4..3 * self.columns / 4]).unwrap_or(1.0);
         let first = smooth.iter().position(|v| *v > 0.5 * level).unwrap_or(0);
@@ -177,29 +226,51 @@ impl Straight {
         mean_sd(&v).map_or(1.0, |m| m.0)
     }
 
+    /// How much lighter than paper the mean profile gets beside the line: what a scanner's sharpening leaves.
+    pub fn overshoot(&self) -> f64 {
+        -self.mean_profile().iter().copied().fold(0.0, f64::min)
+    }
+
     /// The mean profile over the middle of the line, each column moved so that its ink's middle lies on the row's middle.
-    pub fn mean_profile(&self) -> Vec<f64> {
+    pub fn mean_profile(&self) -> &[f64] {
+        self.mean.get_or_init(|| self.compute_mean_profile())
+    }
+
+    fn compute_mean_profile(&self) -> Vec<f64> {
         let (a, b) = self.span;
         let fifth = (b - a) / 5;
+        self.profile_of(a + fifth, (b - fifth).max(a + fifth))
+    }
+
+    /// The mean profile of some columns.
+    pub fn profile_of(&self, from: usize, to: usize) -> Vec<f64> {
         let (lo, hi) = self.window();
-        let mut sum = vec![0.0; self.rows];
-        let mut count = 0.0;
-        for k in a + fifth..b - fifth {
-            let (mut m, mut mr) = (0.0, 0.0);
-            for r in lo..hi {
-                let v = f64::from(self.data[r * self.columns + k]);
-                m += v;
-                mr += v * r as f64;
+        let row = |r: usize| &self.data[r * self.columns + from..r * self.columns + to];
+        let (mut mass, mut moment) = (vec![0.0f64; to - from], vec![0.0f64; to - from]);
+        for r in lo..hi {
+            for ((m, n), v) in mass.iter_mut().zip(&mut moment).zip(row(r)) {
+                *m += f64::from(*v);
+                *n += f64::from(*v) * r as f64;
             }
-            let shift = if m > 0.0 { (mr / m - (self.rows / 2) as f64).clamp(-8.0, 8.0) } else { 0.0 };
-            for (r, s) in sum.iter_mut().enumerate() {
-                let at = (r as f64 + shift).clamp(0.0, (self.rows - 2) as f64);
-                let (i, t) = (at as usize, at.fract());
-                *s += f64::from(self.data[i * self.columns + k]) * (1.0 - t) + f64::from(self.data[(i + 1) * self.columns + k]) * t;
-            }
-            count += 1.0;
         }
-        sum.iter().map(|s| s / f64::max(count, 1.0)).collect()
+        let middle = (self.rows / 2) as f64;
+        let shifts: Vec<f64> = mass.iter().zip(&moment).map(|(m, n)| if *m > 0.0 { (n / m - middle).clamp(-8.0, 8.0) } else { 0.0 }).collect();
+        let count = f64::max((to - from) as f64, 1.0);
+        (0..self.rows)
+            .map(|r| {
+                let sum: f64 = shifts
+                    .iter()
+                    .enumerate()
+                    .map(|(k, shift)| {
+                        let at = (r as f64 + shift).clamp(0.0, (self.rows - 2) as f64);
+                        let (i, t) = (at as usize, at - at.floor());
+                        let j = i * self.columns + from + k;
+                        f64::from(self.data[j]) * (1.0 - t) + f64::from(self.data[j + self.columns]) * t
+                    })
+                    .sum();
+                sum / count
+            })
+            .collect()
     }
 }
 
@@ -209,12 +280,13 @@ pub fn fit_blur(s: &Straight) -> BlurFit {
     let profile = s.mean_profile();
     let mid = (s.rows / 2) as f64;
     let area: f64 = profile.iter().filter(|v| **v > 0.0).sum::<f64>() / ACROSS;
-    let mut best = (f64::INFINITY, BlurFit { level: 1.0, width_px: area, sigma_px: 0.5 });
-    let score = |w: f64, sigma: f64| {
+    // The error over every `stride`-th row for one width and blur.
+    let score = |w: f64, sigma: f64, stride: usize| {
         let level = area / w;
         let error: f64 = profile
             .iter()
             .enumerate()
+            .step_by(stride)
             .map(|(r, v)| {
                 let n = (r as f64 - mid) / ACROSS;
                 (v - level * (phi((n + 0.5 * w) / sigma) - phi((n - 0.5 * w) / sigma))).powi(2)
@@ -222,18 +294,24 @@ pub fn fit_blur(s: &Straight) -> BlurFit {
             .sum();
         (error, BlurFit { level, width_px: w, sigma_px: sigma })
     };
-    // The level lies between the profile's own peak and full absorption.
+    // The level lies between the profile's own peak and full absorption. A coarse grid first, then the fine one about it.
     let peak = profile.iter().copied().fold(0.05, f64::max);
-    for i in 0..=40 {
-        let w = area / (peak + (1.02f64.max(peak) - peak) * f64::from(i) / 40.0);
-        for j in 0..60 {
-            let found = score(w, 0.25 + 0.06 * f64::from(j));
-            if found.0 < best.0 {
-                best = found;
+    let width = |i: i32| area / (peak + (1.02f64.max(peak) - peak) * f64::from(i) / 40.0);
+    let sigma = |j: i32| 0.25 + 0.06 * f64::from(j);
+    let search = |is: (i32, i32, usize), js: (i32, i32, usize), stride: usize| {
+        let mut best = (f64::INFINITY, 0, 0, BlurFit { level: 1.0, width_px: area, sigma_px: 0.5 });
+        for i in (is.0.max(0)..=is.1.min(40)).step_by(is.2) {
+            for j in (js.0.max(0)..=js.1.min(59)).step_by(js.2) {
+                let found = score(width(i), sigma(j), stride);
+                if found.0 < best.0 {
+                    best = (found.0, i, j, found.1);
+                }
             }
         }
-    }
-    best.1
+        best
+    };
+    let (_, i, j, _) = search((0, 40, 4), (0, 59, 3), (profile.len() / 100).max(1));
+    search((i - 5, i + 5, 1), (j - 4, j + 4, 1), (profile.len() / 300).max(1)).3
 }
 
 /// The normal distribution (Abramowitz and Stegun 7.1.26, error under 1.5e-7).

@@ -1,0 +1,209 @@
+//! Sampler sheets: to print, to read, to keep as a pen; and what of a pen can be taken elsewhere.
+
+use axum::{
+    Json,
+    extract::{Multipart, Path, Query, State as Extract},
+    http::header,
+    response::{IntoResponse, Response},
+};
+use base64::{Engine, engine::general_purpose::STANDARD};
+use eddymist_calibrate::{
+    PenCard,
+    compare::{Change, compare},
+    lanes::PenLine,
+    pen_card::Note,
+};
+use eddymist_formats::{
+    ReadError, images, pen_out,
+    pen_sheet::{self, PenSheet, PenSheetError},
+    sheet,
+};
+use eddymist_measure::sheet::{
+    Marked,
+    layout::{CellKind, Paper, number_from, plan},
+};
+use eddymist_sim::{pens::Pen, production::sheet_scan};
+use uuid::Uuid;
+
+use super::{
+    pens::{media_type, off_thread},
+    uploaded,
+};
+use crate::{
+    access::Access,
+    problem::{Answer, Problem},
+    state::State,
+    store::{self, pens::PenLines},
+    views::{Created, KeptSheet, NewSheetPen, PenView, SheetAgain, SheetView, Tags},
+};
+
+fn file(name: String, kind: &'static str, bytes: Vec<u8>) -> Response {
+    ([(header::CONTENT_TYPE, kind.to_string()), (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))], bytes).into_response()
+}
+
+/// A fresh sheet with a number of its own, to print or as blank pixels at 600 dpi.
+pub async fn print(_: Access, Path((_, paper, kind)): Path<(Uuid, String, String)>) -> Answer<Response> {
+    let paper = match paper.as_str() {
+        "a4" => Paper::A4,
+        "letter" => Paper::Letter,
+        _ => return Err(Problem::not_found("a sheet on that paper (a4 and letter are known)")),
+    };
+    let plan = plan(paper, &number_from(Uuid::new_v4().as_u64_pair().0));
+    let name = format!("sampler-sheet-{}.{kind}", plan.number);
+    let (media, bytes) = off_thread(move || {
+        Ok(match kind.as_str() {
+            "pdf" => ("application/pdf", sheet::pdf(&plan).map_err(Problem::input)?),
+            "svg" => ("image/svg+xml", sheet::svg(&plan).into_bytes()),
+            "png" => ("image/png", sheet::png(&plan, 600.0).map_err(Problem::input)?),
+            "ora" => ("image/openraster", sheet::ora(&plan, 600.0).map_err(Problem::input)?),
+            _ => return Err(Problem::not_found("a sheet of that kind (pdf, svg, png and ora are known)")),
+        })
+    })
+    .await?;
+    Ok(file(name, media, bytes))
+}
+
+/// Reads the bytes of a sheet; the reason says what to do.
+pub fn read_sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Answer<PenSheet> {
+    pen_sheet::read(bytes, dpi, marked).map_err(|e| match e {
+        PenSheetError::File(ReadError::NoResolution) => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then read it again"),
+        e => Problem::input(e),
+    })
+}
+
+pub async fn read(Extract(state): Extract<State>, access: Access, body: Multipart) -> Answer<Json<SheetView>> {
+    let up = uploaded(body).await?;
+    let Some((name, bytes)) = up.files.into_iter().next() else {
+        return Err(Problem::input("no file came with the request"));
+    };
+    let kept = bytes.clone();
+    let found = off_thread(move || read_sheet(&bytes, up.dpi, &[])).await?;
+    let kind = if kept.starts_with(b"PK") { "image/openraster" } else { media_type(&kept) };
+    let sha256 = store::images::keep(&state.pool, access.production, kind, &kept).await?;
+    shown(&state, &access, sha256, name.trim(), found).await
+}
+
+async fn shown(state: &State, access: &Access, sha256: String, name: &str, found: PenSheet) -> Answer<Json<SheetView>> {
+    let known = store::pens::from_sheet(&state.pool, access.production, &found.reading.plan.number).await?;
+    let mut card = PenCard::from_sheet(name, &found.reading, &[], Note::default());
+    card.strip_png = found.strip_png;
+    Ok(Json(SheetView {
+        sha256,
+        width_px: found.width_px as u32,
+        height_px: found.height_px as u32,
+        card,
+        strip_mismatch_um: found.strip_mismatch_um,
+        known,
+        reading: found.reading,
+    }))
+}
+
+/// Reads a sheet that was sent before, some of its cells where they were marked by hand; nothing is kept.
+pub async fn again(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, sha)): Path<(Uuid, String)>,
+    Json(ask): Json<SheetAgain>,
+) -> Answer<Json<SheetView>> {
+    let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    let found = off_thread(move || read_sheet(&bytes, Some(ask.resolution_dpi), &ask.marked)).await?;
+    shown(&state, &access, sha, ask.name.trim(), found).await
+}
+
+pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewSheetPen>) -> Answer<Json<Created>> {
+    if new.name.trim().is_empty() {
+        return Err(Problem::input("the pen needs a name, such as “fineliner 0.5, worn”"));
+    }
+    let (_, bytes) = store::images::read(&state.pool, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    let (dpi, marked) = (new.resolution_dpi, new.marked.clone());
+    if new.grams.iter().any(|[e, g]| !(0.0..=1.0).contains(e) || !(0.0..=5000.0).contains(g)) {
+        return Err(Problem::input("a weight is in grams, between 0 and 5000, for an effort between 0 and 1"));
+    }
+    let found = off_thread(move || read_sheet(&bytes, Some(dpi), &marked)).await?;
+    keep_sheet(&state, &access, &new, found).await.map(|id| Json(Created { id }))
+}
+
+/// Keeps the pen of a sheet.
+pub async fn keep_sheet(state: &State, access: &Access, new: &NewSheetPen, found: PenSheet) -> Answer<Uuid> {
+    let mut card = PenCard::from_sheet(new.name.trim(), &found.reading, &new.left_out, new.note.clone());
+    card.strip_png = found.strip_png;
+    card.weigh(&new.grams);
+    if card.widths_by_effort.is_none() && card.lead_out.is_none() && card.widths_by_pace.is_none() {
+        return Err(Problem::input("no cell that was left in shows a line; keep at least one with ruled lines"));
+    }
+    let ruled = found.reading.cells.iter().filter(|c| c.kind == CellKind::Effort && !new.left_out.contains(&c.id));
+    let effort = |id: &str| found.reading.plan.cells.iter().find(|c| c.id == id).and_then(|c| c.effort);
+    let lines = ruled.flat_map(|c| c.strokes.iter().map(|s| PenLine::from_stroke(s, effort(&c.id)))).collect();
+    let kept = KeptSheet {
+        width_px: found.width_px as u32,
+        height_px: found.height_px as u32,
+        left_out: new.left_out.clone(),
+        strip_mismatch_um: found.strip_mismatch_um,
+        reading: found.reading,
+    };
+    let id = store::pens::keep(&state.pool, access, &card, &PenLines { measurement: None, lines }, &new.scan_sha256, Some(&kept)).await?;
+    store::audit::log(&state.pool, access, "pen kept", &card.name).await?;
+    Ok(id)
+}
+
+pub async fn simulated(_: Access, Path((_, pen)): Path<(Uuid, String)>) -> Answer<Response> {
+    let pen = Pen::by_id(&pen).ok_or_else(|| Problem::not_found("the simulated pen"))?;
+    let png = off_thread(move || Ok(sheet_scan(pen, 300.0, 7))).await?;
+    Ok(([(header::CONTENT_TYPE, "image/png")], png).into_response())
+}
+
+/// How a preview is wanted.
+#[derive(serde::Deserialize)]
+pub struct Preview {
+    /// With the paper's shading divided out.
+    #[serde(default)]
+    flat: bool,
+}
+
+/// The picture, at most 1,600 px to a side: a sheet of 35 megapixels is too much for a page.
+pub async fn preview(Extract(state): Extract<State>, access: Access, Path((_, sha)): Path<(Uuid, String)>, Query(how): Query<Preview>) -> Answer<Response> {
+    let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
+    let png = off_thread(move || images::preview(&bytes, 1600, how.flat).map_err(Problem::input)).await?;
+    Ok(([(header::CONTENT_TYPE, "image/png"), (header::CACHE_CONTROL, "private, max-age=31536000, immutable")], png).into_response())
+}
+
+async fn pen(state: &State, access: &Access, id: Uuid) -> Answer<PenView> {
+    store::pens::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the pen"))
+}
+
+/// What can be taken elsewhere: `card.json`, `strip.png`, `lines.svg`, `figures.csv`.
+pub async fn export(Extract(state): Extract<State>, access: Access, Path((_, id, what)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {
+    let pen = pen(&state, &access, id).await?;
+    let plain: String = pen.name.chars().map(|c| if c.is_ascii_alphanumeric() || c == '.' { c } else { '-' }).collect();
+    let name = format!("{plain}-{what}");
+    Ok(match what.as_str() {
+        "card.json" => file(name, "application/json", serde_json::to_vec_pretty(&pen.card)?),
+        "lines.svg" => file(name, "image/svg+xml", pen_out::lines_svg(&pen.lines).into_bytes()),
+        "figures.csv" => file(name, "text/csv; charset=utf-8", pen_out::figures_csv(&pen.card).map_err(Problem::input)?),
+        "strip.png" => {
+            let uri = pen.card.strip_png.ok_or_else(|| Problem::not_found("a strip of this pen: no line was long enough"))?;
+            let bytes = uri.split_once(',').and_then(|(_, b)| STANDARD.decode(b).ok()).ok_or_else(|| Problem::not_found("the strip"))?;
+            file(name, "image/png", bytes)
+        }
+        _ => return Err(Problem::not_found("such a file (card.json, strip.png, lines.svg and figures.csv are known)")),
+    })
+}
+
+/// What changed from this pen to another, or to a later scan of the same.
+pub async fn against(Extract(state): Extract<State>, access: Access, Path((_, id, other)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<Vec<Change>>> {
+    Ok(Json(compare(&pen(&state, &access, id).await?.card, &pen(&state, &access, other).await?.card)))
+}
+
+pub async fn tag(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(new): Json<Tags>) -> Answer<Json<()>> {
+    let mut tags: Vec<String> = new.tags.iter().map(|t| t.trim().to_lowercase()).filter(|t| !t.is_empty()).collect();
+    tags.sort();
+    tags.dedup();
+    if tags.len() > 12 || tags.iter().any(|t| t.chars().count() > 40) {
+        return Err(Problem::input("a pen takes up to twelve tags of up to forty letters"));
+    }
+    if !store::pens::tag(&state.pool, access.production, id, &tags).await? {
+        return Err(Problem::not_found("the pen"));
+    }
+    store::audit::log(&state.pool, &access, "pen tagged", &tags.join(", ")).await?;
+    Ok(Json(()))
+}

@@ -1,0 +1,71 @@
+//! Whole pens matched on simulated hands and tablets over many seeds: how often each part is alike, and what a fit takes.
+
+use std::{collections::BTreeMap, sync::Mutex, time::Instant};
+
+use eddymist_calibrate::{PenCard, Verdict, fit, matching::Part, pen_card::Note, profile};
+use eddymist_measure::{
+    colour::linear,
+    scan::Scan,
+    sheet::{
+        self,
+        layout::{Paper, number_from, plan},
+    },
+    stats::quantile,
+};
+use eddymist_sim::{
+    pens::PENS,
+    scanner::{Scanner, scan},
+    sheet::inked,
+    stylus::{HANDS, TABLETS, warmup},
+};
+use rayon::prelude::*;
+
+fn card(pen: usize, seed: u64) -> Option<PenCard> {
+    let plan = plan(Paper::A4, &number_from(seed));
+    let (ink, _) = inked(&PENS[pen], &plan, 1.0, seed);
+    let g = scan(&Scanner::fair(300.0), &ink, plan.size_mm, seed);
+    let data = g.data.iter().map(|v| linear(f32::from(*v) / 255.0)).collect();
+    let (reading, _) = sheet::read(&Scan { width: g.width, height: g.height, data, dpi: 300.0 }, &[]).ok()?;
+    Some(PenCard::from_sheet(PENS[pen].name, &reading, &[], Note::default()))
+}
+
+/// Five pens on two tablets, `seeds` times.
+pub fn matches(seeds: u64) {
+    let verdicts: Mutex<BTreeMap<&str, [u32; 4]>> = Mutex::new(BTreeMap::new());
+    let pens: Mutex<[[u32; 2]; 5]> = Mutex::new([[0; 2]; 5]);
+    let times: Mutex<Vec<f64>> = Mutex::new(Vec::new());
+    (0..seeds).into_par_iter().for_each(|seed| {
+        for (i, pen) in pens_of(seed) {
+            for t in 0..2 {
+                let w = warmup(&HANDS[seed as usize % HANDS.len()], &TABLETS[(seed as usize + t) % TABLETS.len()], seed);
+                let Ok(p) = profile(&w, "x") else { continue };
+                let start = Instant::now();
+                let Ok(m) = fit(&pen, Some(&w), Some(&p), None, &[]) else { continue };
+                let took = start.elapsed().as_secs_f64();
+                let told = |part: &Part| m.parts.iter().any(|p| p.part == *part && p.verdict == Verdict::Differs);
+                let good = ![Part::Weight, Part::Nib, Part::Pace, Part::Pooling, Part::LeadOut, Part::Edge].iter().any(told);
+                let (Ok(mut v), Ok(mut c), Ok(mut s)) = (verdicts.lock(), pens.lock(), times.lock()) else { return };
+                for p in &m.parts {
+                    let name = Part::ALL.iter().find(|a| a.0 == p.part).map_or("", |a| a.1);
+                    v.entry(name).or_default()[p.verdict as usize] += 1;
+                }
+                c[i] = [c[i][0] + u32::from(good), c[i][1] + 1];
+                s.push(took);
+            }
+        }
+    });
+    println!("part\talike\tdiffers\ttoo few\tcannot be matched");
+    for (part, [a, d, f, c]) in verdicts.into_inner().unwrap_or_default() {
+        println!("{part}\t{a}\t{d}\t{f}\t{c}");
+    }
+    for (pen, [good, all]) in PENS.iter().zip(pens.into_inner().unwrap_or_default()) {
+        println!("{}: no part but steadiness told from the pen\tof {all}\t{good}", pen.name);
+    }
+    let times = times.into_inner().unwrap_or_default();
+    let at = |q: f64| quantile(&times, q).unwrap_or(f64::NAN);
+    println!("a fit, both cores at work\ts\tmedian {:.2}, 95th percentile {:.2}, worst {:.2}", at(0.5), at(0.95), at(1.0));
+}
+
+fn pens_of(seed: u64) -> impl Iterator<Item = (usize, PenCard)> {
+    (0..PENS.len()).filter_map(move |i| Some((i, card(i, 100 * seed + i as u64)?)))
+}

@@ -1,0 +1,132 @@
+//! Edges that are not smooth: ragged by chance, or as those of a real line whose strip is repeated along the stroke.
+
+use crate::{
+    brush::Brush,
+    envelope::{NibPlacement, Run, Sink, hull_into, runs, trace},
+    noise::{Wander, seed},
+    outline::{Outline, Path},
+    strip::Strip,
+};
+
+/// Places along the edge to one correlation length.
+const FINE: f64 = 6.0;
+/// An edge is never moved in by more than this share of the half width: the line is not parted.
+const DEEPEST: f64 = 0.8;
+
+/// How far each edge lies off its smooth course, mm outward, by the way along the stroke.
+#[derive(Debug, Clone)]
+pub enum Rough {
+    Chance { deviation_mm: f64, step_mm: f64, sides: [Wander; 2] },
+    Strip(Strip),
+}
+
+impl Rough {
+    /// Of a brush for a stroke that begins at a place; none where its edges are smooth.
+    pub fn of(brush: &Brush, strip: Option<&Strip>, first: [f64; 2]) -> Option<Self> {
+        if let Some(s) = strip {
+            return Some(Self::Strip(s.clone()));
+        }
+        let e = &brush.edge;
+        let length = (e.correlation_um / 1000.0).max(0.005);
+        (e.raggedness_um > 0.0).then(|| Self::Chance {
+            deviation_mm: e.raggedness_um / 1000.0,
+            step_mm: length / FINE,
+            sides: [3, 4].map(|purpose| Wander::new(seed(brush.seed, first, purpose), length)),
+        })
+    }
+
+    fn step(&self) -> f64 {
+        match self {
+            Self::Chance { step_mm, .. } => *step_mm,
+            Self::Strip(s) => s.step_mm,
+        }
+    }
+
+    fn off(&mut self, side: usize, way: f64) -> f64 {
+        match self {
+            Self::Chance { deviation_mm, sides, .. } => *deviation_mm * sides[side].at(way),
+            Self::Strip(s) => s.off(side, way),
+        }
+    }
+}
+
+/// Where on the stroke a place of its edge is: side, way, and the nib's half breadth there.
+type Where = (usize, f64, f64);
+
+/// A traced path whose points know where along the stroke they are.
+#[derive(Default)]
+struct Tagged {
+    points: Vec<([f64; 2], usize, Option<usize>)>,
+}
+
+impl Sink for Tagged {
+    fn put(&mut self, p: [f64; 2], nib: usize, side: Option<usize>) {
+        self.points.push((p, nib, side));
+    }
+
+    fn drop_last(&mut self) {
+        self.points.pop();
+    }
+}
+
+impl Tagged {
+    /// The path with its edges moved off.
+    fn roughened(&self, nibs: &[NibPlacement], way: &[f64], rough: &mut Rough) -> Path {
+        let n = self.points.len();
+        let step = rough.step();
+        // Flanks between placements get points of their own.
+        let mut fine: Vec<([f64; 2], Option<Where>)> = Vec::with_capacity(2 * n);
+        for i in 0..n {
+            let ((p, k, side), (q, m, other)) = (self.points[i], self.points[(i + 1) % n]);
+            let half = |k: usize| nibs[k].a.min(nibs[k].b);
+            fine.push((p, side.map(|s| (s, way[k], half(k)))));
+            let (Some(s), true) = (side, side == other && k != m) else { continue };
+            let parts = (((q[0] - p[0]).hypot(q[1] - p[1]) / step).ceil() as usize).clamp(1, 4096);
+            for j in 1..parts {
+                let t = j as f64 / parts as f64;
+                let mix = |a: f64, b: f64| a + (b - a) * t;
+                fine.push(([mix(p[0], q[0]), mix(p[1], q[1])], Some((s, mix(way[k], way[m]), mix(half(k), half(m))))));
+            }
+        }
+        let count = fine.len();
+        (0..count)
+            .map(|i| {
+                let (p, tag) = fine[i];
+                let Some((side, way, half)) = tag else { return p };
+                let (a, b) = (fine[(i + count - 1) % count].0, fine[(i + 1) % count].0);
+                let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
+                let long = dx.hypot(dy);
+                if long <= 0.0 {
+                    return p;
+                }
+                // The path runs with its ink on one hand throughout: outward is the other.
+                let off = rough.off(side, way).max(-DEEPEST * half);
+                [p[0] - dy / long * off, p[1] + dx / long * off]
+            })
+            .collect()
+    }
+}
+
+/// The outline of a sweep with rough edges; `way` is each placement's way from the stroke's start, mm.
+pub fn rough_envelope(nibs: &[NibPlacement], way: &[f64], tolerance: f64, rough: &mut Rough) -> Outline {
+    let mut closed: Vec<Path> = Vec::new();
+    runs(
+        nibs,
+        |run| match run {
+            Run::Traced(run) => {
+                let mut out = Tagged::default();
+                trace(&mut out, run, tolerance);
+                closed.push(out.roughened(nibs, way, rough));
+            }
+            Run::Alone(path) => closed.push(path),
+        },
+        tolerance,
+    );
+    Outline::united(closed)
+}
+
+/// The piece that live ink adds between two placements, with rough flanks.
+pub fn rough_hull(p: &NibPlacement, q: &NibPlacement, way: [f64; 2], tolerance: f64, rough: &mut Rough) -> Option<Path> {
+    let mut out = Tagged::default();
+    hull_into(&mut out, p, q, tolerance).then(|| out.roughened(&[*p, *q], &way, rough))
+}

@@ -1,0 +1,123 @@
+//! A stroke's ink as it lies: its outline, or nested outlines where its opacity varies, and how soft its edge is; and the raster.
+//!
+//! Overlapping strokes build up as `1 − Π(1 − αᵢ)`; one stroke does not build up on itself: each place has the greatest opacity
+//! that the nib had over it.
+
+use crate::{
+    fitting::fit_outline,
+    inking::InkedStroke,
+    outline::Outline,
+    raster::{Coverage, rasterise},
+};
+
+/// Steps that a varying opacity is shown in.
+const STEPS: usize = 12;
+/// The 10–90 % distance of a Gaussian edge over its deviation: 2·Φ⁻¹(0.9).
+const SOFT: f64 = 2.563_103;
+
+/// One outline and the opacity that it is laid over the ones before it with.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Layer {
+    pub outline: Outline,
+    pub alpha: f64,
+}
+
+/// All ink of one stroke.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Inked {
+    pub layers: Vec<Layer>,
+    /// 10–90 % distance of the edge, mm; 0 is sharp.
+    pub softness_mm: f64,
+}
+
+impl InkedStroke {
+    /// The stroke's ink, arcs within `tolerance_mm`.
+    pub fn inked(&self, tolerance_mm: f64) -> Inked {
+        let alphas = self.samples.iter().map(|s| s.opacity);
+        let (low, high) = alphas.fold((f64::INFINITY, f64::NEG_INFINITY), |m, a| (m.0.min(a), m.1.max(a)));
+        let whole = self.outline(tolerance_mm);
+        if self.samples.is_empty() || high - low < 1e-6 {
+            return Inked { layers: vec![Layer { outline: whole, alpha: if self.samples.is_empty() { 1.0 } else { high } }], softness_mm: self.softness_mm() };
+        }
+        let at = |k: f64| low + (high - low) * k / STEPS as f64;
+        let mut layers = vec![Layer { outline: whole, alpha: low }];
+        for k in 0..STEPS {
+            let (before, after) = (at(k as f64), at(k as f64 + 1.0));
+            let enough = at(k as f64 + 0.5);
+            let mut parts = Vec::new();
+            let mut from = None;
+            for i in 0..=self.samples.len() {
+                let over = self.samples.get(i).is_some_and(|s| s.opacity >= enough);
+                match (over, from) {
+                    (true, None) => from = Some(i),
+                    (false, Some(start)) => {
+                        parts.push(self.part(start..i, tolerance_mm));
+                        from = None;
+                    }
+                    _ => {}
+                }
+            }
+            // Laid over what is there already, it comes to the step's own opacity.
+            let alpha = 1.0 - (1.0 - after) / (1.0 - before).max(1e-9);
+            layers.push(Layer { outline: Outline::merged(parts), alpha: alpha.clamp(0.0, 1.0) });
+        }
+        Inked { layers, softness_mm: self.softness_mm() }
+    }
+}
+
+impl Inked {
+    /// Deviation of the Gaussian that its edge is blurred by, mm.
+    pub fn blur_mm(&self) -> f64 {
+        self.softness_mm / SOFT
+    }
+
+    /// `[left, top, right, bottom]` in mm of all that is inked, the soft edge's reach with it.
+    pub fn bounds(&self) -> Option<[f64; 4]> {
+        let reach = 3.0 * self.blur_mm();
+        self.layers.iter().find_map(|l| l.outline.bounds()).map(|[l, t, r, b]| [l - reach, t - reach, r + reach, b + reach])
+    }
+
+    /// Each layer as SVG path data with its opacity.
+    pub fn svg_paths(&self, tolerance_mm: f64) -> Vec<(String, f64)> {
+        let path = |l: &Layer| (fit_outline(&l.outline, tolerance_mm).iter().map(|p| p.svg()).collect::<String>(), l.alpha);
+        self.layers.iter().map(path).filter(|(d, _)| !d.is_empty()).collect()
+    }
+
+    /// Coverage with opacity in it, at `px_per_mm`, the page point `origin_mm` at the top left corner.
+    pub fn raster(&self, px_per_mm: f64, origin_mm: [f64; 2], width: usize, height: usize) -> Coverage {
+        let mut out = Coverage { width, height, data: vec![0.0; width * height] };
+        for l in self.layers.iter().filter(|l| l.alpha > 0.0) {
+            let c = rasterise(&l.outline, px_per_mm, origin_mm, width, height);
+            for (o, c) in out.data.iter_mut().zip(&c.data) {
+                *o = 1.0 - (1.0 - *o) * (1.0 - c * l.alpha as f32);
+            }
+        }
+        let sigma = self.blur_mm() * px_per_mm;
+        if sigma > 0.05 {
+            out.blur(sigma);
+        }
+        out
+    }
+}
+
+impl Coverage {
+    /// A Gaussian blur of a deviation in px; beyond the picture there is no ink.
+    pub fn blur(&mut self, sigma: f64) {
+        let reach = (3.5 * sigma).ceil() as usize;
+        let mut kernel: Vec<f32> = (0..=2 * reach).map(|k| (-0.5 * ((k as f64 - reach as f64) / sigma).powi(2)).exp() as f32).collect();
+        let total: f32 = kernel.iter().sum();
+        kernel.iter_mut().for_each(|k| *k /= total);
+        let (w, h) = (self.width, self.height);
+        let mut line = vec![0.0f32; w.max(h) + 2 * reach];
+        let mut pass = |data: &mut [f32], start: usize, step: usize, n: usize| {
+            line[..reach].fill(0.0);
+            line[reach + n..n + 2 * reach].fill(0.0);
+            (0..n).for_each(|i| line[reach + i] = data[start + i * step]);
+            for i in 0..n {
+                data[start + i * step] = line[i..=i + 2 * reach].iter().zip(&kernel).map(|(v, k)| v * k).sum();
+            }
+        };
+        (0..h).for_each(|y| pass(&mut self.data, y * w, 1, w));
+        (0..w).for_each(|x| pass(&mut self.data, x, w, h));
+    }
+}

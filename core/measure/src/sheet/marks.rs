@@ -1,0 +1,245 @@
+//! The corner marks in a scan, and where they put the sheet: position, turn, skew and perspective by least squares over
+//! all finder squares of all marks.
+
+use rayon::prelude::*;
+
+use super::{
+    beside::Axes,
+    layout::{self, BLOCK_MM, MARK_MM, MarkText, SheetPlan},
+};
+use crate::{
+    scan::Scan,
+    stats::{quantile, solve},
+};
+
+/// Resolutions at which marks are looked for, in turn, until two are found: those tell where the others must be.
+const READ_AT_DPI: [f64; 4] = [200.0, 150.0, 100.0, 300.0];
+/// Modules to a side of a mark, and the middles of its three finder squares, in modules from its top left.
+const MODULES: f64 = 21.0;
+const FINDERS: [[f64; 2]; 3] = [[3.5, 3.5], [17.5, 3.5], [3.5, 17.5]];
+
+/// A mark as it was found: its text, and the middles of its finder squares in scan px.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FoundMark {
+    pub text: MarkText,
+    pub finders: [[f64; 2]; 3],
+}
+
+/// All marks of ours in the scan.
+pub fn find(scan: &Scan) -> Vec<FoundMark> {
+    let mut out: Vec<FoundMark> = Vec::new();
+    let mut tried = Vec::new();
+    for dpi in READ_AT_DPI {
+        let factor = ((scan.dpi / dpi).round() as usize).clamp(1, 24);
+        if tried.contains(&factor) || out.len() > 1 {
+            continue;
+        }
+        tried.push(factor);
+        for mark in find_reduced(scan, factor) {
+            if !out.iter().any(|m| m.text == mark.text) {
+                out.push(mark);
+            }
+        }
+    }
+    out
+}
+
+fn find_reduced(scan: &Scan, factor: usize) -> Vec<FoundMark> {
+    let (w, h) = (scan.width / factor, scan.height / factor);
+    if w < 32 || h < 32 {
+        return Vec::new();
+    }
+    let mut small = vec![0.0f32; w * h];
+    small.par_chunks_mut(w).enumerate().for_each(|(y, out)| {
+        for row in scan.data[y * factor * scan.width..].chunks(scan.width).take(factor) {
+            for (o, px) in out.iter_mut().zip(row.chunks_exact(factor)) {
+                *o += px.iter().sum::<f32>();
+            }
+        }
+    });
+    let scale = 255.0 / (factor * factor) as f32;
+    let mut picture = rqrr::PreparedImage::prepare_from_greyscale(w, h, |x, y| (small[y * w + x] * scale).clamp(0.0, 255.0) as u8);
+    // The reader asserts what a damaged mark can break: then there is no mark.
+    let grids = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
+        picture.detect_grids().into_iter().filter_map(|g| Some((g.decode().ok()?.1, g.bounds))).collect::<Vec<_>>()
+    }));
+    let full = |p: rqrr::Point| [(f64::from(p.x) + 0.5) * factor as f64, (f64::from(p.y) + 0.5) * factor as f64];
+    let found = grids.unwrap_or_default().into_iter();
+    found.filter_map(|(text, bounds)| Some(FoundMark { text: MarkText::decode(&text)?, finders: finders(scan, bounds.map(full))? })).collect()
+}
+
+/// The middles of the finder squares to a fraction of a pixel: the dark 3 × 3 modules in each one's middle stand alone in
+/// a white ring, and their centre of mass is not moved by blur. `corners` are the mark's, to a pixel or two.
+fn finders(scan: &Scan, corners: [[f64; 2]; 4]) -> Option<[[f64; 2]; 3]> {
+    let [a, b, c, d] = corners;
+    let at = |m: [f64; 2]| {
+        let (u, v) = (m[0] / MODULES, m[1] / MODULES);
+        [0, 1].map(|k| (1.0 - u) * (1.0 - v) * a[k] + u * (1.0 - v) * b[k] + u * v * c[k] + (1.0 - u) * v * d[k])
+    };
+    let axis = |p: [f64; 2], q: [f64; 2]| [(q[0] - p[0]) / MODULES, (q[1] - p[1]) / MODULES];
+    let (ex, ey) = (axis(a, b), axis(a, d));
+    let mut out = [[0.0; 2]; 3];
+    for (found, finder) in out.iter_mut().zip(FINDERS) {
+        let mut mid = at(finder);
+        // The reader's corners can be off by most of a module: a narrow window walks onto the square, a wide one weighs it.
+        for window in [3.4, 3.4, 3.4, 3.4, 3.4, 3.8, 3.8, 4.4, 4.4] {
+            mid = middle_of_dark(scan, mid, ex, ey, window)?;
+        }
+        *found = mid;
+    }
+    Some(out)
+}
+
+/// Centre of the darkness in a window about a place; its side is in modules. From 3 to 5 hold the white ring.
+fn middle_of_dark(scan: &Scan, mid: [f64; 2], ex: [f64; 2], ey: [f64; 2], window: f64) -> Option<[f64; 2]> {
+    let n = (window * ex[0].hypot(ex[1])).ceil().max(5.0) as i32;
+    let mut seen: Vec<(f64, f64, f64)> = Vec::with_capacity((n * n) as usize);
+    for j in 0..n {
+        for i in 0..n {
+            let [u, v] = [i, j].map(|k| ((f64::from(k) + 0.5) / f64::from(n) - 0.5) * window);
+            let (x, y) = (mid[0] + u * ex[0] + v * ey[0] - 0.5, mid[1] + u * ex[1] + v * ey[1] - 0.5);
+            if x < 0.0 || y < 0.0 || x >= (scan.width - 1) as f64 || y >= (scan.height - 1) as f64 {
+                return None;
+            }
+            let (ix, iy) = (x as usize, y as usize);
+            let (tx, ty) = (x - ix as f64, y - iy as f64);
+            let p = |dx: usize, dy: usize| f64::from(scan.data[(iy + dy) * scan.width + ix + dx]);
+            seen.push((u, v, (p(0, 0) * (1.0 - tx) + p(1, 0) * tx) * (1.0 - ty) + (p(0, 1) * (1.0 - tx) + p(1, 1) * tx) * ty));
+        }
+    }
+    let values: Vec<f64> = seen.iter().map(|s| s.2).collect();
+    let (dark, light) = (quantile(&values, 0.1)?, quantile(&values, 0.9)?);
+    let (mut m, mut su, mut sv) = (0.0, 0.0, 0.0);
+    for (u, v, value) in seen {
+        let weight = ((light - value) / (light - dark).max(1e-6) - 0.15).clamp(0.0, 1.0);
+        m += weight;
+        su += weight * u;
+        sv += weight * v;
+    }
+    (m > 0.0).then(|| [0, 1].map(|k| mid[k] + su / m * ex[k] + sv / m * ey[k]))
+}
+
+/// The map from the sheet's mm to scan px: a homography, rows of a 3 × 3 matrix whose last entry is 1.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Placement {
+    pub h: [f64; 9],
+}
+
+impl Placement {
+    /// Scan px of a place on the sheet.
+    pub fn px(&self, mm: [f64; 2]) -> [f64; 2] {
+        let h = &self.h;
+        let w = h[6] * mm[0] + h[7] * mm[1] + 1.0;
+        [(h[0] * mm[0] + h[1] * mm[1] + h[2]) / w, (h[3] * mm[0] + h[4] * mm[1] + h[5]) / w]
+    }
+
+    /// The printed sheet's size over its full size, across and down its middle.
+    pub fn scale(&self, plan: &SheetPlan, axes: &Axes) -> [f64; 2] {
+        let [w, h] = plan.size_mm;
+        let long = |a: [f64; 2], b: [f64; 2], mm: f64| {
+            let (p, q) = (self.px(a), self.px(b));
+            axes.mm([q[0] - p[0], q[1] - p[1]]) / mm
+        };
+        let (u, v) = (0.5 * BLOCK_MM[0], 0.5 * BLOCK_MM[1]);
+        let (x, y) = (0.5 * w, 0.5 * h);
+        [long([x - u, y], [x + u, y], 2.0 * u), long([x, y - v], [x, y + v], 2.0 * v)]
+    }
+
+    /// The sheet's turn, counter-clockwise as seen, degrees.
+    pub fn turn_deg(&self, plan: &SheetPlan) -> f64 {
+        let y = 0.5 * plan.size_mm[1];
+        let (p, q) = (self.px([10.0, y]), self.px([plan.size_mm[0] - 10.0, y]));
+        -(q[1] - p[1]).atan2(q[0] - p[0]).to_degrees()
+    }
+
+    /// How much larger the sheet is on one side than on the other: 0 for a scan, some per cent for a photo.
+    pub fn keystone(&self, plan: &SheetPlan) -> f64 {
+        self.h[6].abs() * plan.size_mm[0] + self.h[7].abs() * plan.size_mm[1]
+    }
+}
+
+/// Places the sheet by its marks; none where they do not suffice (one mark alone tells too little). With two the perspective
+/// is left out.
+pub fn place(plan: &SheetPlan, found: &[FoundMark]) -> Option<Placement> {
+    let pairs: Vec<([f64; 2], [f64; 2])> = found
+        .iter()
+        .flat_map(|m| {
+            let [x, y] = plan.marks[m.text.corner];
+            let module = MARK_MM / MODULES;
+            FINDERS.map(|f| [x + f[0] * module, y + f[1] * module]).into_iter().zip(m.finders)
+        })
+        .collect();
+    if found.len() < 2 {
+        return None;
+    }
+    homography(&pairs, found.len() > 2)
+}
+
+/// The map from mm to px through pairs of places, or without perspective.
+///
+/// Direct linear transform (Hartley and Zisserman, Multiple View Geometry, 2nd ed., section 4.1) with coordinates brought to
+/// the order of 1.
+pub fn homography(pairs: &[([f64; 2], [f64; 2])], perspective: bool) -> Option<Placement> {
+    let (mm, px) = (200.0, 4000.0);
+    let (mut a, mut b) = ([[0.0; 8]; 8], [0.0; 8]);
+    for (m, p) in pairs {
+        let (x, y, u, v) = (m[0] / mm, m[1] / mm, p[0] / px, p[1] / px);
+        for (row, right) in [([x, y, 1.0, 0.0, 0.0, 0.0, -u * x, -u * y], u), ([0.0, 0.0, 0.0, x, y, 1.0, -v * x, -v * y], v)] {
+            for i in 0..8 {
+                for j in 0..8 {
+                    a[i][j] += row[i] * row[j];
+                }
+                b[i] += row[i] * right;
+            }
+        }
+    }
+    if !perspective {
+        for i in 6..8 {
+            a[i] = [0.0; 8];
+            a.iter_mut().for_each(|r| r[i] = 0.0);
+            a[i][i] = 1.0;
+            b[i] = 0.0;
+        }
+    }
+    let s = solve(a, b)?;
+    let h = [s[0] * px / mm, s[1] * px / mm, s[2] * px, s[3] * px / mm, s[4] * px / mm, s[5] * px, s[6] / mm, s[7] / mm, 1.0];
+    Some(Placement { h })
+}
+
+/// Marks that the reader missed, looked for where the others say that they must be: a finder square is known by its rings.
+pub fn complete(scan: &Scan, plan: &SheetPlan, found: &mut Vec<FoundMark>) {
+    let Some(place) = self::place(plan, found) else { return };
+    for corner in (0..4).filter(|c| !found.iter().any(|m| m.text.corner == *c)).collect::<Vec<_>>() {
+        let [x, y] = plan.marks[corner];
+        let corners = [[x, y], [x + MARK_MM, y], [x + MARK_MM, y + MARK_MM], [x, y + MARK_MM]].map(|c| place.px(c));
+        let axis = |i: usize| [(corners[i][0] - corners[0][0]) / MODULES, (corners[i][1] - corners[0][1]) / MODULES];
+        let (ex, ey) = (axis(1), axis(3));
+        let ringed = |m: &[f64; 2]| {
+            // Dark, light, dark, dark, dark, light, dark through the middle, along and across.
+            let at = |u: f64, v: f64| {
+                let (x, y) = (m[0] + u * ex[0] + v * ey[0], m[1] + u * ex[1] + v * ey[1]);
+                let inside = x >= 0.0 && y >= 0.0 && x < scan.width as f64 && y < scan.height as f64;
+                if inside { scan.data[y as usize * scan.width + x as usize] } else { 0.5 }
+            };
+            let (dark, light) = (at(0.0, 0.0), at(2.0, 0.0));
+            let half = 0.5 * (dark + light);
+            dark + 0.2 < light
+                && [-3.0, -2.0, -1.0, 1.0, 2.0, 3.0].iter().all(|k: &f64| {
+                    let white = k.abs() == 2.0;
+                    (at(*k, 0.0) > half) == white && (at(0.0, *k) > half) == white
+                })
+        };
+        if let Some(finders) = finders(scan, corners).filter(|f| f.iter().all(ringed)) {
+            found.push(FoundMark { text: MarkText { paper: plan.paper, number: plan.number.clone(), corner }, finders });
+        }
+    }
+}
+
+/// The plan of the sheet that most of the marks belong to, with its marks.
+pub fn sheet_of(found: Vec<FoundMark>) -> Option<(SheetPlan, Vec<FoundMark>)> {
+    let most = found.iter().max_by_key(|m| found.iter().filter(|o| o.text.number == m.text.number).count())?.text.clone();
+    let mut own: Vec<FoundMark> = found.into_iter().filter(|m| m.text.number == most.number && m.text.paper == most.paper).collect();
+    own.sort_by_key(|m| m.text.corner);
+    own.dedup_by_key(|m| m.text.corner);
+    Some((layout::plan(most.paper, &most.number), own))
+}

@@ -1,0 +1,145 @@
+//! Whole pens matched on simulated hands and tablets whose laws are not those that are fitted: methods.md, section 4.
+
+use eddymist_calibrate::{
+    Match, PenCard, Verdict, WarmUp, fit,
+    lanes::{Align, PenLine, lane, mean_autocorrelation},
+    matching::Part,
+    pen_card::Note,
+    profile,
+};
+use eddymist_ink::{
+    Brush, Inker, Sample, Stroke,
+    brush::{Edge, Nib, NibShape, Taper},
+};
+use eddymist_sim::{
+    pens::PENS,
+    scanner::Scanner,
+    stylus::{HANDS, TABLETS, warmup},
+};
+
+mod common;
+use common::{reading, scanned};
+
+fn card(pen: usize) -> PenCard {
+    let (g, _) = scanned(&PENS[pen], 1.0, &Scanner::fair(300.0), 20 + pen as u64);
+    PenCard::from_sheet(PENS[pen].name, &reading(&g, 300.0), &[], Note::default())
+}
+
+fn matched(card: &PenCard, w: &WarmUp, locked: &[Part], start: Option<&Brush>) -> Match {
+    fit(card, Some(w), Some(&profile(w, "x").expect("a profile")), start, locked).expect("a fit")
+}
+
+fn verdict(m: &Match, part: Part) -> Verdict {
+    m.parts.iter().find(|p| p.part == part).unwrap_or_else(|| panic!("{part:?}")).verdict
+}
+
+/// Weight, nib and pooling alike, nothing that the warm-up shows told apart, for four pens of five or more on each tablet; the
+/// fineliner's flick is shorter than any hand's, which is said and not forced.
+#[test]
+fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
+    let tablets: Vec<WarmUp> = [0, 1].map(|t| warmup(&HANDS[0], &TABLETS[t], 3)).to_vec();
+    let mut good = [0; 2];
+    for (i, pen) in PENS.iter().enumerate() {
+        let c = card(i);
+        for (t, w) in tablets.iter().enumerate() {
+            let m = matched(&c, w, &[], None);
+            let alike = [Part::Weight, Part::Nib, Part::Pooling].iter().all(|p| verdict(&m, *p) == Verdict::Alike);
+            let told = [Part::Pace, Part::LeadOut, Part::Edge].iter().any(|p| verdict(&m, *p) == Verdict::Differs);
+            good[t] += usize::from(alike && !told);
+            // Each part once, what differs first, and nobody's hand shows a lead-in.
+            assert_eq!((m.parts.len(), verdict(&m, Part::LeadIn)), (8, Verdict::TooFew));
+            assert_eq!(verdict(&m, Part::Steadiness), Verdict::Differs, "{}: a steady hand's lines are too even", pen.name);
+            match pen.id {
+                "chisel" => assert_eq!(m.brush.nib.shape, NibShape::Ellipse),
+                "steel-nib" => assert_eq!(m.brush.nib.shape, NibShape::Spring),
+                "fineliner-05" => assert_eq!(verdict(&m, Part::LeadOut), Verdict::CannotBeMatched),
+                _ => {}
+            }
+        }
+    }
+    assert!(good.iter().all(|g| *g >= 4), "{good:?}");
+}
+
+/// What is locked stays as it is and is judged as it is; what is unlocked is fitted beside it.
+#[test]
+fn locked_parts_stay_and_are_told_from_the_pen() {
+    let w = warmup(&HANDS[0], &TABLETS[0], 3);
+    let all = [Part::Weight, Part::Nib, Part::Pace, Part::Pooling, Part::LeadIn, Part::LeadOut, Part::Edge];
+    let chisel = card(4);
+    let fitted = matched(&chisel, &w, &[], None).brush;
+    let round = Brush { nib: Nib::round(), ..fitted.clone() };
+    let m = matched(&chisel, &w, &[Part::Nib], Some(&round));
+    assert_eq!((m.brush.nib.shape, verdict(&m, Part::Nib)), (NibShape::Round, Verdict::Differs));
+    let brush_pen = card(3);
+    let plain =
+        Brush { pace: None, pooling: None, lead_out: None, edge: Edge { raggedness_um: 200.0, ..Edge::default() }, ..matched(&brush_pen, &w, &[], None).brush };
+    let m = matched(&brush_pen, &w, &all, Some(&plain));
+    assert_eq!(m.brush, plain);
+    for part in [Part::Pooling, Part::LeadOut, Part::Edge] {
+        let p = m.parts.iter().find(|p| p.part == part).expect("the part");
+        assert_eq!(p.verdict, Verdict::Differs, "{}", p.says);
+    }
+    // Three fast lines vary too much among themselves to tell whether a pace is missed.
+    assert_ne!(verdict(&m, Part::Pace), Verdict::Alike);
+    assert_eq!(m.parts[0].verdict, Verdict::Differs);
+    assert!(m.worst.is_some_and(|p| p == m.parts[0].part));
+    // Fitted again but for its edge, the rest comes back.
+    let m = matched(&brush_pen, &w, &[Part::Edge], Some(&plain));
+    assert!(m.brush.pace.is_some() && m.brush.pooling.is_some() && m.brush.lead_out.is_some() && m.brush.edge == plain.edge);
+    assert!(m.assumed.iter().any(|a| a.starts_with("pooling's time")));
+}
+
+/// A pen's line whose width goes by the way from its start.
+fn pen_line(long: f64, width: impl Fn(f64) -> f64) -> PenLine {
+    let step_mm = 0.05;
+    let width_mm: Vec<f64> = (0..(long / step_mm) as usize).map(|i| width((i as f64 + 0.5) * step_mm)).collect();
+    let edge = |sign: f64| width_mm.iter().map(|w| 0.5 * sign * w).collect();
+    PenLine {
+        effort: None,
+        from: [0.0; 2],
+        to: [1.0, 0.0],
+        step_mm,
+        left_mm: edge(-1.0),
+        right_mm: edge(1.0),
+        autocorrelation: Vec::new(),
+        strip_png: String::new(),
+        strip_mm: [0.0; 2],
+        width_mm,
+    }
+}
+
+#[test]
+fn lanes_lay_pen_and_brush_start_on_start_or_tip_on_tip() {
+    let law = Taper { length_mm: 5.0, share: 1.0, tip_width_mm: 0.0, shape: 0.7, over_mm_s: 0.0 };
+    let inker = Inker::new(&Brush { lead_out: Some(law), ..Brush::plain("flick", 1.0) }, None, None).expect("inkable");
+    let stroke = Stroke::new((0..=400).map(|i| Sample { t_ms: 2.0 * f64::from(i), x: 0.1 * f64::from(i), ..Sample::default() }).collect());
+    // A pen's flick by the same law, a third as long: tip on tip there is no difference, start on start there is.
+    let long = 14.0;
+    let pen = pen_line(long, |d| f64::min(1.0, (long - d) / 5.0).powf(0.7));
+    let worst = |align: Align| {
+        let l = lane(Some(&pen), Some(&stroke), &inker, align);
+        assert!((l.length_mm - 40.0).abs() < 1e-6 && l.pen.len() == 2 * pen.width_mm.len(), "{}", l.length_mm);
+        // Where both are, and nowhere else.
+        let (from, to) = if align == Align::End { (26.0, 40.0) } else { (0.0, 14.0) };
+        assert!(l.difference.iter().all(|d| d[0] > from - 0.1 && d[0] < to + 0.1));
+        l.difference.iter().filter(|d| d[0] < to - 0.8).map(|d| d[1].abs()).fold(0.0, f64::max)
+    };
+    assert!(worst(Align::End) < 25.0 && worst(Align::Start) > 300.0, "{} {}", worst(Align::End), worst(Align::Start));
+    // One of the two alone is shown as it is, and there is nothing to hold against.
+    let alone = lane(None, Some(&stroke), &inker, Align::End);
+    assert!(alone.difference.is_empty() && alone.pen.is_empty() && (alone.brush_mm - 1.0).abs() < 1e-6);
+    let alone = lane(Some(&pen), None, &inker, Align::Start);
+    assert!(alone.difference.is_empty() && alone.brush.is_empty() && alone.pen_mm > 0.9);
+}
+
+#[test]
+fn the_mean_autocorrelation_is_over_the_lines_that_have_one() {
+    let with = |a: Vec<[f64; 2]>| PenLine { autocorrelation: a, ..pen_line(1.0, |_| 1.0) };
+    let two = [with(vec![[0.0, 1.2], [50.0, 0.6], [100.0, 0.2]]), with(vec![[0.0, 1.0], [50.0, 0.4], [100.0, 0.0]])];
+    assert_eq!(mean_autocorrelation(&two), vec![[0.0, 1.1], [50.0, 0.5], [100.0, 0.1]]);
+    // A line that is too smooth to tell says nothing; one that reaches further does not speak for all.
+    let more = [two.to_vec(), vec![with(Vec::new()), with(vec![[0.0, 1.1], [50.0, 0.5], [100.0, 0.1], [150.0, 0.9]])]].concat();
+    let mean = mean_autocorrelation(&more);
+    assert!(mean.len() == 3 && mean.iter().zip([1.1, 0.5, 0.1]).all(|(m, w)| (m[1] - w).abs() < 1e-9), "{mean:?}");
+    assert!(mean_autocorrelation(&[]).is_empty());
+}

@@ -194,7 +194,11 @@ function BenchOf({ id }: { id: string }) {
   const y = (um: number) => 34 - Math.max(-33, Math.min(33, (um / most) * 32));
   const area = (side: 1 | -1) =>
     pathOf(
-      [[difference[0]?.[0] ?? 0, 0], ...difference.map((d) => [d[0] ?? 0, Math.max(0, side * (d[1] ?? 0)) * side]), [difference[difference.length - 1]?.[0] ?? 0, 0]],
+      [
+        [difference[0]?.[0] ?? 0, 0],
+        ...difference.map((d) => [d[0] ?? 0, Math.max(0, side * (d[1] ?? 0)) * side]),
+        [difference[difference.length - 1]?.[0] ?? 0, 0],
+      ],
       (s) => s * X,
       y,
       true,

@@ -11,7 +11,7 @@ use eddymist_check::{Manifest, NamedLayer, check_drawing, judge::plan};
 use eddymist_formats::images;
 use eddymist_ink::{
     Brush, Inker, LiveStroke, Sample, Stroke,
-    brush::{Edge, Nib, NibShape, Smoothing, SmoothingKind, Taper},
+    brush::{Edge, Lay, Nib, NibShape, Smoothing, SmoothingKind, Stamped, Taper},
     fitting::fit_outline,
 };
 use eddymist_measure::{
@@ -54,6 +54,55 @@ fn stroke(n: usize) -> Stroke {
     )
 }
 
+/// A hard round tip of 128 px, and paper of 256 px at 300 dpi, as PNG in data URIs.
+fn pictures() -> Option<[String; 2]> {
+    let uri = |px: usize, mm: f64, grey: &dyn Fn(usize, usize) -> u8| {
+        let data: Vec<u8> = (0..px * px).map(|i| grey(i % px, i / px)).collect();
+        let bytes = images::write_png(px, px, images::PngKind::Grey, &data, Some(1.0 / mm)).ok()?;
+        Some(format!("data:image/png;base64,{}", base64::Engine::encode(&base64::engine::general_purpose::STANDARD, bytes)))
+    };
+    let tip = uri(128, 0.01, &|x, y| if (x as f64 - 63.5).hypot(y as f64 - 63.5) < 64.0 { 0 } else { 255 })?;
+    let paper = uri(256, 25.4 / 300.0, &|x, y| ((x * 37 + y * 91 + x * y) % 256) as u8)?;
+    Some([tip, paper])
+}
+
+/// A whole stroke of each lay: to its outline, or to its picture at 600 dpi.
+fn lays(brush: &Brush, s: &Stroke) {
+    let Some([tip_png, paper]) = pictures() else { return };
+    let leaf = "M0 0 C 10 -8 30 -8 40 0 C 30 8 10 8 0 0 Z".to_string();
+    let stamped = Stamped {
+        tip_png,
+        spacing: 0.1,
+        size_range: 0.2,
+        angle_range_deg: 30.0,
+        spacing_range: 0.2,
+        scatter: 0.1,
+        second_tip_png: None,
+        tooth_png: Some(paper),
+        tooth_high_is_light: true,
+    };
+    let all = [
+        ("bent", Lay::Bent { shape_path: leaf.clone() }),
+        ("capped run", Lay::CappedRun { shape_path: leaf, caps: [0.2, 0.2], break_over_deg: Some(60.0) }),
+        ("bristled, 40 hairs", Lay::Bristled { hairs: 40, spread: 0.5, stiffness: 0.6, load: 1.0 }),
+        ("stamped at 10 % with a tooth, 600 dpi", Lay::Stamped(stamped)),
+        ("pixel", Lay::Pixel),
+    ];
+    for (what, lay) in all {
+        let Ok(i) = Inker::new(&Brush { lay, ..brush.clone() }, None, None) else { continue };
+        let time = median_ms(9, || {
+            let inked = i.ink(s).inked(0.0005);
+            if inked.stamping.is_some()
+                && let Some([l, t, r, b]) = inked.bounds()
+            {
+                let px = 600.0 / 25.4;
+                drop(inked.raster(px, [l, t], ((r - l) * px) as usize + 1, ((b - t) * px) as usize + 1));
+            }
+        });
+        println!("a whole stroke of 2000 samples, {what}\tms\t{time:.3}");
+    }
+}
+
 fn ink() {
     let mut brush = Brush::plain("bench", 0.5);
     brush.weight = vec![[0.0, 0.15], [0.5, 0.5], [1.0, 1.2]];
@@ -71,6 +120,7 @@ fn ink() {
         let Ok(i) = Inker::new(b, None, None) else { return };
         println!("the same with a {what}\tms\t{:.3}", median_ms(15, || drop(i.ink(&s).outline(0.0005))));
     }
+    lays(&brush, &s);
     for n in [200, 2000, 20_000] {
         let s = stroke(n);
         let mut live = LiveStroke::new(inker.clone(), 1.0, 0.002);

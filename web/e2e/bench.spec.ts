@@ -221,7 +221,7 @@ test('the browser’s ink is the command’s, curve for curve', async ({ page })
     async ([source, bytes, brush, samples]) => {
       const module = await import(URL.createObjectURL(new Blob([source], { type: 'text/javascript' })));
       await module.default({ module_or_path: new Uint8Array(bytes) });
-      return new module.Engine(brush, new Float64Array()).paths(new Float64Array(samples), 1)[0] as string;
+      return new module.Engine(brush, new Float64Array(), 96 / 25.4).paths(new Float64Array(samples), 1)[0] as string;
     },
     [glue, bytes, JSON.stringify(brush), points.flatMap((p) => [p.t, p.x, p.y, p.f, Number.NaN, Number.NaN])] as [string, number[], string, number[]],
   );

@@ -23,7 +23,7 @@ const times = await page.evaluate(
         [1, 1.2],
       ],
     });
-    const engine = new module.Engine(brush, new Float64Array());
+    const engine = new module.Engine(brush, new Float64Array(), 96 / 25.4);
     return [200, 2000, 20000].map((n) => {
       const live = engine.begin(1);
       const push = (i) => live.push(i * 5, (12 * i) / 400 + 8 * Math.sin(i / 170), 9 * Math.sin(i / 230), 0.5 + 0.4 * Math.sin(i / 130), NaN, NaN);

@@ -24,11 +24,12 @@ pub fn run(args: &InkArgs) -> Done {
         return Err(Fail::usage("--dpi must lie between 10 and 10000"));
     }
     let strokes = strokes(args)?;
-    let inker = Inker::new(&brush, response, course).map_err(|e| Fail::input(&args.brush, e))?;
+    let dpi = args.dpi.unwrap_or(600.0);
+    let inker = Inker::new(&brush, response, course).map_err(|e| Fail::input(&args.brush, e))?.at_px_per_mm(dpi / 25.4);
     let ending = args.out.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
     let bytes = match ending.as_str() {
         "svg" => ink_out::svg(&ink_out::ink(&inker, &strokes), &brush.colour).into_bytes(),
-        "png" => ink_out::png(&ink_out::ink(&inker, &strokes), args.dpi.unwrap_or(600.0)).map_err(|e| Fail::input(&args.out, e))?,
+        "png" => ink_out::png(&ink_out::ink(&inker, &strokes), dpi).map_err(|e| Fail::input(&args.out, e))?,
         "inkml" => {
             let inked: Vec<_> = strokes.iter().map(|s| inker.ink(s).samples).collect();
             inkml::write_strokes(&strokes, Some(&inked)).into_bytes()

@@ -3,10 +3,15 @@
 //! Samples cross as flat numbers: t in ms, x and y in mm, raw pressure (NaN where there is none), azimuth and elevation
 //! in degrees (NaN where there are none). Polygons come back as x, y pairs in mm.
 
-use eddymist_ink::{Brush, Curve, Inked, Inker, LiveStroke, Sample, Stroke};
+use eddymist_ink::{
+    Brush, Curve, Inker, LiveStroke, Sample, Stroke,
+    layers::blur_of,
+};
 use wasm_bindgen::prelude::*;
 
 const TOLERANCE_MM: f64 = 0.002;
+/// Pixels of a picture at most.
+const MOST_PIXELS: f64 = 40e6;
 
 fn error(e: impl std::fmt::Display) -> JsError {
     JsError::new(&e.to_string())
@@ -20,13 +25,13 @@ pub struct Engine {
 
 #[wasm_bindgen]
 impl Engine {
-    /// `response` holds raw, effort pairs; empty takes raw pressure as effort.
+    /// `response` holds raw, effort pairs; empty takes raw pressure as effort. A pixel lay is one of `px_per_mm`.
     #[wasm_bindgen(constructor)]
-    pub fn new(brush_json: &str, response: &[f64]) -> Result<Engine, JsError> {
+    pub fn new(brush_json: &str, response: &[f64], px_per_mm: f64) -> Result<Engine, JsError> {
         let brush = Brush::from_json(brush_json).map_err(error)?;
         let knots: Vec<[f64; 2]> = response.chunks_exact(2).map(|k| [k[0], k[1]]).collect();
         let response = if knots.is_empty() { None } else { Some(Curve::new(&knots).map_err(error)?) };
-        Ok(Engine { inker: Inker::new(&brush, response, None).map_err(error)? })
+        Ok(Engine { inker: Inker::new(&brush, response, None).map_err(error)?.at_px_per_mm(px_per_mm) })
     }
 
     /// Begins a live stroke.
@@ -41,14 +46,47 @@ impl Engine {
         inked.svg_paths(TOLERANCE_MM).into_iter().flat_map(|(d, alpha)| [d, alpha.to_string()]).collect()
     }
 
+    /// A whole stroke of a stamped lay at so many px to the mm; nothing for other lays, or where nothing is inked.
+    pub fn picture(&self, samples: &[f64], zoom: f64, px_per_mm: f64) -> Option<InkPicture> {
+        let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };
+        let inked = self.inker.ink(&stroke).inked(TOLERANCE_MM);
+        inked.stamping.as_ref()?;
+        let [l, t, r, b] = inked.bounds()?;
+        let [x, y] = [l, t].map(|v| (v * px_per_mm).floor());
+        let (width, height) = ((r * px_per_mm).ceil() - x, (b * px_per_mm).ceil() - y);
+        if !(width * height <= MOST_PIXELS) {
+            return None;
+        }
+        let c = inked.raster(px_per_mm, [x / px_per_mm, y / px_per_mm], width as usize, height as usize);
+        let alpha = c.data.iter().map(|v| (v * 255.0).round() as u8).collect();
+        Some(InkPicture { x: x / px_per_mm, y: y / px_per_mm, width: width as u32, alpha })
+    }
+
     /// Deviation in mm of the Gaussian that softens every edge.
     pub fn blur(&self) -> f64 {
-        Inked { layers: Vec::new(), softness_mm: self.inker.brush().edge.softness_mm }.blur_mm()
+        blur_of(self.inker.brush().edge.softness_mm)
     }
 
     /// The least opacity that a stroke can have: live ink is drawn with it.
     pub fn opacity(&self) -> f64 {
         self.inker.brush().opacity.floor.min(self.inker.brush().opacity.full)
+    }
+}
+
+/// Ink as a picture: where its top left corner lies, mm, and its coverage 0…255 row by row.
+#[wasm_bindgen]
+pub struct InkPicture {
+    pub x: f64,
+    pub y: f64,
+    pub width: u32,
+    alpha: Vec<u8>,
+}
+
+#[wasm_bindgen]
+impl InkPicture {
+    /// Coverage of every pixel.
+    pub fn alpha(&self) -> Vec<u8> {
+        self.alpha.clone()
     }
 }
 

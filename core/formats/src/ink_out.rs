@@ -1,5 +1,6 @@
 //! Inked strokes out: SVG outlines in mm, and PNG with coverage as alpha.
 
+use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_ink::{Inked, Inker, Stroke};
 
 use crate::{
@@ -11,6 +12,8 @@ use crate::{
 pub const TOLERANCE_MM: f64 = 0.002;
 /// Largest side of a PNG out, px.
 const MAX_SIDE: f64 = 20_000.0;
+/// Pixels of a stamped stroke in an SVG.
+const MOST_PIXELS: f64 = 16e6;
 
 /// The ink of all strokes.
 pub fn ink(inker: &Inker, strokes: &[Stroke]) -> Vec<Inked> {
@@ -22,7 +25,7 @@ fn bounds(strokes: &[Inked]) -> Option<[f64; 4]> {
 }
 
 /// One path a stroke (several where its opacity varies), user units of mm, in the strokes' coordinates. A soft edge is a
-/// Gaussian blur.
+/// Gaussian blur. A stamped stroke is a picture of 600 px to the inch (less where it is very large): it has no outline.
 pub fn svg(strokes: &[Inked], colour: &str) -> String {
     let [l, t, r, b] = bounds(strokes).unwrap_or([0.0, 0.0, 1.0, 1.0]);
     let (w, h) = (r - l, b - t);
@@ -35,6 +38,10 @@ pub fn svg(strokes: &[Inked], colour: &str) -> String {
     }
     out.push_str(&format!("<g fill=\"{colour}\" fill-rule=\"nonzero\">\n"));
     for s in strokes {
+        if let Some(image) = picture(s, colour) {
+            out.push_str(&image);
+            continue;
+        }
         let paths = s.svg_paths(TOLERANCE_MM);
         let grouped = paths.len() > 1 || soft > 0.0;
         if grouped {
@@ -50,6 +57,20 @@ pub fn svg(strokes: &[Inked], colour: &str) -> String {
     }
     out.push_str("</g>\n</svg>\n");
     out
+}
+
+/// A stamped stroke as an SVG image; none of other lays.
+fn picture(s: &Inked, colour: &str) -> Option<String> {
+    s.stamping.as_ref()?;
+    let [l, t, r, b] = s.bounds()?;
+    let px_per_mm = (600.0 / 25.4f64).min(MAX_SIDE / (r - l).max(b - t)).min((MOST_PIXELS / ((r - l) * (b - t)).max(1e-9)).sqrt());
+    let (w, h) = (((r - l) * px_per_mm).ceil().max(1.0), ((b - t) * px_per_mm).ceil().max(1.0));
+    let c = s.raster(px_per_mm, [l, t], w as usize, h as usize);
+    let rgb = u32::from_str_radix(colour.trim_start_matches('#'), 16).unwrap_or(0).to_be_bytes();
+    let data: Vec<u8> = c.data.iter().flat_map(|a| [rgb[1], rgb[2], rgb[3], (a * 255.0).round() as u8]).collect();
+    let bytes = write_png(w as usize, h as usize, PngKind::Rgba, &data, Some(px_per_mm)).ok()?;
+    let (w, h) = (w / px_per_mm, h / px_per_mm);
+    Some(format!("<image x=\"{l:.4}\" y=\"{t:.4}\" width=\"{w:.4}\" height=\"{h:.4}\" href=\"data:image/png;base64,{}\"/>\n", STANDARD.encode(bytes)))
 }
 
 /// Black coverage as alpha at `dpi`, cut to the ink with a margin of two px.

@@ -45,6 +45,9 @@ pub struct Brush {
     pub jitter: Option<Jitter>,
     #[serde(default, skip_serializing_if = "Lay::is_swept")]
     pub lay: Lay,
+    /// The lay runs from the stroke's end to its start.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub reversed: bool,
     /// `#rrggbb`, sRGB.
     #[serde(default = "black")]
     pub colour: String,
@@ -200,44 +203,62 @@ pub struct Jitter {
 pub enum Lay {
     #[default]
     Swept,
-    /// A drawn shape bent along the whole stroke once.
+    /// A drawn shape bent along the whole stroke once. It keeps its proportions: the longer the stroke, the thicker.
     Bent {
-        shape_svg: String,
-        #[serde(default)]
-        reversed: bool,
+        /// SVG path data: x runs along the stroke, y down; any unit.
+        shape_path: String,
     },
-    /// The shape's ends keep their length and the middle repeats.
+    /// The shape's ends keep their length and the middle repeats: a long stroke is as thick as a short one.
     CappedRun {
-        shape_svg: String,
+        /// SVG path data in one piece: x runs along the stroke, y down; its height is the nib's length.
+        shape_path: String,
+        /// Shares of the shape's length that its start and its end take.
         caps: [f64; 2],
-        #[serde(default)]
+        /// Broken and capped where the stroke turns by more than this within a nib's length, degrees.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
         break_over_deg: Option<f64>,
-        #[serde(default)]
-        reversed: bool,
     },
     /// A bundle of hairs.
-    Bristled { hairs: u32, spread: f64, stiffness: f64, load: f64 },
-    /// A tip image set down every `spacing` of its size.
-    Stamped {
-        tip_png: String,
-        spacing: f64,
-        #[serde(default)]
-        size_range: f64,
-        #[serde(default)]
-        angle_range_deg: f64,
-        #[serde(default)]
-        spacing_range: f64,
-        #[serde(default)]
-        scatter: f64,
-        #[serde(default)]
-        second_tip_png: Option<String>,
-        #[serde(default)]
-        tooth_png: Option<String>,
-        #[serde(default)]
-        tooth_high_is_light: bool,
+    Bristled {
+        hairs: u32,
+        /// How unlike in length the hairs are: the shortest touches from this effort on, 0…1.
+        spread: f64,
+        /// 1: the bundle keeps its shape; 0: its hairs trail by half its length.
+        stiffness: f64,
+        /// How much ink the hairs hold: 0 none, 1 enough for a firm and slow stroke, more is wetter.
+        load: f64,
     },
+    /// A tip image set down every so often.
+    Stamped(Stamped),
     /// One pixel of the drawing, aliased, no dynamics.
     Pixel,
+}
+
+/// A tip image set down every `spacing` of the nib's length.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Stamped {
+    /// PNG in a data URI: coverage alone, its longer side is the nib's length.
+    pub tip_png: String,
+    pub spacing: f64,
+    /// Ranges within which chance varies: of size and spacing as shares, of the angle in degrees, sideways in nib lengths.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub size_range: f64,
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub angle_range_deg: f64,
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub spacing_range: f64,
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub scatter: f64,
+    /// A second nib that must also cover.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub second_tip_png: Option<String>,
+    /// Heights of the paper with their resolution; they repeat over the page.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tooth_png: Option<String>,
+    /// Whether light pixels of the tooth are its high fibres, or dark ones.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub tooth_high_is_light: bool,
 }
 
 impl Default for Opacity {
@@ -251,6 +272,9 @@ fn one() -> f64 {
 }
 fn black() -> String {
     "#000000".into()
+}
+fn is_false(v: &bool) -> bool {
+    !v
 }
 fn is_zero(v: &f64) -> bool {
     *v == 0.0
@@ -306,6 +330,7 @@ impl Brush {
             edge: Edge::default(),
             jitter: None,
             lay: Lay::Swept,
+            reversed: false,
             colour: black(),
             seed: 0,
         }

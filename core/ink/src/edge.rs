@@ -4,7 +4,7 @@ use crate::{
     brush::Brush,
     envelope::{NibPlacement, Run, Sink, hull_into, runs, trace},
     noise::{Wander, seed},
-    outline::{Outline, Path},
+    outline::{Outline, Path, signed_area},
     strip::Strip,
 };
 
@@ -123,6 +123,41 @@ pub fn rough_envelope(nibs: &[NibPlacement], way: &[f64], tolerance: f64, rough:
         tolerance,
     );
     Outline::united(closed)
+}
+
+/// An outline of whatever origin with each of its contours roughened along its own length; `half` is the line's half width.
+pub fn roughened(outline: &Outline, half: f64, rough: &mut Rough) -> Outline {
+    let step = rough.step();
+    // Outer borders turn one way and holes the other: ink lies on one hand of both.
+    let outward = outline.paths.iter().map(|p| signed_area(p)).sum::<f64>().signum();
+    let mut begun = 0.0;
+    let paths = outline.paths.iter().map(|path| {
+        let fine: Path = (0..path.len())
+            .flat_map(|i| {
+                let (p, q) = (path[i], path[(i + 1) % path.len()]);
+                let parts = (((q[0] - p[0]).hypot(q[1] - p[1]) / step).ceil() as usize).clamp(1, 100_000);
+                (0..parts).map(move |j| [0, 1].map(|k| p[k] + (q[k] - p[k]) * j as f64 / parts as f64))
+            })
+            .collect();
+        let n = fine.len();
+        let mut way = begun;
+        let out: Path = (0..n)
+            .map(|i| {
+                let (a, p, b) = (fine[(i + n - 1) % n], fine[i], fine[(i + 1) % n]);
+                way += (p[0] - a[0]).hypot(p[1] - a[1]);
+                let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
+                let long = dx.hypot(dy);
+                if long <= 0.0 {
+                    return p;
+                }
+                let off = outward * rough.off(0, way).max(-DEEPEST * half);
+                [p[0] + dy / long * off, p[1] - dx / long * off]
+            })
+            .collect();
+        begun = way;
+        out
+    });
+    Outline::united(paths.collect())
 }
 
 /// The piece that live ink adds between two placements, with rough flanks.

@@ -8,8 +8,9 @@ use crate::{
     course::Course,
     curve::Curve,
     dynamics::{Dynamics, Motion, Place},
-    edge::{Rough, rough_envelope},
+    edge::{Rough, rough_envelope, roughened},
     envelope::{NibPlacement, envelope},
+    lay::{Distortion, Grid, Laying, Rail, Stamping, squares},
     lift,
     outline::Outline,
     polygon::Shape,
@@ -33,6 +34,8 @@ pub struct Inker {
     strip: Option<Arc<Strip>>,
     response: Option<Curve>,
     course: Option<Course>,
+    laying: Laying,
+    px_per_mm: f64,
 }
 
 /// One sample of an inked stroke.
@@ -42,6 +45,8 @@ pub struct InkedSample {
     pub x: f64,
     pub y: f64,
     pub effort: f64,
+    /// Speed of the hand; 0 where there are no times.
+    pub speed_mm_s: f64,
     /// 0 is clear, 1 covers.
     pub opacity: f64,
     /// The nib's length in mm, tapers included, and its breadth.
@@ -60,17 +65,37 @@ pub struct InkedStroke {
     shape: Option<Arc<Shape>>,
     rough: Option<Rough>,
     softness_mm: f64,
+    laying: Laying,
+    reversed: bool,
+    px_per_mm: f64,
 }
+
+/// A pixel of the drawing where no one says how large it is: 600 to the inch.
+const USUAL_PX_PER_MM: f64 = 600.0 / 25.4;
 
 impl Inker {
     /// Prepares a brush. `response` maps raw pressure to effort; without it raw pressure is taken as effort.
     pub fn new(brush: &Brush, response: Option<Curve>, course: Option<Course>) -> Result<Self, InkError> {
         brush.validate()?;
-        brush.inkable()?;
         let pace = brush.pace.as_deref().map(Curve::new).transpose()?;
         let shape = brush.nib.rings().map(|r| Shape::new(&r)).transpose()?.map(Arc::new);
         let strip = brush.edge.strip_png.as_deref().map(Strip::read).transpose()?.map(Arc::new);
-        Ok(Self { weight: Curve::new(&brush.weight)?, pace, shape, strip, brush: brush.clone(), response, course })
+        let weight = Curve::new(&brush.weight)?;
+        let laying = Laying::of(brush, weight.at(0.5).max(brush.floor_mm))?;
+        Ok(Self { weight, pace, shape, strip, brush: brush.clone(), response, course, laying, px_per_mm: USUAL_PX_PER_MM })
+    }
+
+    /// The same for a drawing of so many pixels to the mm: a pixel lay is one of them.
+    pub fn at_px_per_mm(self, px_per_mm: f64) -> Self {
+        Self { px_per_mm, ..self }
+    }
+
+    pub(crate) fn laying(&self) -> &Laying {
+        &self.laying
+    }
+
+    pub(crate) fn grid(&self) -> Grid {
+        Grid { px_per_mm: self.px_per_mm, origin_mm: [0.0; 2] }
     }
 
     /// The brush that is inked with.
@@ -118,7 +143,7 @@ impl Inker {
         Rough::of(&self.brush, self.strip.as_deref(), first)
     }
 
-    /// Inks a finished stroke.
+    /// Inks a finished stroke. A pixel lay has its place smoothed, and no other effect.
     pub fn ink(&self, stroke: &Stroke) -> InkedStroke {
         let smoothing = &self.brush.smoothing;
         let raw_way = stroke.lengths_mm();
@@ -142,6 +167,7 @@ impl Inker {
                 x,
                 y,
                 effort: effort[0],
+                speed_mm_s: if stroke.timed { place.speed } else { 0.0 },
                 opacity: self.brush.opacity.at(effort[0]),
                 nib_mm: nib.nib_mm,
                 breadth_mm: nib.breadth_mm,
@@ -164,14 +190,24 @@ impl Inker {
             samples,
             shape: self.shape.clone(),
             rough: self.rough(stroke.samples.first().map_or([0.0; 2], |s| [s.x, s.y])),
-            softness_mm: self.brush.edge.softness_mm,
+            softness_mm: if matches!(self.laying, Laying::Pixel) { 0.0 } else { self.brush.edge.softness_mm },
+            laying: self.laying.clone(),
+            reversed: self.brush.reversed,
+            px_per_mm: self.px_per_mm,
         }
     }
 
     /// Width of the line across the direction of travel.
     fn across(&self, s: &InkedSample, direction: f64) -> f64 {
         let angle = direction - s.nib_angle;
-        match &self.shape {
+        let shape = match &self.laying {
+            Laying::Pixel => return 1.0 / self.px_per_mm,
+            // A shape's height is the nib's length, whichever way it goes.
+            Laying::Bent { .. } | Laying::Capped { .. } => return s.nib_mm,
+            Laying::Stamped(stamper) => Some(&stamper.hull),
+            Laying::Swept | Laying::Bristled(_) => self.shape.as_deref(),
+        };
+        match shape {
             Some(shape) => s.nib_mm * shape.across(angle, s.breadth_mm / s.nib_mm.max(f64::MIN_POSITIVE)),
             None => (s.nib_mm * angle.sin()).hypot(s.breadth_mm * angle.cos()),
         }
@@ -236,21 +272,89 @@ impl InkedStroke {
         self.softness_mm
     }
 
+    /// Whether a part of its samples can be laid by itself: a shape that is bent along all of it cannot.
+    pub(crate) fn parts(&self) -> bool {
+        matches!(self.laying, Laying::Swept | Laying::Bristled(_))
+    }
+
+    /// What is set down where the lay is stamped.
+    pub fn stamping(&self) -> Option<Stamping> {
+        let Laying::Stamped(stamper) = &self.laying else { return None };
+        Some(if self.reversed {
+            let turned = |s: &InkedSample| InkedSample { nib_angle: s.nib_angle + std::f64::consts::PI, ..*s };
+            stamper.stamp(&self.samples.iter().rev().map(turned).collect::<Vec<_>>())
+        } else {
+            stamper.stamp(&self.samples)
+        })
+    }
+
+    pub(crate) fn is_pixel(&self) -> bool {
+        matches!(self.laying, Laying::Pixel)
+    }
+
+    /// How much the stroke's bends distort the shape that is bent along it; none for other lays.
+    pub fn distortion(&self) -> Option<Distortion> {
+        let rail = Rail::of(&self.samples);
+        match &self.laying {
+            Laying::Bent { shape, usual_mm } => rail.distortion(rail.length() / shape.long / usual_mm),
+            Laying::Capped { .. } => rail.distortion(1.0),
+            _ => None,
+        }
+    }
+
     /// The outline of some of the samples.
     pub(crate) fn part(&self, range: std::ops::Range<usize>, tolerance_mm: f64) -> Outline {
-        let way = along(self.samples.iter().map(|s| (s.x, s.y)));
-        self.swept(&self.placements()[range.clone()], &way[range], tolerance_mm)
+        match &self.laying {
+            Laying::Swept => {
+                let mut way = along(self.samples.iter().map(|s| (s.x, s.y)));
+                if self.reversed {
+                    let total = way.last().copied().unwrap_or(0.0);
+                    way.iter_mut().for_each(|w| *w = total - *w);
+                }
+                self.swept(&self.placements()[range.clone()], &way[range], tolerance_mm)
+            }
+            Laying::Bristled(bundle) => self.rough_about(bundle.outline(&self.laid(), self.range(range), tolerance_mm)),
+            Laying::Bent { .. } | Laying::Capped { .. } => {
+                let outline = self.laying.shape_outline(&self.samples, self.reversed, tolerance_mm);
+                self.rough_about(outline.unwrap_or_default())
+            }
+            Laying::Stamped(_) => self.stamping().map(|s| s.hulls()).unwrap_or_default(),
+            Laying::Pixel => {
+                let grid = Grid { px_per_mm: self.px_per_mm, origin_mm: [0.0; 2] };
+                squares(&grid, &grid.course(self.samples.iter().map(|s| [s.x, s.y])))
+            }
+        }
+    }
+
+    /// The samples in the order in which they are laid.
+    fn laid(&self) -> Vec<InkedSample> {
+        if self.reversed { self.samples.iter().rev().copied().collect() } else { self.samples.clone() }
+    }
+
+    fn range(&self, range: std::ops::Range<usize>) -> std::ops::Range<usize> {
+        let n = self.samples.len();
+        if self.reversed { n - range.end..n - range.start } else { range }
+    }
+
+    /// An outline with its contours roughened where the brush has rough edges.
+    fn rough_about(&self, outline: Outline) -> Outline {
+        let half = 0.5 * self.samples.iter().map(|s| s.breadth_mm).sum::<f64>() / self.samples.len().max(1) as f64;
+        match &self.rough {
+            Some(rough) => roughened(&outline, half, &mut rough.clone()),
+            None => outline,
+        }
     }
 
     fn swept(&self, nibs: &[NibPlacement], way: &[f64], tolerance_mm: f64) -> Outline {
         match (&self.shape, &self.rough) {
-            (Some(shape), _) => shape.sweep(nibs, tolerance_mm),
+            (Some(shape), _) => self.rough_about(shape.sweep(nibs, tolerance_mm)),
             (None, None) => envelope(nibs, tolerance_mm),
             (None, Some(rough)) => rough_envelope(nibs, way, tolerance_mm, &mut rough.clone()),
         }
     }
 
-    /// The polygonal outline: the union of the hulls of neighbouring nib placements, within `tolerance_mm`.
+    /// The polygonal outline: the union of the hulls of neighbouring nib placements, within `tolerance_mm`; of another lay,
+    /// the outline of what it lays.
     pub fn outline(&self, tolerance_mm: f64) -> Outline {
         self.part(0..self.samples.len(), tolerance_mm)
     }

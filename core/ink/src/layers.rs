@@ -1,4 +1,5 @@
-//! A stroke's ink as it lies: its outline, or nested outlines where its opacity varies, and how soft its edge is; and the raster.
+//! A stroke's ink as it lies: its outline, or nested outlines where its opacity varies, and how soft its edge is; or what is
+//! set down by a stamped lay, or the pixels of a pixel lay; and the raster of any of them.
 //!
 //! Overlapping strokes build up as `1 − Π(1 − αᵢ)`; one stroke does not build up on itself: each place has the greatest opacity
 //! that the nib had over it.
@@ -6,6 +7,7 @@
 use crate::{
     fitting::fit_outline,
     inking::InkedStroke,
+    lay::{Grid, Stamping},
     outline::Outline,
     raster::{Coverage, rasterise},
 };
@@ -28,16 +30,29 @@ pub struct Inked {
     pub layers: Vec<Layer>,
     /// 10–90 % distance of the edge, mm; 0 is sharp.
     pub softness_mm: f64,
+    /// A stamped lay has no outline: its ink is a picture.
+    pub stamping: Option<Stamping>,
+    /// The course of a pixel lay, mm: it is drawn on the grid of whatever drawing it comes to.
+    pub pixels: Option<Vec<[f64; 2]>>,
 }
 
 impl InkedStroke {
     /// The stroke's ink, arcs within `tolerance_mm`.
     pub fn inked(&self, tolerance_mm: f64) -> Inked {
+        let one = |layers| Inked { layers, softness_mm: self.softness_mm(), stamping: None, pixels: None };
+        if let Some(stamping) = self.stamping() {
+            return Inked { stamping: Some(stamping), ..one(Vec::new()) };
+        }
+        if self.is_pixel() {
+            let layer = Layer { outline: self.outline(tolerance_mm), alpha: 1.0 };
+            return Inked { pixels: Some(self.samples.iter().map(|s| [s.x, s.y]).collect()), ..one(vec![layer]) };
+        }
         let alphas = self.samples.iter().map(|s| s.opacity);
         let (low, high) = alphas.fold((f64::INFINITY, f64::NEG_INFINITY), |m, a| (m.0.min(a), m.1.max(a)));
         let whole = self.outline(tolerance_mm);
-        if self.samples.is_empty() || high - low < 1e-6 {
-            return Inked { layers: vec![Layer { outline: whole, alpha: if self.samples.is_empty() { 1.0 } else { high } }], softness_mm: self.softness_mm() };
+        if self.samples.is_empty() || high - low < 1e-6 || !self.parts() {
+            let mean = self.samples.iter().map(|s| s.opacity).sum::<f64>() / self.samples.len().max(1) as f64;
+            return one(vec![Layer { outline: whole, alpha: if self.samples.is_empty() { 1.0 } else { mean } }]);
         }
         let at = |k: f64| low + (high - low) * k / STEPS as f64;
         let mut layers = vec![Layer { outline: whole, alpha: low }];
@@ -61,20 +76,26 @@ impl InkedStroke {
             let alpha = 1.0 - (1.0 - after) / (1.0 - before).max(1e-9);
             layers.push(Layer { outline: Outline::merged(parts), alpha: alpha.clamp(0.0, 1.0) });
         }
-        Inked { layers, softness_mm: self.softness_mm() }
+        one(layers)
     }
+}
+
+/// Deviation of the Gaussian that gives an edge of this 10–90 % distance.
+pub fn blur_of(softness_mm: f64) -> f64 {
+    softness_mm / SOFT
 }
 
 impl Inked {
     /// Deviation of the Gaussian that its edge is blurred by, mm.
     pub fn blur_mm(&self) -> f64 {
-        self.softness_mm / SOFT
+        blur_of(self.softness_mm)
     }
 
     /// `[left, top, right, bottom]` in mm of all that is inked, the soft edge's reach with it.
     pub fn bounds(&self) -> Option<[f64; 4]> {
         let reach = 3.0 * self.blur_mm();
-        self.layers.iter().find_map(|l| l.outline.bounds()).map(|[l, t, r, b]| [l - reach, t - reach, r + reach, b + reach])
+        let hard = self.layers.iter().find_map(|l| l.outline.bounds()).or_else(|| self.stamping.as_ref()?.bounds());
+        hard.map(|[l, t, r, b]| [l - reach, t - reach, r + reach, b + reach])
     }
 
     /// Each layer as SVG path data with its opacity.
@@ -85,7 +106,18 @@ impl Inked {
 
     /// Coverage with opacity in it, at `px_per_mm`, the page point `origin_mm` at the top left corner.
     pub fn raster(&self, px_per_mm: f64, origin_mm: [f64; 2], width: usize, height: usize) -> Coverage {
-        let mut out = Coverage { width, height, data: vec![0.0; width * height] };
+        let mut out = match &self.stamping {
+            Some(s) => s.raster(px_per_mm, origin_mm, width, height),
+            None => Coverage { width, height, data: vec![0.0; width * height] },
+        };
+        if let Some(places) = &self.pixels {
+            for [x, y] in (Grid { px_per_mm, origin_mm }).course(places.iter().copied()) {
+                if (0..width as i64).contains(&x) && (0..height as i64).contains(&y) {
+                    out.data[y as usize * width + x as usize] = 1.0;
+                }
+            }
+            return out;
+        }
         for l in self.layers.iter().filter(|l| l.alpha > 0.0) {
             let c = rasterise(&l.outline, px_per_mm, origin_mm, width, height);
             for (o, c) in out.data.iter_mut().zip(&c.data) {

@@ -14,6 +14,7 @@ mod fairing;
 pub mod fitting;
 pub mod inking;
 pub mod layers;
+pub mod lay;
 mod lift;
 pub mod live;
 pub mod noise;
@@ -39,9 +40,6 @@ pub use stroke::{Sample, Stroke};
 /// Why a stroke cannot be inked.
 #[derive(Debug, thiserror::Error, Clone, PartialEq)]
 pub enum InkError {
-    /// The brush has a part that this version reads and keeps but cannot ink.
-    #[error("this brush has {part}, which cannot be inked yet; set it back to its default to ink with the rest")]
-    PartNotInked { part: &'static str },
     /// A value of the brush is outside what it may be.
     #[error("{field}: {problem}")]
     BadBrush { field: String, problem: String },
@@ -51,6 +49,12 @@ pub enum InkError {
     /// A strip is not usable.
     #[error("edge.strip_png: {0}")]
     Strip(#[from] strip::StripError),
+    /// A shape to be bent along a stroke is not usable.
+    #[error("lay.shape_path: {0}")]
+    LevelShape(#[from] lay::LevelShapeError),
+    /// A tip or a tooth is not usable.
+    #[error("{field}: {problem}")]
+    Tip { field: &'static str, problem: lay::TipError },
     /// A curve's knots are not usable.
     #[error("curve: {0}")]
     Curve(#[from] curve::CurveError),

@@ -4,14 +4,16 @@ use crate::{
     dynamics::{Dynamics, Motion, Place},
     edge::{Rough, rough_hull},
     envelope::{NibPlacement, hull},
-    inking::{Inker, taper_factor},
+    inking::{InkedSample, Inker, taper_factor},
+    lay::{Laying, LiveBundle, squares},
     outline::Path,
     smoothing::Smoother,
     stroke::{Sample, Stroke},
 };
 
 /// A stroke while it is drawn. What the brush says changes at the lift (lead-out, the tapers' shares and speed limits, a
-/// centred average, faired, the lift guard) comes with [`LiveStroke::finish`].
+/// centred average, faired, the lift guard) comes with [`LiveStroke::finish`], and so does what a lay can only tell then: a bent
+/// shape and a capped run are swept until then, a stamped tip is its hull, and rough edges of drawn nibs are smooth.
 #[derive(Debug, Clone)]
 pub struct LiveStroke {
     inker: Inker,
@@ -24,6 +26,9 @@ pub struct LiveStroke {
     stroke: Stroke,
     last: Option<(NibPlacement, f64)>,
     rough: Option<Rough>,
+    bundle: Option<LiveBundle>,
+    /// Way at which a tip is next set down.
+    next_print: f64,
     tolerance_mm: f64,
 }
 
@@ -33,7 +38,7 @@ impl LiveStroke {
         let s = &inker.brush().smoothing;
         let (position, effort) = (Smoother::new(&s.position, true), Smoother::new(&s.effort, true));
         let stroke = Stroke { samples: Vec::new(), zoom, timed: true };
-        Self { inker, position, effort, motion: Motion::default(), dynamics: None, waits: None, stroke, last: None, rough: None, tolerance_mm }
+        Self { inker, position, effort, motion: Motion::default(), dynamics: None, waits: None, stroke, last: None, rough: None, bundle: None, next_print: 0.0, tolerance_mm }
     }
 
     /// Takes one sample and returns the polygons in mm that it adds to the picture.
@@ -58,11 +63,51 @@ impl LiveStroke {
         }
         let nib = self.nib(&place, effort, &sample);
         let (before, from) = self.last.replace((nib, place.way)).unwrap_or((nib, place.way));
+        if let Some(pieces) = self.laid(&before, &nib, [from, place.way], effort, place.speed) {
+            return pieces;
+        }
         if let Some(shape) = self.inker.shape() {
             return shape.hulls(&before, &nib);
         }
         let rough = self.rough.as_mut().and_then(|r| rough_hull(&before, &nib, [from, place.way], self.tolerance_mm, r));
         vec![rough.unwrap_or_else(|| hull(&before, &nib, self.tolerance_mm))]
+    }
+
+    /// The pieces of a lay that is not swept.
+    fn laid(&mut self, before: &NibPlacement, nib: &NibPlacement, [from, to]: [f64; 2], effort: f64, speed: f64) -> Option<Vec<Path>> {
+        match self.inker.laying() {
+            Laying::Swept | Laying::Bent { .. } | Laying::Capped { .. } => None,
+            Laying::Bristled(bundle) => {
+                let live = self.bundle.get_or_insert_with(|| bundle.begin([nib.x, nib.y]));
+                let s = InkedSample {
+                    x: nib.x,
+                    y: nib.y,
+                    effort,
+                    speed_mm_s: speed,
+                    opacity: 1.0,
+                    nib_mm: 2.0 * nib.a,
+                    breadth_mm: 2.0 * nib.b,
+                    nib_angle: nib.angle,
+                    width_mm: 0.0,
+                };
+                Some(bundle.push(live, &s, self.tolerance_mm))
+            }
+            Laying::Stamped(stamper) => {
+                let mut out = Vec::new();
+                while self.next_print <= to && out.len() < 1000 {
+                    let t = if to > from { ((self.next_print - from) / (to - from)).clamp(0.0, 1.0) } else { 0.0 };
+                    let mix = |p: f64, q: f64| p + (q - p) * t;
+                    let at = [mix(before.x, nib.x), mix(before.y, nib.y)];
+                    out.extend(stamper.hull.hulls_at(at, mix(before.a, nib.a), mix(before.b, nib.b), nib.angle));
+                    self.next_print += stamper.spacing_mm(2.0 * mix(before.a, nib.a));
+                }
+                Some(out)
+            }
+            Laying::Pixel => {
+                let grid = self.inker.grid();
+                Some(squares(&grid, &grid.course([[before.x, before.y], [nib.x, nib.y]].into_iter())).paths)
+            }
+        }
     }
 
     fn nib(&mut self, place: &Place, effort: f64, sample: &Sample) -> NibPlacement {

@@ -56,6 +56,12 @@ impl Shape {
         }));
     }
 
+    /// Its pieces where it stands, with half its length and half its breadth in mm.
+    pub(crate) fn hulls_at(&self, [x, y]: [f64; 2], a: f64, b: f64, angle: f64) -> Vec<Path> {
+        let n = NibPlacement { x, y, a, b, angle };
+        self.hulls(&n, &n)
+    }
+
     /// The polygon that lies under the shape as it goes from one placement to the next: one convex piece each.
     pub fn hulls(&self, p: &NibPlacement, q: &NibPlacement) -> Vec<Path> {
         let hull = |piece: &Path| {
@@ -82,7 +88,7 @@ impl Shape {
 const LONGEST: usize = 64;
 
 /// Placements without those that a straight step between their neighbours passes within the tolerance.
-fn thinned(nibs: &[NibPlacement], tolerance: f64) -> Vec<NibPlacement> {
+pub(crate) fn thinned(nibs: &[NibPlacement], tolerance: f64) -> Vec<NibPlacement> {
     let off = |a: &NibPlacement, b: &NibPlacement, m: &NibPlacement| {
         let (dx, dy) = (b.x - a.x, b.y - a.y);
         let l2 = dx * dx + dy * dy;

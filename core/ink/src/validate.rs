@@ -1,11 +1,14 @@
-//! What a brush may be: every number checked, and the parts that cannot be inked named.
+//! What a brush may be: every number, shape and picture checked.
 
 use crate::{
     InkError,
     brush::{Brush, FORMAT, Lay, NibShape, SmoothingKind},
     curve::Curve,
+    lay::Laying,
     polygon, strip,
 };
+
+const MOST_HAIRS: u32 = 200;
 
 impl Brush {
     /// Checks every number of the brush; the error names the field and what it may be.
@@ -118,22 +121,40 @@ impl Brush {
         if hex.len() != 6 || !hex.chars().all(|c| c.is_ascii_hexdigit()) {
             return bad("colour", "is written #rrggbb");
         }
-        Ok(())
+        self.lay_is_fine()
     }
 
-    /// Names the first part that is given and cannot be inked, so that nothing is inked without it in silence.
-    pub fn inkable(&self) -> Result<(), InkError> {
-        let not = |part: &'static str| Err(InkError::PartNotInked { part });
-        if (self.edge.raggedness_um != 0.0 || self.edge.strip_png.is_some()) && matches!(self.nib.shape, NibShape::Polygon | NibShape::Drawn) {
-            return not("a rough edge on a drawn nib (edge)");
+    fn lay_is_fine(&self) -> Result<(), InkError> {
+        let bad = |field: &str, problem: &str| Err(InkError::BadBrush { field: field.into(), problem: problem.into() });
+        match &self.lay {
+            Lay::CappedRun { caps, break_over_deg, .. } => {
+                if caps.iter().any(|c| !(0.0..=1.0).contains(c)) || caps[0] + caps[1] > 1.0 {
+                    return bad("lay.caps", "shares of the shape's length, together no more than 1");
+                }
+                if break_over_deg.is_some_and(|d| !(5.0..=180.0).contains(&d)) {
+                    return bad("lay.break_over_deg", "lies between 5 and 180 degrees");
+                }
+            }
+            Lay::Bristled { hairs, spread, stiffness, load } => {
+                if !(1..=MOST_HAIRS).contains(hairs) {
+                    return bad("lay.hairs", "a bundle has 1 to 200 hairs");
+                }
+                if !(0.0..=1.0).contains(spread) || !(0.0..=1.0).contains(stiffness) || !(0.0..=10.0).contains(load) {
+                    return bad("lay", "spread and stiffness lie between 0 and 1, load between 0 and 10");
+                }
+            }
+            Lay::Stamped(s) => {
+                if !(0.01..=20.0).contains(&s.spacing) {
+                    return bad("lay.spacing", "lies between 0.01 and 20 of the tip's size");
+                }
+                let fine = (0.0..=2.0).contains(&s.size_range) && (0.0..=2.0).contains(&s.spacing_range);
+                if !fine || !(0.0..=360.0).contains(&s.angle_range_deg) || !(0.0..=20.0).contains(&s.scatter) {
+                    return bad("lay", "ranges of size and spacing lie between 0 and 2, of the angle up to 360 degrees, the scatter up to 20");
+                }
+            }
+            Lay::Swept | Lay::Bent { .. } | Lay::Pixel => {}
         }
-        match self.lay {
-            Lay::Swept => Ok(()),
-            Lay::Bent { .. } => not("a bent lay (lay)"),
-            Lay::CappedRun { .. } => not("a capped run (lay)"),
-            Lay::Bristled { .. } => not("a bristled lay (lay)"),
-            Lay::Stamped { .. } => not("a stamped lay (lay)"),
-            Lay::Pixel => not("a pixel lay (lay)"),
-        }
+        // Reading the lay's shape and pictures checks them.
+        Laying::of(self, 1.0).map(drop)
     }
 }

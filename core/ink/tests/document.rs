@@ -31,8 +31,8 @@ fn the_whole_example_loads_and_is_written_as_it_was() {
     assert_eq!(brush.lead_out.expect("a lead-out").share, 0.35);
     let again = Brush::from_json(&serde_json::to_string(&brush).expect("JSON")).expect("it loads again");
     assert_eq!(again, brush);
-    // With the driver on effort the pace stays in the file and does nothing; what does something and cannot be inked is named.
-    assert!(brush.inkable().is_ok());
+    // With the driver on effort the pace stays in the file and does nothing.
+    Inker::new(&brush, None, None).expect("inkable");
 }
 
 #[test]
@@ -113,21 +113,6 @@ fn text_that_is_no_brush_is_refused_in_a_sentence() {
 }
 
 #[test]
-fn every_part_that_cannot_be_inked_is_named_before_any_ink_flows() {
-    let parts: [(&str, Change); 2] =
-        [("bristled", |b| b.lay = Lay::Bristled { hairs: 30, spread: 0.5, stiffness: 0.5, load: 1.0 }), ("pixel", |b| b.lay = Lay::Pixel)];
-    for (part, give) in parts {
-        let mut brush = Brush::plain("b", 0.5);
-        give(&mut brush);
-        brush.validate().expect("it is a good brush all the same");
-        let said = Inker::new(&brush, None, None).expect_err(part).to_string();
-        assert!(said.contains(part) && said.contains("cannot be inked yet"), "{part}: {said}");
-        // It is kept as it came.
-        assert_eq!(Brush::from_json(&serde_json::to_string(&brush).expect("JSON")).expect("kept"), brush);
-    }
-}
-
-#[test]
 fn parts_set_to_do_nothing_are_no_hindrance() {
     let mut brush = Brush::plain("quiet", 0.5);
     brush.pooling = Some(Pooling { ratio: 1.0, time_s: 0.3 });
@@ -136,7 +121,6 @@ fn parts_set_to_do_nothing_are_no_hindrance() {
     brush.pace = Some(vec![[0.0, 1.0], [200.0, 0.8]]);
     brush.driver = Some(Driver::Effort);
     brush.edge.correlation_um = 140.0;
-    brush.inkable().expect("all of it is off");
     brush.driver = Some(Driver::None);
     Inker::new(&brush, None, None).expect("no pace without a driver");
 }

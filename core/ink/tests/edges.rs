@@ -142,8 +142,18 @@ fn a_strip_repeats_along_the_stroke_with_its_own_edges() {
         let b = Brush { edge: Edge { strip_png: Some(bad), ..Edge::default() }, ..Brush::plain("strip", 0.6) };
         assert!(Inker::new(&b, None, None).expect_err("no strip").to_string().contains(says), "{says}");
     }
-    let drawn = Brush { nib: Nib { shape: NibShape::Polygon, points: Some(vec![[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]]), ..Nib::round() }, ..ragged(5.0, 100.0) };
-    assert!(Inker::new(&drawn, None, None).expect_err("not on shapes").to_string().contains("rough edge"));
+}
+
+#[test]
+fn a_drawn_nib_has_rough_edges_too() {
+    let square = vec![[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]];
+    let b = Brush { nib: Nib { shape: NibShape::Polygon, points: Some(square), ..Nib::round() }, ..ragged(12.0, 150.0) };
+    for side in edges(&inker(&b).ink(&line(400, 300.0, 0.0, |_| 0.5)).outline(0.0005), 300.0, 0.05) {
+        let mean = side.iter().sum::<f64>() / side.len() as f64;
+        assert!((mean.abs() - 0.3).abs() < 0.003, "{mean}");
+        let um = 1000.0 * moments(&side, &side, 0).sqrt();
+        assert!((um / 12.0 - 1.0).abs() < 0.08, "{um}");
+    }
 }
 
 fn coverage(b: &Brush, strokes: &[Stroke]) -> impl Fn(f64, f64) -> f64 + use<> {

@@ -16,9 +16,9 @@ export class Engine {
      */
     blur(): number;
     /**
-     * `response` holds raw, effort pairs; empty takes raw pressure as effort.
+     * `response` holds raw, effort pairs; empty takes raw pressure as effort. A pixel lay is one of `px_per_mm`.
      */
-    constructor(brush_json: string, response: Float64Array | number[]);
+    constructor(brush_json: string, response: Float64Array | number[], px_per_mm: number);
     /**
      * The least opacity that a stroke can have: live ink is drawn with it.
      */
@@ -27,6 +27,26 @@ export class Engine {
      * A whole stroke (six numbers a sample): SVG path data in mm, one after the other, each opacity after its path.
      */
     paths(samples: Float64Array | number[], zoom: number): string[];
+    /**
+     * A whole stroke of a stamped lay at so many px to the mm; nothing for other lays, or where nothing is inked.
+     */
+    picture(samples: Float64Array | number[], zoom: number, px_per_mm: number): InkPicture | undefined;
+}
+
+/**
+ * Ink as a picture: where its top left corner lies, mm, and its coverage 0…255 row by row.
+ */
+export class InkPicture {
+    private constructor();
+    free(): void;
+    [Symbol.dispose](): void;
+    /**
+     * Coverage of every pixel.
+     */
+    alpha(): Uint8Array;
+    width: number;
+    x: number;
+    y: number;
 }
 
 /**
@@ -57,13 +77,22 @@ export type InitInput = RequestInfo | URL | Response | BufferSource | WebAssembl
 export interface InitOutput {
     readonly memory: WebAssembly.Memory;
     readonly __wbg_engine_free: (a: number, b: number) => void;
+    readonly __wbg_get_inkpicture_width: (a: number) => number;
+    readonly __wbg_get_inkpicture_x: (a: number) => number;
+    readonly __wbg_get_inkpicture_y: (a: number) => number;
+    readonly __wbg_inkpicture_free: (a: number, b: number) => void;
     readonly __wbg_live_free: (a: number, b: number) => void;
+    readonly __wbg_set_inkpicture_width: (a: number, b: number) => void;
+    readonly __wbg_set_inkpicture_x: (a: number, b: number) => void;
+    readonly __wbg_set_inkpicture_y: (a: number, b: number) => void;
     readonly curve: (a: number, b: number, c: number) => [number, number, number, number];
     readonly engine_begin: (a: number, b: number) => number;
     readonly engine_blur: (a: number) => number;
-    readonly engine_new: (a: number, b: number, c: number, d: number) => [number, number, number];
+    readonly engine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
     readonly engine_opacity: (a: number) => number;
     readonly engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
+    readonly engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
+    readonly inkpicture_alpha: (a: number) => [number, number];
     readonly live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
     readonly spherical: (a: number, b: number) => [number, number];
     readonly __wbindgen_externrefs: WebAssembly.Table;

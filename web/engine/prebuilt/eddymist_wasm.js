@@ -32,11 +32,13 @@ export class Engine {
         return ret;
     }
     /**
-     * `response` holds raw, effort pairs; empty takes raw pressure as effort.
+     * `response` holds raw, effort pairs; empty takes raw pressure as effort. A pixel lay is one of `px_per_mm`.
      * @param {string} brush_json
      * @param {Float64Array | number[]} response
+     * @param {number} px_per_mm
      */
-    constructor(brush_json, response) {
+    constructor(brush_json, response, px_per_mm) {
+        const val3 = +px_per_mm;
         let ptr0, len0, ptr1, len1;
         try {
             ptr0 = passStringToWasm0(brush_json, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
@@ -48,7 +50,7 @@ export class Engine {
             if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 1, 1); }
             throw e;
         }
-        const ret = wasm.engine_new(ptr0, len0, ptr1, len1);
+        const ret = wasm.engine_new(ptr0, len0, ptr1, len1, val3);
         if (ret[2]) {
             throw takeFromExternrefTable0(ret[1]);
         }
@@ -79,8 +81,95 @@ export class Engine {
         wasm.__wbindgen_free(ret[0], ret[1] * 4, 4);
         return v3;
     }
+    /**
+     * A whole stroke of a stamped lay at so many px to the mm; nothing for other lays, or where nothing is inked.
+     * @param {Float64Array | number[]} samples
+     * @param {number} zoom
+     * @param {number} px_per_mm
+     * @returns {InkPicture | undefined}
+     */
+    picture(samples, zoom, px_per_mm) {
+        const val2 = +zoom;
+        const val3 = +px_per_mm;
+        const ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        const len0 = WASM_VECTOR_LEN;
+        const ret = wasm.engine_picture(this.__wbg_ptr, ptr0, len0, val2, val3);
+        return ret === 0 ? undefined : InkPicture.__wrap(ret);
+    }
 }
 if (Symbol.dispose) Engine.prototype[Symbol.dispose] = Engine.prototype.free;
+
+/**
+ * Ink as a picture: where its top left corner lies, mm, and its coverage 0…255 row by row.
+ */
+export class InkPicture {
+    static __wrap(ptr) {
+        const obj = Object.create(InkPicture.prototype);
+        obj.__wbg_ptr = ptr;
+        InkPictureFinalization.register(obj, obj.__wbg_ptr, obj);
+        return obj;
+    }
+    __destroy_into_raw() {
+        const ptr = this.__wbg_ptr;
+        this.__wbg_ptr = 0;
+        InkPictureFinalization.unregister(this);
+        return ptr;
+    }
+    free() {
+        const ptr = this.__destroy_into_raw();
+        wasm.__wbg_inkpicture_free(ptr, 0);
+    }
+    /**
+     * @returns {number}
+     */
+    get width() {
+        const ret = wasm.__wbg_get_inkpicture_width(this.__wbg_ptr);
+        return ret >>> 0;
+    }
+    /**
+     * @returns {number}
+     */
+    get x() {
+        const ret = wasm.__wbg_get_inkpicture_x(this.__wbg_ptr);
+        return ret;
+    }
+    /**
+     * @returns {number}
+     */
+    get y() {
+        const ret = wasm.__wbg_get_inkpicture_y(this.__wbg_ptr);
+        return ret;
+    }
+    /**
+     * Coverage of every pixel.
+     * @returns {Uint8Array}
+     */
+    alpha() {
+        const ret = wasm.inkpicture_alpha(this.__wbg_ptr);
+        var v1 = getArrayU8FromWasm0(ret[0], ret[1]).slice();
+        wasm.__wbindgen_free(ret[0], ret[1] * 1, 1);
+        return v1;
+    }
+    /**
+     * @param {number} arg0
+     */
+    set width(arg0) {
+        wasm.__wbg_set_inkpicture_width(this.__wbg_ptr, arg0);
+    }
+    /**
+     * @param {number} arg0
+     */
+    set x(arg0) {
+        wasm.__wbg_set_inkpicture_x(this.__wbg_ptr, arg0);
+    }
+    /**
+     * @param {number} arg0
+     */
+    set y(arg0) {
+        wasm.__wbg_set_inkpicture_y(this.__wbg_ptr, arg0);
+    }
+}
+if (Symbol.dispose) InkPicture.prototype[Symbol.dispose] = InkPicture.prototype.free;
 
 /**
  * A stroke while it is drawn.
@@ -185,6 +274,9 @@ function __wbg_get_imports() {
 const EngineFinalization = (typeof FinalizationRegistry === 'undefined')
     ? { register: () => {}, unregister: () => {} }
     : new FinalizationRegistry(ptr => wasm.__wbg_engine_free(ptr, 1));
+const InkPictureFinalization = (typeof FinalizationRegistry === 'undefined')
+    ? { register: () => {}, unregister: () => {} }
+    : new FinalizationRegistry(ptr => wasm.__wbg_inkpicture_free(ptr, 1));
 const LiveFinalization = (typeof FinalizationRegistry === 'undefined')
     ? { register: () => {}, unregister: () => {} }
     : new FinalizationRegistry(ptr => wasm.__wbg_live_free(ptr, 1));
@@ -203,6 +295,11 @@ function getArrayJsValueFromWasm0(ptr, len) {
     }
     wasm.__externref_drop_slice(ptr, len);
     return result;
+}
+
+function getArrayU8FromWasm0(ptr, len) {
+    ptr = ptr >>> 0;
+    return getUint8ArrayMemory0().subarray(ptr / 1, ptr / 1 + len);
 }
 
 let cachedDataViewMemory0 = null;

@@ -1,10 +1,7 @@
 // A surface to draw on: takes every report of the stylus, inks it live, and hands the finished stroke on.
 import { useCallback, useEffect, useRef } from 'react';
 import { spherical } from '../../engine/prebuilt/eddymist_wasm';
-import { type Engine, type Live, type Samples, strokePaths } from './engine';
-
-/** The page's px in mm: 96 to the inch until a card says otherwise. */
-export const MM_PER_PX = 25.4 / 96;
+import { type Engine, type Live, MM_PER_PX, type Samples, strokePaths, strokePicture } from './engine';
 
 type Props = {
   height: number;
@@ -62,6 +59,11 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
     const blur = engine.blur() / MM_PER_PX;
     c.filter = blur > 0 ? `blur(${blur * ratio}px)` : 'none';
     for (const s of strokes) {
+      const picture = strokePicture(engine, s, ratio / MM_PER_PX, colour);
+      if (picture) {
+        c.drawImage(picture.canvas, picture.x, picture.y, picture.width, picture.height);
+        continue;
+      }
       for (const [d, alpha] of strokePaths(engine, s)) {
         c.globalAlpha = alpha;
         c.fill(new Path2D(d));

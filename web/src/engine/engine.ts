@@ -16,14 +16,35 @@ export type Samples = number[];
 export type { Live };
 export { Engine };
 
-export function makeEngine(brush: Schemas['Brush'], response: number[][] | null | undefined) {
-  return new Engine(JSON.stringify(brush), new Float64Array((response ?? []).flat()));
+/** The page's px in mm: 96 to the inch until a card says otherwise. */
+export const MM_PER_PX = 25.4 / 96;
+
+export function makeEngine(brush: Schemas['Brush'], response: number[][] | null | undefined, pxPerMm = 1 / MM_PER_PX) {
+  return new Engine(JSON.stringify(brush), new Float64Array((response ?? []).flat()), pxPerMm);
 }
 
 /** A stroke's paths in mm, each with the opacity that it is laid over the ones before it with. */
 export function strokePaths(engine: Engine, samples: Samples): [string, number][] {
   const flat = engine.paths(new Float64Array(samples), 1);
   return Array.from({ length: flat.length / 2 }, (_, i) => [flat[2 * i] ?? '', Number(flat[2 * i + 1] ?? 1)]);
+}
+
+/** A stamped stroke as a picture in the brush's colour, to be drawn at x, y in mm; null for other lays. */
+export function strokePicture(engine: Engine, samples: Samples, pxPerMm: number, colour: string) {
+  const p = engine.picture(new Float64Array(samples), 1, pxPerMm);
+  if (!p) return null;
+  const alpha = p.alpha();
+  const { x, y, width } = p;
+  p.free();
+  const height = Math.round(alpha.length / width);
+  const canvas = new OffscreenCanvas(width, height);
+  const c = canvas.getContext('2d');
+  if (!c) return null;
+  const image = c.createImageData(width, height);
+  const rgb = Number.parseInt(colour.slice(1), 16);
+  alpha.forEach((a, i) => image.data.set([rgb >> 16, (rgb >> 8) & 255, rgb & 255, a], 4 * i));
+  c.putImageData(image, 0, 0);
+  return { canvas, x, y, width: width / pxPerMm, height: height / pxPerMm };
 }
 
 /** A curve as points, for drawing it. */

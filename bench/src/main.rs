@@ -85,6 +85,7 @@ fn lays(brush: &Brush, s: &Stroke) {
         ("bent", Lay::Bent { shape_path: leaf.clone() }),
         ("capped run", Lay::CappedRun { shape_path: leaf, caps: [0.2, 0.2], break_over_deg: Some(60.0) }),
         ("bristled, 40 hairs", Lay::Bristled { hairs: 40, spread: 0.5, stiffness: 0.6, load: 1.0 }),
+        ("bristled, 16 hairs", Lay::Bristled { hairs: 16, spread: 0.5, stiffness: 0.6, load: 1.0 }),
         ("stamped at 10 % with a tooth, 600 dpi", Lay::Stamped(stamped)),
         ("pixel", Lay::Pixel),
     ];

@@ -3,10 +3,7 @@
 //! Samples cross as flat numbers: t in ms, x and y in mm, raw pressure (NaN where there is none), azimuth and elevation
 //! in degrees (NaN where there are none). Polygons come back as x, y pairs in mm.
 
-use eddymist_ink::{
-    Brush, Curve, Inker, LiveStroke, Sample, Stroke,
-    layers::blur_of,
-};
+use eddymist_ink::{Brush, Curve, Inker, LiveStroke, Sample, Stroke, layers::blur_of};
 use wasm_bindgen::prelude::*;
 
 const TOLERANCE_MM: f64 = 0.002;

@@ -38,7 +38,20 @@ impl LiveStroke {
         let s = &inker.brush().smoothing;
         let (position, effort) = (Smoother::new(&s.position, true), Smoother::new(&s.effort, true));
         let stroke = Stroke { samples: Vec::new(), zoom, timed: true };
-        Self { inker, position, effort, motion: Motion::default(), dynamics: None, waits: None, stroke, last: None, rough: None, bundle: None, next_print: 0.0, tolerance_mm }
+        Self {
+            inker,
+            position,
+            effort,
+            motion: Motion::default(),
+            dynamics: None,
+            waits: None,
+            stroke,
+            last: None,
+            rough: None,
+            bundle: None,
+            next_print: 0.0,
+            tolerance_mm,
+        }
     }
 
     /// Takes one sample and returns the polygons in mm that it adds to the picture.

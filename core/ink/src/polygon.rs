@@ -75,7 +75,7 @@ impl Shape {
 
     /// The outline of the whole sweep; placements that lie on the way of their neighbours within `tolerance` are left out.
     pub fn sweep(&self, nibs: &[NibPlacement], tolerance: f64) -> Outline {
-        let kept = thinned(nibs, tolerance);
+        let kept = thinned(nibs, tolerance, LONGEST);
         match kept[..] {
             [] => Outline::default(),
             [ref one] => Outline::united(self.hulls(one, one)),
@@ -88,7 +88,7 @@ impl Shape {
 const LONGEST: usize = 64;
 
 /// Placements without those that a straight step between their neighbours passes within the tolerance.
-pub(crate) fn thinned(nibs: &[NibPlacement], tolerance: f64) -> Vec<NibPlacement> {
+pub(crate) fn thinned(nibs: &[NibPlacement], tolerance: f64, longest: usize) -> Vec<NibPlacement> {
     let off = |a: &NibPlacement, b: &NibPlacement, m: &NibPlacement| {
         let (dx, dy) = (b.x - a.x, b.y - a.y);
         let l2 = dx * dx + dy * dy;
@@ -103,7 +103,7 @@ pub(crate) fn thinned(nibs: &[NibPlacement], tolerance: f64) -> Vec<NibPlacement
     while from < nibs.len() {
         out.push(nibs[from]);
         let mut to = from + 1;
-        while to + 1 < nibs.len() && to - from < LONGEST && (from + 1..=to).all(|m| off(&nibs[from], &nibs[to + 1], &nibs[m]) <= tolerance) {
+        while to + 1 < nibs.len() && to - from < longest && (from + 1..=to).all(|m| off(&nibs[from], &nibs[to + 1], &nibs[m]) <= tolerance) {
             to += 1;
         }
         from = to;

@@ -43,7 +43,17 @@ fn disk(size: u32) -> String {
 }
 
 fn stamped(tip_png: String, spacing: f64) -> Stamped {
-    Stamped { tip_png, spacing, size_range: 0.0, angle_range_deg: 0.0, spacing_range: 0.0, scatter: 0.0, second_tip_png: None, tooth_png: None, tooth_high_is_light: false }
+    Stamped {
+        tip_png,
+        spacing,
+        size_range: 0.0,
+        angle_range_deg: 0.0,
+        spacing_range: 0.0,
+        scatter: 0.0,
+        second_tip_png: None,
+        tooth_png: None,
+        tooth_high_is_light: false,
+    }
 }
 
 fn area(o: &Outline) -> f64 {
@@ -61,7 +71,10 @@ fn a_bent_shape_keeps_its_proportions_and_by_pappus_its_area() {
         let (one, two) = (i.ink(&line(20.0)).outline(1e-4), i.ink(&line(40.0)).outline(1e-4));
         assert!((area(&two) / area(&one) - 4.0).abs() < 1e-3, "{path}");
         let [l, t, r, b] = one.bounds().expect("inked");
-        assert!((l - 0.0).abs() < 1e-6 && (r - 20.0).abs() < 1e-6 && ((b - t) / 20.0 * 40.0 / if share == 1.0 { 4.0 } else { 12.0 } - 1.0).abs() < 2e-3, "{path}: {t} {b}");
+        assert!(
+            (l - 0.0).abs() < 1e-6 && (r - 20.0).abs() < 1e-6 && ((b - t) / 20.0 * 40.0 / if share == 1.0 { 4.0 } else { 12.0 } - 1.0).abs() < 2e-3,
+            "{path}: {t} {b}"
+        );
         // Pappus: bent about a circle, a shape that is alike on both sides keeps its area.
         let arc = stroke(600, |u| [10.0 * (u * 1.5).sin(), 10.0 - 10.0 * (u * 1.5).cos()], 0.5, 2.0);
         let straight = i.ink(&line(15.0)).outline(1e-4);

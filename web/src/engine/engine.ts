@@ -42,7 +42,7 @@ export function strokePicture(engine: Engine, samples: Samples, pxPerMm: number,
   if (!c) return null;
   const image = c.createImageData(width, height);
   const rgb = Number.parseInt(colour.slice(1), 16);
-  alpha.forEach((a, i) => image.data.set([rgb >> 16, (rgb >> 8) & 255, rgb & 255, a], 4 * i));
+  for (let i = 0; i < alpha.length; i++) image.data.set([rgb >> 16, (rgb >> 8) & 255, rgb & 255, alpha[i] ?? 0], 4 * i);
   c.putImageData(image, 0, 0);
   return { canvas, x, y, width: width / pxPerMm, height: height / pxPerMm };
 }

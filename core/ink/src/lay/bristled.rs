@@ -9,6 +9,7 @@ use crate::{
     inking::InkedSample,
     noise::{Wander, even, seed},
     outline::{Outline, Path},
+    polygon::thinned,
 };
 
 /// Speed of the hand at which a hair's flow has halved, mm/s.
@@ -23,7 +24,9 @@ const CLOSED: f64 = 1.6;
 /// The share of the hairs that stands within the bundle's rim.
 const INNER: f64 = 0.7;
 /// A hair's own placements are left out where straight steps pass them within this share of its width.
-const STRAIGHT: f64 = 0.06;
+const STRAIGHT: f64 = 0.2;
+/// The most of them that one straight step passes.
+const LONGEST: usize = 12;
 
 #[derive(Debug, Clone, Copy)]
 struct Hair {
@@ -139,27 +142,29 @@ impl Bundle {
                 now.into_iter().zip(&mut streaks).for_each(|(n, streak)| streak.push(n));
             }
         }
-        let mut paths = Vec::new();
-        for streak in &streaks {
-            for part in streak.split(Option::is_none) {
-                let nibs: Vec<NibPlacement> = part.iter().flatten().copied().collect();
-                let width = nibs.iter().map(|n| n.a).fold(0.0, f64::max);
-                let fine = (STRAIGHT * width).max(tolerance);
-                let kept = crate::polygon::thinned(&nibs, fine);
-                runs(
-                    &kept,
-                    |run| match run {
-                        Run::Traced(stretch) => {
-                            let mut out = Path::new();
-                            trace(&mut out, stretch, fine);
-                            paths.push(out);
-                        }
-                        Run::Alone(path) => paths.push(path),
-                    },
-                    fine,
-                );
-            }
-        }
-        Outline::united(paths)
+        Outline::united(streaks.iter().flat_map(|s| swept(s, tolerance)).collect())
     }
+}
+
+/// The paths of one hair.
+fn swept(streak: &[Option<NibPlacement>], tolerance: f64) -> Vec<Path> {
+    let mut paths = Vec::new();
+    for part in streak.split(Option::is_none) {
+        let nibs: Vec<NibPlacement> = part.iter().flatten().copied().collect();
+        let width = nibs.iter().map(|n| n.a).fold(0.0, f64::max);
+        let fine = (STRAIGHT * width).max(tolerance);
+        runs(
+            &thinned(&nibs, fine, LONGEST),
+            |run| match run {
+                Run::Traced(stretch) => {
+                    let mut out = Path::new();
+                    trace(&mut out, stretch, fine);
+                    paths.push(out);
+                }
+                Run::Alone(path) => paths.push(path),
+            },
+            fine,
+        );
+    }
+    paths
 }

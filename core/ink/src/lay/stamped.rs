@@ -14,6 +14,8 @@ use crate::{
 
 /// A tip is set down at most so often in one stroke.
 const MOST: usize = 400_000;
+/// What is covered as much as this takes no more.
+const FULL: f32 = 0.9995;
 /// And never nearer than this to the last, mm.
 const NEAREST_MM: f64 = 0.002;
 
@@ -190,16 +192,22 @@ impl Stamping {
             let share = ((long / w) * (broad / h) * if inked { p.opacity } else { 1.0 }) as f32;
             let level = tip.level(tip.width_px() / w);
             let middle = [(p.at[0] - origin_mm[0]) * px_per_mm, (p.at[1] - origin_mm[1]) * px_per_mm];
+            let tip = tip.at_level(level);
+            // A pixel's middle beyond this lies off the image with all of its between-pixels.
+            let (most_u, most_v) = (tip.reach[0], tip.reach[1]);
             for y in rows {
                 let dy = y as f64 + 0.5 - middle[1];
                 for x in columns.clone() {
+                    let i = y * out.width + x;
                     let dx = x as f64 + 0.5 - middle[0];
                     let (u, v) = ((cos * dx + sin * dy) / w, (cos * dy - sin * dx) / h);
-                    let mut c = tip.coverage(level, u, v) * share;
+                    if out.data[i] >= FULL || u.abs() > most_u || v.abs() > most_v {
+                        continue;
+                    }
+                    let mut c = tip.coverage(u, v) * share;
                     if c <= 0.0 {
                         continue;
                     }
-                    let i = y * out.width + x;
                     if let Some(tooth) = tooth {
                         if heights[i].is_nan() {
                             let at = |k: usize, v: usize| origin_mm[k] + (v as f64 + 0.5) / px_per_mm;

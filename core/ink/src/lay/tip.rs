@@ -31,7 +31,24 @@ struct Grey {
     data: Vec<f32>,
 }
 
+/// A tip at one of its sizes.
+pub(crate) struct TipLevel<'a> {
+    grey: &'a Grey,
+    size: [f64; 2],
+    /// Beyond this from the middle there is nothing, in image sides.
+    pub reach: [f64; 2],
+}
+
+impl TipLevel<'_> {
+    /// Coverage at `u`, `v` from −0.5 to 0.5 of the image's sides.
+    #[inline]
+    pub fn coverage(&self, u: f64, v: f64) -> f32 {
+        self.grey.between((u + 0.5) * self.size[0], (v + 0.5) * self.size[1])
+    }
+}
+
 impl Grey {
+    #[inline]
     fn at(&self, x: isize, y: isize) -> f32 {
         let inside = x >= 0 && y >= 0 && (x as usize) < self.width && (y as usize) < self.height;
         if inside { self.data[y as usize * self.width + x as usize] } else { 0.0 }
@@ -95,12 +112,11 @@ impl Tip {
         self.levels[0].width as f64
     }
 
-    /// Coverage at `u`, `v` from −0.5 to 0.5 of the image's sides.
-    pub(crate) fn coverage(&self, level: usize, u: f64, v: f64) -> f32 {
-        let g = &self.levels[level];
+    /// One of its levels, to be sampled.
+    pub(crate) fn at_level(&self, level: usize) -> TipLevel<'_> {
         // A level's sides are whole pixels: the first level's true size, halved, may end within the last.
-        let (w, h) = (self.levels[0].width as f64 / (1 << level) as f64, self.levels[0].height as f64 / (1 << level) as f64);
-        g.between((u + 0.5) * w, (v + 0.5) * h)
+        let size = [self.levels[0].width, self.levels[0].height].map(|s| s as f64 / (1u64 << level) as f64);
+        TipLevel { grey: &self.levels[level], size, reach: size.map(|s| 0.5 + 0.5 / s) }
     }
 
     /// Corners of the hull of what is covered by half or more, in units of the longer side.

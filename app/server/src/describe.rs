@@ -104,6 +104,7 @@ pub fn schemas() -> Vec<(&'static str, Schema)> {
         ("pen-card", schema_for!(eddymist_calibrate::PenCard)),
         ("tablet-profile", schema_for!(eddymist_calibrate::TabletProfile)),
         ("brush", schema_for!(eddymist_ink::Brush)),
+        ("brush-library", schema_for!(eddymist_formats::library::BrushLibrary)),
         ("match", schema_for!(eddymist_calibrate::Match)),
         ("line-guide", schema_for!(eddymist_check::LineGuide)),
         ("line-check", schema_for!(eddymist_check::LineCheck)),

@@ -22,7 +22,13 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
-use crate::access::{Member, PartIn};
+use crate::{
+    access::{Member, PartIn},
+    problem::{Answer, Problem},
+};
+
+mod ink;
+pub use ink::*;
 
 #[derive(Serialize, JsonSchema)]
 pub struct Session {
@@ -191,6 +197,19 @@ pub struct Tags {
     pub tags: Vec<String>,
 }
 
+impl Tags {
+    /// Lower case, sorted, each once; at most twelve of up to forty letters.
+    pub fn cleaned(&self) -> Answer<Vec<String>> {
+        let mut tags: Vec<String> = self.tags.iter().map(|t| t.trim().to_lowercase()).filter(|t| !t.is_empty()).collect();
+        tags.sort();
+        tags.dedup();
+        if tags.len() > 12 || tags.iter().any(|t| t.chars().count() > 40) {
+            return Err(Problem::input("there can be up to twelve tags of up to forty letters"));
+        }
+        Ok(tags)
+    }
+}
+
 #[derive(Serialize, JsonSchema)]
 pub struct PenView {
     pub id: Uuid,
@@ -325,6 +344,11 @@ pub struct BrushSummary {
     pub brush: Brush,
     pub pen: Option<String>,
     pub profile: Option<String>,
+    pub tags: Vec<String>,
+    /// When it was last inked with.
+    pub used_at: Option<String>,
+    /// Line roles of the pen roll that are inked with it.
+    pub used_in: Vec<String>,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -386,6 +410,9 @@ pub struct BenchRequest {
     /// Parts to be fitted to the pen again; all others are locked.
     #[serde(default)]
     pub fit: Vec<Part>,
+    /// A version whose lane is laid under the brush's.
+    #[serde(default)]
+    pub under: Option<i32>,
 }
 
 /// What can be laid over one another besides lines of one effort.
@@ -394,6 +421,13 @@ pub struct BenchRequest {
 pub enum LaneExercise {
     Flick,
     Ramp,
+    Slow,
+    Normal,
+    Fast,
+    Dots,
+    Fan,
+    Circle,
+    Hatching,
 }
 
 #[derive(Serialize, JsonSchema)]

@@ -1,7 +1,7 @@
 //! Pen and brush laid over one ruler: the pen's line as scanned, the hand's stroke as inked, and what lies between.
 
 use eddymist_ink::{Inker, Stroke};
-use eddymist_measure::{sheet::StrokeReading, stats::moving_mean};
+use eddymist_measure::{course::Coarseness, sheet::StrokeReading, stats::moving_mean};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -72,6 +72,22 @@ pub struct Lane {
     pub difference: Vec<[f64; 2]>,
     pub pen_mm: f64,
     pub brush_mm: f64,
+    /// What stands along the ruler: `mm`, `degrees`, or numbers of `dots` or `lines`.
+    pub along: Along,
+    /// An earlier version of the brush, laid under.
+    pub under: Vec<[f64; 2]>,
+    /// How close the lines of hatching lie: the pen's, and the brush's over the same lines.
+    pub hatching: Option<[Coarseness; 2]>,
+}
+
+/// What stands along a lane's ruler.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Along {
+    Mm,
+    Degrees,
+    Dots,
+    Lines,
 }
 
 /// Where a pen's line and a stroke of another length lie over one another.
@@ -91,7 +107,17 @@ pub fn lane(pen: Option<&PenLine>, stroke: Option<&Stroke>, inker: &Inker, align
     let shift = |length: f64| if align == Align::End { length_mm - length } else { 0.0 };
     let (pen_at, brush_at) = (shift(pen_length), shift(brush_length));
     widths.iter_mut().for_each(|w| w[0] += brush_at);
-    let mut out = Lane { length_mm, pen: Vec::new(), brush: Vec::new(), difference: Vec::new(), pen_mm: 0.0, brush_mm: middle(&widths) };
+    let mut out = Lane {
+        length_mm,
+        pen: Vec::new(),
+        brush: Vec::new(),
+        difference: Vec::new(),
+        pen_mm: 0.0,
+        brush_mm: middle(&widths),
+        along: Along::Mm,
+        under: Vec::new(),
+        hatching: None,
+    };
     if let Some(p) = pen {
         let at = |i: usize| pen_at + i as f64 * p.step_mm;
         out.pen = p.left_mm.iter().enumerate().map(|(i, e)| [at(i), *e]).chain(p.right_mm.iter().enumerate().rev().map(|(i, e)| [at(i), *e])).collect();
@@ -116,19 +142,19 @@ pub fn lane(pen: Option<&PenLine>, stroke: Option<&Stroke>, inker: &Inker, align
 }
 
 /// `[mm along, width]` of a stroke as inked.
-fn inked(stroke: &Stroke, inker: &Inker) -> Vec<[f64; 2]> {
+pub(crate) fn inked(stroke: &Stroke, inker: &Inker) -> Vec<[f64; 2]> {
     let samples = inker.ink(stroke).samples;
     let way = eddymist_ink::stroke::along(samples.iter().map(|s| (s.x, s.y)));
     samples.iter().zip(way).map(|(s, w)| [w, s.width_mm]).collect()
 }
 
-fn middle(pairs: &[[f64; 2]]) -> f64 {
+pub(crate) fn middle(pairs: &[[f64; 2]]) -> f64 {
     let n = pairs.len();
     let part = &pairs[n / 5..n - n / 5];
     part.iter().map(|p| p[1]).sum::<f64>() / part.len().max(1) as f64
 }
 
-fn interpolate(pairs: &[[f64; 2]], s: f64) -> f64 {
+pub(crate) fn interpolate(pairs: &[[f64; 2]], s: f64) -> f64 {
     let i = pairs.partition_point(|p| p[0] < s).clamp(1, pairs.len().max(2) - 1);
     let (Some(a), Some(b)) = (pairs.get(i - 1), pairs.get(i)) else {
         return pairs.first().map_or(0.0, |p| p[1]);

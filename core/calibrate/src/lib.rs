@@ -1,6 +1,8 @@
 //! Warm-up to tablet profile; pen card and warm-up to brush.
 
+pub mod blind;
 pub mod compare;
+pub mod exercises;
 pub mod figures;
 pub mod isotonic;
 pub mod lanes;
@@ -10,6 +12,7 @@ pub mod parts;
 pub mod pen_card;
 pub mod profile;
 pub mod quantiles;
+pub mod recipe;
 pub mod sheet_card;
 pub mod smoothing;
 pub mod steadiness;

@@ -30,10 +30,22 @@ pub fn svg(strokes: &[Inked], colour: &str) -> String {
     let [l, t, r, b] = bounds(strokes).unwrap_or([0.0, 0.0, 1.0, 1.0]);
     let (w, h) = (r - l, b - t);
     let mut out = format!("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{w:.4}mm\" height=\"{h:.4}mm\" viewBox=\"{l:.4} {t:.4} {w:.4} {h:.4}\">\n");
+    out.push_str(&svg_strokes(strokes, colour));
+    out.push_str("</svg>\n");
+    out
+}
+
+/// The strokes alone, as a group, with the filter that softens their edges.
+pub fn svg_strokes(strokes: &[Inked], colour: &str) -> String {
+    let [l, t, r, b] = bounds(strokes).unwrap_or([0.0, 0.0, 1.0, 1.0]);
+    let (w, h) = (r - l, b - t);
     let soft = strokes.iter().map(Inked::blur_mm).fold(0.0, f64::max);
+    let mut out = String::new();
+    // The name tells filters of one file apart by where they lie.
+    let id = format!("soft-{:.0}-{:.0}-{:.0}", soft * 1e5, l * 1e3, t * 1e3);
     if soft > 0.0 {
         out.push_str(&format!(
-            "<filter id=\"soft\" filterUnits=\"userSpaceOnUse\" x=\"{l:.4}\" y=\"{t:.4}\" width=\"{w:.4}\" height=\"{h:.4}\"><feGaussianBlur stdDeviation=\"{soft:.5}\"/></filter>\n"
+            "<filter id=\"{id}\" filterUnits=\"userSpaceOnUse\" x=\"{l:.4}\" y=\"{t:.4}\" width=\"{w:.4}\" height=\"{h:.4}\"><feGaussianBlur stdDeviation=\"{soft:.5}\"/></filter>\n"
         ));
     }
     out.push_str(&format!("<g fill=\"{colour}\" fill-rule=\"nonzero\">\n"));
@@ -45,7 +57,7 @@ pub fn svg(strokes: &[Inked], colour: &str) -> String {
         let paths = s.svg_paths(TOLERANCE_MM);
         let grouped = paths.len() > 1 || soft > 0.0;
         if grouped {
-            out.push_str(if soft > 0.0 { "<g filter=\"url(#soft)\">\n" } else { "<g>\n" });
+            out.push_str(&if soft > 0.0 { format!("<g filter=\"url(#{id})\">\n") } else { "<g>\n".into() });
         }
         for (d, alpha) in paths {
             let opacity = if alpha < 1.0 { format!(" fill-opacity=\"{alpha:.4}\"") } else { String::new() };
@@ -55,22 +67,33 @@ pub fn svg(strokes: &[Inked], colour: &str) -> String {
             out.push_str("</g>\n");
         }
     }
-    out.push_str("</g>\n</svg>\n");
+    out.push_str("</g>\n");
     out
+}
+
+/// A colour `#rrggbb` as bytes.
+pub(crate) fn rgb_of(colour: &str) -> [u8; 3] {
+    let [_, r, g, b] = u32::from_str_radix(colour.trim_start_matches('#'), 16).unwrap_or(0).to_be_bytes();
+    [r, g, b]
 }
 
 /// A stamped stroke as an SVG image; none of other lays.
 fn picture(s: &Inked, colour: &str) -> Option<String> {
     s.stamping.as_ref()?;
+    let (bytes, [x, y, w, h]) = coloured_png(s, colour)?;
+    Some(format!("<image x=\"{x:.4}\" y=\"{y:.4}\" width=\"{w:.4}\" height=\"{h:.4}\" href=\"data:image/png;base64,{}\"/>\n", STANDARD.encode(bytes)))
+}
+
+/// One stroke's ink in a colour as a PNG, and where it lies: `[left, top, width, height]` in mm.
+pub(crate) fn coloured_png(s: &Inked, colour: &str) -> Option<(Vec<u8>, [f64; 4])> {
     let [l, t, r, b] = s.bounds()?;
     let px_per_mm = (600.0 / 25.4f64).min(MAX_SIDE / (r - l).max(b - t)).min((MOST_PIXELS / ((r - l) * (b - t)).max(1e-9)).sqrt());
     let (w, h) = (((r - l) * px_per_mm).ceil().max(1.0), ((b - t) * px_per_mm).ceil().max(1.0));
     let c = s.raster(px_per_mm, [l, t], w as usize, h as usize);
-    let rgb = u32::from_str_radix(colour.trim_start_matches('#'), 16).unwrap_or(0).to_be_bytes();
-    let data: Vec<u8> = c.data.iter().flat_map(|a| [rgb[1], rgb[2], rgb[3], (a * 255.0).round() as u8]).collect();
+    let [red, green, blue] = rgb_of(colour);
+    let data: Vec<u8> = c.data.iter().flat_map(|a| [red, green, blue, (a * 255.0).round() as u8]).collect();
     let bytes = write_png(w as usize, h as usize, PngKind::Rgba, &data, Some(px_per_mm)).ok()?;
-    let (w, h) = (w / px_per_mm, h / px_per_mm);
-    Some(format!("<image x=\"{l:.4}\" y=\"{t:.4}\" width=\"{w:.4}\" height=\"{h:.4}\" href=\"data:image/png;base64,{}\"/>\n", STANDARD.encode(bytes)))
+    Some((bytes, [l, t, w / px_per_mm, h / px_per_mm]))
 }
 
 /// Black coverage as alpha at `dpi`, cut to the ink with a margin of two px.

@@ -6,9 +6,13 @@ pub mod images;
 pub mod ink_out;
 pub mod inkml;
 pub mod lettering;
+pub mod library;
 pub mod manifest;
+pub mod path_ink;
+pub mod pdf;
 pub mod pen_out;
 pub mod pen_sheet;
+pub mod proof_sheet;
 pub mod sheet;
 pub mod svg_paths;
 

@@ -13,10 +13,11 @@ use crate::{
     ReadError,
     images::{PngKind, write_png},
     lettering::{length, words},
+    pdf::{Mark, pages},
 };
 
 /// A hair line on the sheet, mm.
-const HAIR: f64 = 0.12;
+pub(crate) const HAIR: f64 = 0.12;
 
 /// Everything printed, in mm from the page's top left corner.
 pub fn drawing(plan: &SheetPlan) -> Vec<Outline> {
@@ -31,7 +32,7 @@ fn bar(x: f64, y: f64, w: f64, h: f64) -> Outline {
 }
 
 /// A straight hair line or tick.
-fn tick(a: [f64; 2], b: [f64; 2], width: f64) -> Outline {
+pub(crate) fn tick(a: [f64; 2], b: [f64; 2], width: f64) -> Outline {
     let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
     let n = dx.hypot(dy).max(1e-9);
     let (u, v) = (-dy / n * 0.5 * width, dx / n * 0.5 * width);
@@ -214,30 +215,8 @@ pub fn svg(plan: &SheetPlan) -> String {
 
 /// PDF of one page at true size.
 pub fn pdf(plan: &SheetPlan) -> Result<Vec<u8>, ReadError> {
-    use krilla::{Document, geom::PathBuilder, metadata::Metadata, page::PageSettings, paint::Fill};
-    let failed = |what: &str| ReadError::Kind(format!("the sheet could not be written as PDF: {what}"));
-    let pt = |mm: f64| (mm * 72.0 / 25.4) as f32;
-    let [w, h] = plan.size_mm;
-    let mut document = Document::new();
-    let mut page = document.start_page_with(PageSettings::from_wh(pt(w), pt(h)).ok_or_else(|| failed("its page has no size"))?);
-    let mut surface = page.surface();
-    let mut all = PathBuilder::new();
-    for path in drawing(plan).iter().flat_map(|o| &o.paths) {
-        for (i, p) in path.iter().enumerate() {
-            if i == 0 {
-                all.move_to(pt(p[0]), pt(p[1]));
-            } else {
-                all.line_to(pt(p[0]), pt(p[1]));
-            }
-        }
-        all.close();
-    }
-    surface.set_fill(Some(Fill { paint: krilla::color::luma::Color::black().into(), ..Fill::default() }));
-    surface.draw_path(&all.finish().ok_or_else(|| failed("it is empty"))?);
-    surface.finish();
-    page.finish();
-    document.set_metadata(Metadata::new().title(format!("Sampler sheet {}", plan.number)));
-    document.finish().map_err(|e| failed(&format!("{e:?}")))
+    let paths = drawing(plan).into_iter().flat_map(|o| o.paths).collect();
+    pages(plan.size_mm, &format!("Sampler sheet {}", plan.number), &[vec![Mark::Paths { paths, rgb: [0; 3], alpha: 1.0 }]])
 }
 
 /// Coverage of what is printed, as grey on white.

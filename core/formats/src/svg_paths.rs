@@ -8,8 +8,22 @@ use crate::ReadError;
 /// Paths sampled in mm, and whether the file stated physical units.
 pub struct SvgPaths {
     pub strokes: Vec<Stroke>,
+    /// Of each stroke: what it looks like and where it stands in the file.
+    pub marks: Vec<SvgMark>,
     pub in_mm: bool,
 }
+
+/// What lines are told apart by.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct SvgMark {
+    /// Of its stroke, or of its fill where it has none: `#rrggbb`.
+    pub colour: String,
+    /// The name of the innermost group that has one.
+    pub layer: String,
+}
+
+/// All paths together have at most so many points, once sampled.
+const MOST_POINTS: usize = 2_000_000;
 
 /// Distance of samples along a path, mm.
 const STEP_MM: f64 = 0.25;
@@ -25,27 +39,42 @@ pub fn read(text: &str) -> Result<SvgPaths, ReadError> {
         return Err(ReadError::Svg(format!("the root is <{}>, and <svg> is needed", root.tag_name().name())));
     }
     let in_mm = root.attribute("width").is_some_and(|w| ["mm", "cm", "in", "pt", "pc"].iter().any(|u| w.trim().ends_with(u)));
-    let tree = usvg::Tree::from_xmltree(&document, &usvg::Options::default()).map_err(|e| ReadError::Svg(e.to_string()))?;
-    let mut strokes = Vec::new();
-    collect(tree.root(), &mut strokes);
+    // Nothing outside the file is looked at.
+    let nothing = usvg::ImageHrefResolver { resolve_string: Box::new(|_, _| None), ..Default::default() };
+    let options = usvg::Options { image_href_resolver: nothing, ..Default::default() };
+    let tree = usvg::Tree::from_xmltree(&document, &options).map_err(|e| ReadError::Svg(e.to_string()))?;
+    let (mut strokes, mut marks) = (Vec::new(), Vec::new());
+    collect(tree.root(), "", &mut strokes, &mut marks, &mut 0)?;
     if strokes.is_empty() {
         return Err(ReadError::Svg("there is no path in it".into()));
     }
-    Ok(SvgPaths { strokes, in_mm })
+    Ok(SvgPaths { strokes, marks, in_mm })
 }
 
-fn collect(group: &usvg::Group, out: &mut Vec<Stroke>) {
+fn collect(group: &usvg::Group, layer: &str, out: &mut Vec<Stroke>, marks: &mut Vec<SvgMark>, points: &mut usize) -> Result<(), ReadError> {
+    let layer = if group.id().is_empty() { layer } else { group.id() };
     for node in group.children() {
         match node {
-            usvg::Node::Group(g) => collect(g, out),
+            usvg::Node::Group(g) => collect(g, layer, out, marks, points)?,
             usvg::Node::Path(p) => {
                 if let Some(data) = p.data().clone().transform(p.abs_transform()) {
                     trace(&data, out);
                 }
+                let paint = p.stroke().map(|s| s.paint()).or(p.fill().map(|f| f.paint()));
+                let colour = match paint {
+                    Some(usvg::Paint::Color(c)) => format!("#{:02x}{:02x}{:02x}", c.red, c.green, c.blue),
+                    _ => String::new(),
+                };
+                *points += out[marks.len()..].iter().map(|s| s.samples.len()).sum::<usize>();
+                if *points > MOST_POINTS {
+                    return Err(ReadError::Svg(format!("its paths have more than {MOST_POINTS} points once sampled every {STEP_MM} mm: split the file")));
+                }
+                marks.resize(out.len(), SvgMark { colour, layer: layer.into() });
             }
             _ => {}
         }
     }
+    Ok(())
 }
 
 fn trace(path: &usvg::tiny_skia_path::Path, out: &mut Vec<Stroke>) {

@@ -98,6 +98,11 @@ impl Inker {
         Grid { px_per_mm: self.px_per_mm, origin_mm: [0.0; 2] }
     }
 
+    /// The same with effort by a course along the stroke, whatever the pressure.
+    pub fn with_course(self, course: Course) -> Self {
+        Self { course: Some(course), ..self }
+    }
+
     /// The brush that is inked with.
     pub fn brush(&self) -> &Brush {
         &self.brush

@@ -21,6 +21,7 @@ pub mod noise;
 pub mod outline;
 pub mod picture;
 pub mod polygon;
+pub mod proof;
 pub mod raster;
 pub mod smoothing;
 pub mod strip;

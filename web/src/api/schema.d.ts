@@ -235,6 +235,107 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/brushes/{id}/blind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Its blind proofs */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BlindKept"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/brushes/{id}/blind/{proof}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer a blind proof */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    proof: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BlindAnswers"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BlindTold"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/brushes/{id}/current": {
         parameters: {
             query?: never;
@@ -268,6 +369,58 @@ export interface paths {
                     };
                     content: {
                         "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/brushes/{id}/density": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How coarse and how dark it makes strokes */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DenseStrokes"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Density"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -339,6 +492,107 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/brushes/{id}/recipe/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recipe for another program's brush, by its card */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    other: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RecipeView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/brushes/{id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Tag a brush */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["Tags"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/brushes/{id}/versions": {
         parameters: {
             query?: never;
@@ -372,6 +626,55 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/brushes/{id}/versions/{version}/blind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a blind proof of a version */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    version: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BlindView"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -1049,6 +1352,139 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All brushes and the pen roll as one file */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Bring a library in */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TakeLibrary"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LibraryTaken"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/library/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a library; nothing is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LibraryText"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LibraryReading"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/members": {
         parameters: {
             query?: never;
@@ -1132,6 +1568,112 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["NameRead"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/paths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read the lines of an SVG; nothing is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        dpi?: string;
+                        file?: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PathsView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/paths/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ink lines: svg (outlines) or inkml (strokes) */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["InkPaths"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -1854,6 +2396,137 @@ export interface paths {
             };
         };
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/proof-sheet/{brushes}/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The proof sheet of id@version,…: pdf or svg */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    brushes: string;
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/roll": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pen roll */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RollItem"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /** Change the pen roll */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RollItem"][];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RollItem"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         post?: never;
         delete?: never;
         options?: never;
@@ -2591,6 +3264,11 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * @description What stands along a lane's ruler.
+         * @enum {string}
+         */
+        Along: "mm" | "degrees" | "dots" | "lines";
+        /**
          * @description What the nib's angle is fixed to.
          * @enum {string}
          */
@@ -2625,6 +3303,12 @@ export interface components {
              * @default []
              */
             fit?: components["schemas"]["Part"][];
+            /**
+             * Format: int32
+             * @description A version whose lane is laid under the brush's.
+             * @default null
+             */
+            under?: number | null;
         };
         /** @description What lies beside the sheet. */
         Beside: {
@@ -2636,6 +3320,40 @@ export interface components {
         };
         /** @enum {string} */
         BesideKind: "card" | "rule";
+        BlindAnswers: {
+            /** @description For every line whether it is taken for the pen's. */
+            of_pen: boolean[];
+        };
+        BlindKept: {
+            at: string;
+            by: string;
+            result: components["schemas"]["BlindResult"];
+            /** Format: int32 */
+            version: number;
+        };
+        /** @description What came of it. */
+        BlindResult: {
+            /** @description How often the two are told apart, at least and at most (95 %). */
+            interval: number[];
+            /** Format: uint32 */
+            of: number;
+            /** Format: uint32 */
+            right: number;
+            says: string;
+        };
+        /** @description What came of a proof, with the lines that were the pen's. */
+        BlindTold: {
+            of_pen: boolean[];
+            result: components["schemas"]["BlindResult"];
+        };
+        /** @description Lines to be told apart: the pen's and the brush's, in chance order. */
+        BlindView: {
+            /** Format: uuid */
+            id: string;
+            /** Format: double */
+            length_mm: number;
+            lines: components["schemas"]["FlatLine"][];
+        };
         /** @description Figures of a stroke's body. */
         Body: {
             /** Format: double */
@@ -2685,6 +3403,8 @@ export interface components {
             /** @description Factor on the width by speed of the hand: `[mm/s, factor]` knots. */
             pace?: number[][] | null;
             pooling?: components["schemas"]["Pooling"] | null;
+            /** @description The lay runs from the stroke's end to its start. */
+            reversed?: boolean;
             /**
              * Format: uint64
              * @default 0
@@ -2708,7 +3428,12 @@ export interface components {
             name: string;
             pen?: string | null;
             profile?: string | null;
+            tags: string[];
             unsaved: boolean;
+            /** @description When it was last inked with. */
+            used_at?: string | null;
+            /** @description Line roles of the pen roll that are inked with it. */
+            used_in: string[];
         };
         BrushVersion: {
             at: string;
@@ -2887,6 +3612,8 @@ export interface components {
             interval?: number[] | null;
             unit: string;
         };
+        /** @description What becomes of a brush whose name is taken. */
+        ClashChoice: "rename" | "version" | "leave";
         /** @description How close lines lie to one another for their width. */
         Coarseness: {
             /** Format: double */
@@ -2947,6 +3674,26 @@ export interface components {
             name: string;
             part: components["schemas"]["PartIn"];
             password: string;
+        };
+        /** @description Strokes as the page took them, six numbers a sample, to be inked with a brush. */
+        DenseStrokes: {
+            brush: components["schemas"]["Brush"];
+            strokes: (number | null)[][];
+        };
+        /** @description How dense a brush makes what was drawn. */
+        Density: {
+            /** @description Absent where no line has a neighbour. */
+            coarseness?: components["schemas"]["Coarseness"] | null;
+            /**
+             * Format: double
+             * @description How much bends distort a shape that is bent along the strokes: the worst stroke's.
+             */
+            distortion?: number | null;
+            /**
+             * Format: double
+             * @description Share of the drawn box that is ink.
+             */
+            tone: number;
         };
         DeskItem: {
             next: string;
@@ -3126,6 +3873,10 @@ export interface components {
             password: string;
             production: string;
         };
+        /** @description A line on a flat ground, level, cut to a length: closed paths in mm, the line along y = 0. */
+        FlatLine: {
+            paths: number[][][];
+        };
         /** @description A line of any course: its middle in scan px and its width there, mm. */
         FreeLine: {
             points_px: number[][];
@@ -3148,6 +3899,20 @@ export interface components {
         };
         /** @enum {string} */
         HandOn: "ready" | "return";
+        InkPaths: {
+            /** Format: uuid */
+            brush_id: string;
+            lines: components["schemas"]["PathToInk"][];
+            /**
+             * Format: double
+             * @description The picture's size against how it came.
+             */
+            scale: number;
+            /** Format: int32 */
+            version: number;
+            /** @description Whether weights grow with the picture, or stay in mm. */
+            weight_scales: boolean;
+        };
         /**
          * @description One intended stroke: its effort over the share of its way.
          * @enum {string}
@@ -3180,22 +3945,28 @@ export interface components {
         };
         /** @description One exercise on the bench: closed shapes in mm, the line along y = 0. */
         Lane: {
+            /** @description What stands along the ruler: `mm`, `degrees`, or numbers of `dots` or `lines`. */
+            along: components["schemas"]["Along"];
             brush: number[][];
             /** Format: double */
             brush_mm: number;
             /** @description Brush minus pen, `[mm along, µm]`. */
             difference: number[][];
+            /** @description How close the lines of hatching lie: the pen's, and the brush's over the same lines. */
+            hatching?: components["schemas"]["Coarseness"][] | null;
             /** Format: double */
             length_mm: number;
             pen: number[][];
             /** Format: double */
             pen_mm: number;
+            /** @description An earlier version of the brush, laid under. */
+            under: number[][];
         };
         /**
          * @description What can be laid over one another besides lines of one effort.
          * @enum {string}
          */
-        LaneExercise: "flick" | "ramp";
+        LaneExercise: "flick" | "ramp" | "slow" | "normal" | "fast" | "dots" | "fan" | "circle" | "hatching";
         /** @description How ink is laid along the stroke. */
         Lay: {
             /** @constant */
@@ -3203,67 +3974,101 @@ export interface components {
         } | {
             /** @constant */
             kind: "bent";
-            /** @default false */
-            reversed?: boolean;
-            shape_svg: string;
+            /** @description SVG path data: x runs along the stroke, y down; any unit. */
+            shape_path: string;
         } | {
             /**
              * Format: double
-             * @default null
+             * @description Broken and capped where the stroke turns by more than this within a nib's length, degrees.
              */
             break_over_deg?: number | null;
+            /** @description Shares of the shape's length that its start and its end take. */
             caps: number[];
             /** @constant */
             kind: "capped-run";
-            /** @default false */
-            reversed?: boolean;
-            shape_svg: string;
+            /** @description SVG path data in one piece: x runs along the stroke, y down; its height is the nib's length. */
+            shape_path: string;
         } | {
             /** Format: uint32 */
             hairs: number;
             /** @constant */
             kind: "bristled";
-            /** Format: double */
-            load: number;
-            /** Format: double */
-            spread: number;
-            /** Format: double */
-            stiffness: number;
-        } | {
             /**
              * Format: double
-             * @default 0
+             * @description How much ink the hairs hold: 0 none, 1 enough for a firm and slow stroke, more is wetter.
              */
+            load: number;
+            /**
+             * Format: double
+             * @description How unlike in length the hairs are: the shortest touches from this effort on, 0…1.
+             */
+            spread: number;
+            /**
+             * Format: double
+             * @description 1: the bundle keeps its shape; 0: its hairs trail by half its length.
+             */
+            stiffness: number;
+        } | {
+            /** Format: double */
             angle_range_deg?: number;
             /** @constant */
             kind: "stamped";
-            /**
-             * Format: double
-             * @default 0
-             */
+            /** Format: double */
             scatter?: number;
-            /** @default null */
+            /** @description A second nib that must also cover. */
             second_tip_png?: string | null;
             /**
              * Format: double
-             * @default 0
+             * @description Ranges within which chance varies: of size and spacing as shares, of the angle in degrees, sideways in nib lengths.
              */
             size_range?: number;
             /** Format: double */
             spacing: number;
-            /**
-             * Format: double
-             * @default 0
-             */
+            /** Format: double */
             spacing_range?: number;
+            /** @description PNG in a data URI: coverage alone, its longer side is the nib's length. */
             tip_png: string;
-            /** @default false */
+            /** @description Whether light pixels of the tooth are its high fibres, or dark ones. */
             tooth_high_is_light?: boolean;
-            /** @default null */
+            /** @description Heights of the paper with their resolution; they repeat over the page. */
             tooth_png?: string | null;
         } | {
             /** @constant */
             kind: "pixel";
+        };
+        LibraryBrushRead: {
+            brush: components["schemas"]["Brush"];
+            /** @description A brush of the same name on the rack. */
+            clash?: components["schemas"]["LibraryClash"] | null;
+            tags: string[];
+        };
+        LibraryClash: {
+            /** Format: uuid */
+            id: string;
+            /** @description Whether its current version is the same brush. */
+            same: boolean;
+            /** Format: int32 */
+            version: number;
+        };
+        /** @description A library that was read: nothing is kept. */
+        LibraryReading: {
+            brushes: components["schemas"]["LibraryBrushRead"][];
+            roll: components["schemas"]["RollEntry"][];
+        };
+        /** @description What came in. */
+        LibraryTaken: {
+            /** Format: uint32 */
+            left: number;
+            /** Format: uint32 */
+            made: number;
+            /** Format: uint32 */
+            roll: number;
+            /** Format: uint32 */
+            versions: number;
+        };
+        LibraryText: {
+            /** @description The file's text. */
+            library: string;
         };
         Limits: {
             /**
@@ -3712,6 +4517,40 @@ export interface components {
             unit: string;
             verdict: components["schemas"]["Verdict"];
         };
+        PathLine: {
+            colour: string;
+            layer: string;
+            /** Format: double */
+            length_mm: number;
+            /** @description `[x, y]` in mm. */
+            points: number[][];
+        };
+        /** @description A path as it is to be inked. */
+        PathToInk: {
+            /**
+             * @description `rise`, `swell`, `fall`, `even`, or knots as JSON: `[[0,0.2],[1,1]]`.
+             * @default even
+             */
+            course?: string;
+            /** @description `[x, y]` in mm. */
+            points: number[][];
+            /** @default false */
+            reversed?: boolean;
+            /**
+             * Format: double
+             * @description Factor on the brush's weight, and on what goes with it.
+             * @default 1
+             */
+            weight_factor?: number;
+        };
+        /** @description Lines of a picture that can be inked. */
+        PathsView: {
+            /** @description `[left, top, right, bottom]` in mm. */
+            bounds: number[];
+            /** @description Whether the file states its size; else 96 px to the inch were taken. */
+            in_mm: boolean;
+            lines: components["schemas"]["PathLine"][];
+        };
         /** @description A part that was not shown is absent, never zero. */
         PenCard: {
             /** Format: double */
@@ -3863,6 +4702,54 @@ export interface components {
             /** Format: double */
             effort: number;
         };
+        /** @description Numbers and pictures of one recipe. */
+        Recipe: {
+            /**
+             * Format: double
+             * @description Direction of the tip's length, degrees counter-clockwise.
+             */
+            angle_deg: number;
+            /** @description Four points of the correction: pressure from the tablet, pressure that the brush is to get. */
+            correction: number[][];
+            /**
+             * Format: double
+             * @description The pen's least width over its greatest.
+             */
+            least_size: number;
+            /**
+             * Format: double
+             * @description Largest difference that is left when the points are joined straight, mm.
+             */
+            left_mm: number;
+            /**
+             * Format: double
+             * @description Breadth over length of the tip; 1 is round.
+             */
+            roundness: number;
+            /** @description What the correction cannot give, and what was assumed. */
+            says: string[];
+            /**
+             * Format: double
+             * @description The size that it was tried at may stay; where the pen is wider, this is the factor on it.
+             */
+            size_factor: number;
+            /**
+             * Format: double
+             * @description Distance of the tip's prints over its size: tight enough for a line.
+             */
+            spacing: number;
+            /** @description Width that the brush is to draw at each of the points, mm. */
+            widths_mm: number[];
+        };
+        /** @description A recipe with its pictures. */
+        RecipeView: {
+            /** @description The pen that the recipe makes for, and what was measured of the other brush. */
+            pen: string;
+            recipe: components["schemas"]["Recipe"];
+            there: string;
+            /** @description The tip, a PNG as a data URI. */
+            tip_png: string;
+        };
         /** @description Lines that must weigh the same, or marks that are not judged. */
         Role: {
             /** @default any */
@@ -3906,6 +4793,45 @@ export interface components {
              * @description CIEDE2000 about the colour.
              */
             tolerance?: number | null;
+        };
+        /** @description What one line role is inked with. */
+        RollEntry: {
+            /** @description Name of a brush of this file. */
+            brush: string;
+            /** @description `#rrggbb`; left out, it is the brush's own. */
+            colour?: string | null;
+            role: string;
+            /**
+             * Format: double
+             * @default 1
+             */
+            weight_factor?: number;
+        };
+        /** @description What one line role is inked with. */
+        RollItem: {
+            /**
+             * @description The brush's name; what is sent here is not read.
+             * @default
+             */
+            brush?: string;
+            /** Format: uuid */
+            brush_id: string;
+            /**
+             * @description `#rrggbb`; absent, it is the brush's own.
+             * @default null
+             */
+            colour?: string | null;
+            /**
+             * Format: int32
+             * @description The brush's own current version; what is sent here is not read.
+             * @default 0
+             */
+            current_version?: number;
+            role: string;
+            /** Format: int32 */
+            version: number;
+            /** Format: double */
+            weight_factor: number;
         };
         SaveBrush: {
             brush: components["schemas"]["Brush"];
@@ -4248,6 +5174,18 @@ export interface components {
         };
         Tags: {
             tags: string[];
+        };
+        TakeLibrary: {
+            /** @description By name of the brush; every clash needs one. */
+            clashes?: {
+                [key: string]: components["schemas"]["ClashChoice"];
+            };
+            library: string;
+            /**
+             * @description Whether the file's pen roll replaces the production's.
+             * @default false
+             */
+            with_roll?: boolean;
         };
         /**
          * @description A taper multiplies the width by `t + (1 − t)·(d/L)^shape`, `t = min(1, tip_width_mm / width there)`,

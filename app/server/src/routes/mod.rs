@@ -4,7 +4,10 @@ mod brushes;
 mod deliveries;
 mod desk;
 mod guides;
+mod inked;
+mod library;
 mod pens;
+mod proofs;
 mod session;
 mod sheets;
 mod tablets;
@@ -106,6 +109,20 @@ pub fn api() -> Api {
         .write::<SaveBrush, Created, _, _>("post", &p("/brushes/{id}/versions"), "Save: adds a version", brushes::save)
         .write::<GoBack, (), _, _>("post", &p("/brushes/{id}/current"), "Go back to a version", brushes::go_back)
         .write::<BenchRequest, Bench, _, _>("post", &p("/brushes/{id}/bench"), "Pen and brush over one ruler", brushes::bench)
+        .write::<Tags, (), _, _>("put", &p("/brushes/{id}/tags"), "Tag a brush", library::tag)
+        .write::<DenseStrokes, Density, _, _>("post", &p("/brushes/{id}/density"), "How coarse and how dark it makes strokes", inked::density)
+        .read::<Vec<BlindKept>, _, _>(&p("/brushes/{id}/blind"), "Its blind proofs", proofs::kept)
+        .act::<BlindView, _, _>("post", &p("/brushes/{id}/versions/{version}/blind"), "Begin a blind proof of a version", proofs::begin)
+        .write::<BlindAnswers, BlindTold, _, _>("post", &p("/brushes/{id}/blind/{proof}"), "Answer a blind proof", proofs::answer)
+        .read::<RecipeView, _, _>(&p("/brushes/{id}/recipe/{other}"), "The recipe for another program's brush, by its card", proofs::make)
+        .read::<(), _, _>(&p("/proof-sheet/{brushes}/{kind}"), "The proof sheet of id@version,…: pdf or svg", inked::proof)
+        .upload::<PathsView, _, _>(&p("/paths"), "Read the lines of an SVG; nothing is kept", inked::paths)
+        .write::<InkPaths, (), _, _>("post", &p("/paths/{kind}"), "Ink lines: svg (outlines) or inkml (strokes)", inked::ink_paths)
+        .read::<(), _, _>(&p("/library"), "All brushes and the pen roll as one file", library::take)
+        .write::<LibraryText, LibraryReading, _, _>("post", &p("/library/read"), "Read a library; nothing is kept", library::read)
+        .write::<TakeLibrary, LibraryTaken, _, _>("post", &p("/library"), "Bring a library in", library::bring)
+        .read::<Vec<RollItem>, _, _>(&p("/roll"), "The pen roll", library::roll)
+        .write::<Vec<RollItem>, Vec<RollItem>, _, _>("put", &p("/roll"), "Change the pen roll", library::put_roll)
         .read::<Vec<GuideView>, _, _>(&p("/guides"), "Line guides", guides::list)
         .write::<eddymist_check::LineGuide, Created, _, _>("post", &p("/guides"), "A new guide", guides::create)
         .write::<SaveGuide, Created, _, _>("post", &p("/guides/{id}/versions"), "Save: adds a version", guides::save)

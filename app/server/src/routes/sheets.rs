@@ -37,7 +37,7 @@ use crate::{
     views::{Created, KeptSheet, NewSheetPen, PenView, SheetAgain, SheetView, Tags},
 };
 
-fn file(name: String, kind: &'static str, bytes: Vec<u8>) -> Response {
+pub(super) fn file(name: String, kind: &'static str, bytes: Vec<u8>) -> Response {
     ([(header::CONTENT_TYPE, kind.to_string()), (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))], bytes).into_response()
 }
 
@@ -195,12 +195,7 @@ pub async fn against(Extract(state): Extract<State>, access: Access, Path((_, id
 }
 
 pub async fn tag(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(new): Json<Tags>) -> Answer<Json<()>> {
-    let mut tags: Vec<String> = new.tags.iter().map(|t| t.trim().to_lowercase()).filter(|t| !t.is_empty()).collect();
-    tags.sort();
-    tags.dedup();
-    if tags.len() > 12 || tags.iter().any(|t| t.chars().count() > 40) {
-        return Err(Problem::input("a pen takes up to twelve tags of up to forty letters"));
-    }
+    let tags = new.cleaned()?;
     if !store::pens::tag(&state.pool, access.production, id, &tags).await? {
         return Err(Problem::not_found("the pen"));
     }

@@ -39,7 +39,8 @@ pub async fn create(pool: &PgPool, access: &Access, brush: &Brush, pen: Option<U
 
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<BrushSummary>, sqlx::Error> {
     let rows = sqlx::query!(
-        r#"SELECT b.id, b.name, b.current_version, b.draft IS NOT NULL AS "unsaved!", v.brush, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile
+        r#"SELECT b.id, b.name, b.current_version, b.draft IS NOT NULL AS "unsaved!", v.brush, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile,
+                  b.tags, b.used_at, ARRAY(SELECT r.role FROM pen_roll r WHERE r.brush_id = b.id ORDER BY r.place) AS "used_in!"
            FROM brushes b JOIN brush_versions v ON v.brush_id = b.id AND v.version = b.current_version
            LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id
            WHERE b.production_id = $1 ORDER BY b.created_at"#,
@@ -57,6 +58,9 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<BrushSummary>, 
                 brush: document(r.brush)?,
                 pen: r.pen,
                 profile: r.profile,
+                tags: r.tags,
+                used_at: r.used_at.map(iso),
+                used_in: r.used_in,
             })
         })
         .collect()

@@ -8,6 +8,7 @@ pub mod images;
 pub mod members;
 pub mod pens;
 pub mod profiles;
+pub mod roll;
 
 /// A time as ISO 8601 in UTC.
 pub fn iso(t: time::OffsetDateTime) -> String {

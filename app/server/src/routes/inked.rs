@@ -1,0 +1,149 @@
+//! What a brush makes of given strokes: the proof sheet, existing paths, and how dense it makes a drawing.
+
+use axum::{
+    Json,
+    extract::{Multipart, Path, State as Extract},
+    response::Response,
+};
+use eddymist_formats::{
+    ink_out, inkml,
+    path_ink::PathPen,
+    proof_sheet::{self, Proof},
+    svg_paths,
+};
+use eddymist_ink::{Brush, Curve, Inker, Sample, Stroke};
+use eddymist_measure::course::Patch;
+use uuid::Uuid;
+
+use super::{pens::off_thread, sheets::file, uploaded};
+use crate::{
+    access::Access,
+    problem::{Answer, Problem},
+    state::State,
+    store,
+    views::{BrushVersion, DenseStrokes, Density, InkPaths, PathLine, PathsView},
+};
+
+/// Brushes on one proof sheet at most.
+const MOST_PROOFS: usize = 40;
+/// Resolution at which hatching is measured, px a mm, and the pixels of it at most.
+const FINE: f64 = 24.0;
+const MOST_PIXELS: f64 = 30e6;
+
+/// One version of a brush.
+pub async fn version(state: &State, access: &Access, id: Uuid, version: i32) -> Answer<(String, BrushVersion, Option<Vec<[f64; 2]>>)> {
+    let b = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let v = b.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
+    Ok((b.name, v, b.response))
+}
+
+/// The proof sheet of some versions: `id@version,id@version` as pdf or svg.
+pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list, kind)): Path<(Uuid, String, String)>) -> Answer<Response> {
+    let mut chosen: Vec<(Brush, String)> = Vec::new();
+    for item in list.split(',').take(MOST_PROOFS + 1) {
+        let asked = item.split_once('@').and_then(|(id, v)| Some((Uuid::parse_str(id).ok()?, v.parse().ok()?)));
+        let (id, number) = asked.ok_or_else(|| Problem::input("brushes of a proof sheet are named id@version, parted by commas"))?;
+        let (_, v, _) = version(&state, &access, id, number).await?;
+        let day = v.at.get(..10).unwrap_or_default().to_string();
+        chosen.push((v.brush, format!("version {number}, {}, {day}", v.by)));
+    }
+    if chosen.is_empty() || chosen.len() > MOST_PROOFS {
+        return Err(Problem::input(format!("a proof sheet shows 1 to {MOST_PROOFS} brushes")));
+    }
+    let name = format!("proof-sheet.{kind}");
+    let (media, bytes) = off_thread(move || {
+        let proofs: Vec<Proof> = chosen.iter().map(|(brush, says)| Proof { brush, says: says.clone() }).collect();
+        Ok(match kind.as_str() {
+            "pdf" => ("application/pdf", proof_sheet::pdf(&proofs).map_err(Problem::input)?),
+            "svg" => ("image/svg+xml", proof_sheet::svg(&proofs).map_err(Problem::input)?.into_bytes()),
+            _ => return Err(Problem::not_found("a proof sheet of that kind (pdf and svg are known)")),
+        })
+    })
+    .await?;
+    Ok(file(name, media, bytes))
+}
+
+/// Reads the lines of an SVG; nothing is kept.
+pub async fn paths(_: Access, body: Multipart) -> Answer<Json<PathsView>> {
+    let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
+        return Err(Problem::input("no file came with the request"));
+    };
+    let read = move || {
+        let text = String::from_utf8(bytes).map_err(|_| Problem::input("this is no SVG: it is not text"))?;
+        let found = svg_paths::read(&text).map_err(Problem::input)?;
+        let lines: Vec<PathLine> = found
+            .strokes
+            .iter()
+            .zip(&found.marks)
+            .map(|(s, m)| PathLine {
+                points: s.samples.iter().map(|p| [p.x, p.y]).collect(),
+                colour: m.colour.clone(),
+                layer: m.layer.clone(),
+                length_mm: s.lengths_mm().last().copied().unwrap_or(0.0),
+            })
+            .collect();
+        let all = lines.iter().flat_map(|l| &l.points);
+        let bounds = all.fold([f64::MAX, f64::MAX, f64::MIN, f64::MIN], |b, p| [b[0].min(p[0]), b[1].min(p[1]), b[2].max(p[0]), b[3].max(p[1])]);
+        Ok(PathsView { lines, in_mm: found.in_mm, bounds })
+    };
+    off_thread(read).await.map(Json)
+}
+
+/// Inks the lines and gives them as svg (outlines) or inkml (strokes with their widths).
+pub async fn ink_paths(Extract(state): Extract<State>, access: Access, Path((_, kind)): Path<(Uuid, String)>, Json(ask): Json<InkPaths>) -> Answer<Response> {
+    let (_, v, response) = version(&state, &access, ask.brush_id, ask.version).await?;
+    store::roll::used(&state.pool, access.production, ask.brush_id).await?;
+    if ask.lines.is_empty() {
+        return Err(Problem::input("no line is chosen: choose at least one"));
+    }
+    let name = format!("inked-paths.{kind}");
+    let (media, bytes) = off_thread(move || {
+        let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
+        let pen = PathPen { brush: &v.brush, response, scale: ask.scale, weight_scales: ask.weight_scales };
+        Ok(match kind.as_str() {
+            "svg" => ("image/svg+xml", ink_out::svg(&pen.ink(&ask.lines).map_err(Problem::input)?, &v.brush.colour).into_bytes()),
+            "inkml" => {
+                let (strokes, inked) = pen.inked_strokes(&ask.lines).map_err(Problem::input)?;
+                ("application/inkml+xml", inkml::write_strokes(&strokes, Some(&inked)).into_bytes())
+            }
+            _ => return Err(Problem::not_found("inked paths of that kind (svg and inkml are known)")),
+        })
+    })
+    .await?;
+    Ok(file(name, media, bytes))
+}
+
+/// How coarse and how dark a brush makes the strokes.
+pub async fn density(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id)): Path<(Uuid, Uuid)>,
+    Json(ask): Json<DenseStrokes>,
+) -> Answer<Json<Density>> {
+    let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let strokes: Vec<Stroke> = ask.strokes.iter().map(|s| Stroke::new(s.chunks_exact(6).filter_map(sample).collect())).collect();
+    let measured = move || {
+        let response = view.response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
+        let inker = Inker::new(&ask.brush, response, None).map_err(Problem::input)?;
+        let inked: Vec<_> = strokes.iter().map(|s| inker.ink(s)).collect();
+        let distortion = inked.iter().filter_map(|i| i.distortion()).map(|d| d.share).reduce(f64::max);
+        let inks: Vec<_> = inked.iter().map(|i| i.inked(0.002)).collect();
+        let bounds = inks.iter().filter_map(|i| i.bounds()).reduce(|a, b| [a[0].min(b[0]), a[1].min(b[1]), a[2].max(b[2]), a[3].max(b[3])]);
+        let Some([l, t, r, b]) = bounds else { return Ok(Density { coarseness: None, tone: 0.0, distortion }) };
+        let px = FINE.min((MOST_PIXELS / ((r - l) * (b - t)).max(1e-6)).sqrt());
+        let (width, height) = (((r - l) * px).ceil() as usize + 2, ((b - t) * px).ceil() as usize + 2);
+        let mut coverage = vec![0.0f32; width * height];
+        for i in &inks {
+            let c = i.raster(px, [l - 1.0 / px, t - 1.0 / px], width, height);
+            coverage.iter_mut().zip(&c.data).for_each(|(o, c)| *o = 1.0 - (1.0 - *o) * (1.0 - c));
+        }
+        let patch = Patch { width, height, coverage };
+        Ok(Density { coarseness: patch.coarseness(&patch.lines(), 1.0 / px), tone: patch.tone(), distortion })
+    };
+    off_thread(measured).await.map(Json)
+}
+
+/// Six numbers as a sample; none where it has no place.
+pub fn sample(v: &[Option<f64>]) -> Option<Sample> {
+    Some(Sample { t_ms: v[0].unwrap_or(0.0), x: v[1]?, y: v[2]?, pressure: v[3], azimuth_deg: v[4], elevation_deg: v[5] })
+}

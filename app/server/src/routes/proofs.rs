@@ -1,0 +1,132 @@
+//! The blind proof of a brush against its pen, and the recipe for a brush of another program.
+
+use axum::{
+    Json,
+    extract::{Path, State as Extract},
+};
+use base64::{Engine, engine::general_purpose::STANDARD};
+use eddymist_calibrate::{
+    Exercise,
+    blind::{BlindResult, FlatLine, of_brush, of_pen},
+    lanes::PenLine,
+    recipe::recipe,
+};
+use eddymist_formats::images::{PngKind, write_png};
+use eddymist_ink::{Curve, Inker};
+use eddymist_measure::sheet::layout::CellKind;
+use uuid::Uuid;
+
+use super::{
+    brushes::{Against, against, card_of},
+    pens::off_thread,
+};
+use crate::{
+    access::Access,
+    problem::{Answer, Problem},
+    state::State,
+    store,
+    views::{BlindAnswers, BlindKept, BlindTold, BlindView, RecipeView},
+};
+
+/// Lines of one proof, and their length where the lines allow it, mm.
+const LINES: usize = 20;
+const LENGTHS_MM: [f64; 4] = [40.0, 30.0, 20.0, 12.0];
+/// Side of a tip's picture, px.
+const TIP_PX: usize = 256;
+
+/// Lines of the pen and of the brush as flat shapes of one length.
+fn lines(a: &Against, inker: &Inker) -> Option<(f64, Vec<FlatLine>, Vec<FlatLine>)> {
+    let pen = a.pen.as_ref()?;
+    let ruled = pen.sheet.iter().flat_map(|s| &s.reading.cells).filter(|c| c.kind == CellKind::Effort || c.kind == CellKind::Pace);
+    let from_sheet = ruled.flat_map(|c| &c.strokes).map(|s| PenLine::from_stroke(s, None));
+    let theirs: Vec<PenLine> = pen.lines.iter().cloned().chain(from_sheet).collect();
+    let warmup = &a.profile.as_ref()?.1;
+    let hand: Vec<_> = warmup.efforts().map(|s| s.1).chain(warmup.strokes(Exercise::Ruled)).collect();
+    LENGTHS_MM.iter().find_map(|length| {
+        let p: Vec<FlatLine> = theirs.iter().filter_map(|l| of_pen(l, *length)).collect();
+        let b: Vec<FlatLine> = hand.iter().filter_map(|s| of_brush(s, inker, *length)).collect();
+        (p.len() > 2 && b.len() > 2).then_some((*length, p, b))
+    })
+}
+
+/// Begins a blind proof of one version: lines in chance order.
+pub async fn begin(Extract(state): Extract<State>, access: Access, Path((_, id, number)): Path<(Uuid, Uuid, i32)>) -> Answer<Json<BlindView>> {
+    let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let brush = view.versions.iter().find(|v| v.version == number).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?;
+    let a = against(&state, &access, view.pen.map(|p| p.id), view.profile.map(|p| p.id)).await?;
+    let response = view.response;
+    let found = off_thread(move || {
+        let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
+        let inker = Inker::new(&brush, response, None).map_err(Problem::input)?;
+        lines(&a, &inker).ok_or_else(|| {
+            Problem::input(
+                "a blind proof needs three ruled lines of the pen and three of the hand, 12 mm and longer: bring in a sampler sheet and warm up on a tablet",
+            )
+        })
+    })
+    .await?;
+    let (length_mm, pens, brushes) = found;
+    // As many of either, in an order that no one knows.
+    let mut chance = Uuid::new_v4().as_u128();
+    let mut draw = |n: usize| {
+        // One step of a 64-bit linear congruential generator (Knuth, The Art of Computer Programming 2, MMIX's constants).
+        chance = chance.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (chance >> 64) as usize % n
+    };
+    let mut is_pen: Vec<bool> = (0..LINES).map(|k| k % 2 == 0).collect();
+    (1..LINES).rev().for_each(|k| is_pen.swap(k, draw(k + 1)));
+    let shown = is_pen.iter().map(|pen| if *pen { pens[draw(pens.len())].clone() } else { brushes[draw(brushes.len())].clone() }).collect();
+    let id = store::roll::begin_blind(&state.pool, &access, id, number, &is_pen).await?;
+    Ok(Json(BlindView { id, length_mm, lines: shown }))
+}
+
+/// Keeps the answers and says what they exclude.
+pub async fn answer(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, brush, id)): Path<(Uuid, Uuid, Uuid)>,
+    Json(given): Json<BlindAnswers>,
+) -> Answer<Json<BlindTold>> {
+    let of_pen = store::roll::answer_blind(&state.pool, access.production, brush, id, &given.of_pen)
+        .await?
+        .ok_or_else(|| Problem::input("this proof was answered already, or not all of its lines were: begin a new one"))?;
+    let right = of_pen.iter().zip(&given.of_pen).filter(|(a, b)| a == b).count() as u32;
+    let result = BlindResult::of(right, of_pen.len() as u32);
+    store::audit::log(&state.pool, &access, "blind proof", &result.says).await?;
+    Ok(Json(BlindTold { result, of_pen }))
+}
+
+pub async fn kept(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Vec<BlindKept>>> {
+    Ok(Json(store::roll::blinds(&state.pool, access.production, id).await?))
+}
+
+/// The recipe by which another program's brush, whose sheet came in as a pen card, draws like the brush's pen.
+pub async fn make(Extract(state): Extract<State>, access: Access, Path((_, id, other)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<RecipeView>> {
+    let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let there = store::pens::one(&state.pool, access.production, other).await?.ok_or_else(|| Problem::not_found("the other brush's card"))?;
+    let pen = view.pen.ok_or_else(|| Problem::input("this brush is held against no pen: a recipe needs the pen that is to be drawn like"))?;
+    let pen = store::pens::one(&state.pool, access.production, pen.id).await?.ok_or_else(|| Problem::not_found("the pen"))?;
+    let response = view.response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
+    let recipe = recipe(&card_of(&pen), &card_of(&there), response.as_ref()).map_err(Problem::input)?;
+    let tip_png = tip(recipe.roundness, recipe.angle_deg)?;
+    Ok(Json(RecipeView { recipe, tip_png, pen: pen.name, there: there.name }))
+}
+
+/// An elliptical tip, black on clear.
+fn tip(roundness: f64, angle_deg: f64) -> Answer<String> {
+    let half = TIP_PX as f64 / 2.0;
+    let (s, c) = (-angle_deg).to_radians().sin_cos();
+    let inside = |x: f64, y: f64| {
+        let (u, v) = (c * (x - half) + s * (y - half), c * (y - half) - s * (x - half));
+        u.hypot(v / roundness.max(0.01)) <= half - 1.0
+    };
+    let data: Vec<u8> = (0..TIP_PX * TIP_PX)
+        .flat_map(|i| {
+            let (x, y) = ((i % TIP_PX) as f64, (i / TIP_PX) as f64);
+            let hits = (0..16).filter(|k| inside(x + 0.125 + 0.25 * f64::from(k % 4), y + 0.125 + 0.25 * f64::from(k / 4))).count();
+            [0, (hits * 255 / 16) as u8]
+        })
+        .collect();
+    let png = write_png(TIP_PX, TIP_PX, PngKind::GreyAlpha, &data, None).map_err(Problem::input)?;
+    Ok(format!("data:image/png;base64,{}", STANDARD.encode(png)))
+}

@@ -1,0 +1,122 @@
+//! The pen roll, tags and use of brushes, and blind proofs.
+
+use eddymist_calibrate::blind::BlindResult;
+use sqlx::PgPool;
+use uuid::Uuid;
+
+use super::iso;
+use crate::{
+    access::Access,
+    views::{BlindKept, RollItem},
+};
+
+/// The roll in the order of its passes.
+pub async fn read(pool: &PgPool, production: Uuid) -> Result<Vec<RollItem>, sqlx::Error> {
+    let rows = sqlx::query!(
+        r#"SELECT r.role, r.brush_id, r.version, r.colour, r.weight_factor, b.name, b.current_version
+           FROM pen_roll r JOIN brushes b ON b.id = r.brush_id WHERE r.production_id = $1 ORDER BY r.place"#,
+        production
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| RollItem {
+            role: r.role,
+            brush_id: r.brush_id,
+            brush: r.name,
+            version: r.version,
+            current_version: r.current_version,
+            colour: r.colour,
+            weight_factor: r.weight_factor,
+        })
+        .collect())
+}
+
+/// Puts the roll as a whole.
+pub async fn put(pool: &PgPool, production: Uuid, roll: &[RollItem]) -> Result<(), sqlx::Error> {
+    let mut tx = pool.begin().await?;
+    sqlx::query!("DELETE FROM pen_roll WHERE production_id = $1", production).execute(&mut *tx).await?;
+    for (place, r) in roll.iter().enumerate() {
+        sqlx::query!(
+            "INSERT INTO pen_roll (production_id, role, place, brush_id, version, colour, weight_factor) VALUES ($1, $2, $3, $4, $5, $6, $7)",
+            production,
+            r.role,
+            place as i32,
+            r.brush_id,
+            r.version,
+            r.colour,
+            r.weight_factor
+        )
+        .execute(&mut *tx)
+        .await?;
+    }
+    tx.commit().await
+}
+
+pub async fn tag(pool: &PgPool, production: Uuid, id: Uuid, tags: &[String]) -> Result<bool, sqlx::Error> {
+    let done = sqlx::query!("UPDATE brushes SET tags = $3 WHERE production_id = $1 AND id = $2", production, id, tags).execute(pool).await?;
+    Ok(done.rows_affected() > 0)
+}
+
+/// A brush was inked with. Not written more than once a minute.
+pub async fn used(pool: &PgPool, production: Uuid, id: Uuid) -> Result<(), sqlx::Error> {
+    sqlx::query!(
+        "UPDATE brushes SET used_at = now() WHERE production_id = $1 AND id = $2 AND (used_at IS NULL OR used_at < now() - interval '1 minute')",
+        production,
+        id
+    )
+    .execute(pool)
+    .await
+    .map(drop)
+}
+
+pub async fn begin_blind(pool: &PgPool, access: &Access, brush: Uuid, version: i32, of_pen: &[bool]) -> Result<Uuid, sqlx::Error> {
+    let id = Uuid::new_v4();
+    sqlx::query!(
+        "INSERT INTO blind_proofs (id, brush_id, version, of_pen, created_by) VALUES ($1, $2, $3, $4, $5)",
+        id,
+        brush,
+        version,
+        of_pen,
+        access.member.id
+    )
+    .execute(pool)
+    .await?;
+    Ok(id)
+}
+
+/// Keeps the answers once; gives what is true. None where there is no such proof that waits for them.
+pub async fn answer_blind(pool: &PgPool, production: Uuid, brush: Uuid, id: Uuid, answers: &[bool]) -> Result<Option<Vec<bool>>, sqlx::Error> {
+    sqlx::query_scalar!(
+        r#"UPDATE blind_proofs p SET answers = $4 FROM brushes b
+           WHERE p.id = $3 AND p.brush_id = $2 AND b.id = p.brush_id AND b.production_id = $1 AND p.answers IS NULL
+             AND cardinality(p.of_pen) = cardinality($4::boolean[]) RETURNING p.of_pen"#,
+        production,
+        brush,
+        id,
+        answers
+    )
+    .fetch_optional(pool)
+    .await
+}
+
+/// Proofs of a brush that were answered, the last first.
+pub async fn blinds(pool: &PgPool, production: Uuid, brush: Uuid) -> Result<Vec<BlindKept>, sqlx::Error> {
+    let rows = sqlx::query!(
+        r#"SELECT p.version, p.of_pen, p.answers AS "answers!", p.created_at, m.name FROM blind_proofs p
+           JOIN brushes b ON b.id = p.brush_id JOIN members m ON m.id = p.created_by
+           WHERE b.production_id = $1 AND p.brush_id = $2 AND p.answers IS NOT NULL ORDER BY p.created_at DESC"#,
+        production,
+        brush
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| {
+            let right = r.of_pen.iter().zip(&r.answers).filter(|(a, b)| a == b).count() as u32;
+            BlindKept { version: r.version, result: BlindResult::of(right, r.of_pen.len() as u32), by: r.name, at: iso(r.created_at) }
+        })
+        .collect())
+}

@@ -1,0 +1,116 @@
+//! Existing paths inked, each in its own way: with a course of its own, turned round, heavier or lighter.
+
+use std::collections::HashMap;
+
+use eddymist_ink::{Brush, Course, Curve, Inked, InkedSample, Inker, Sample, Stroke};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::ink_out::TOLERANCE_MM;
+
+/// A path as it is to be inked.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PathToInk {
+    /// `[x, y]` in mm.
+    pub points: Vec<[f64; 2]>,
+    /// `rise`, `swell`, `fall`, `even`, or knots as JSON: `[[0,0.2],[1,1]]`.
+    #[serde(default = "even")]
+    pub course: String,
+    #[serde(default)]
+    pub reversed: bool,
+    /// Factor on the brush's weight, and on what goes with it.
+    #[serde(default = "one")]
+    pub weight_factor: f64,
+}
+
+fn even() -> String {
+    "even".into()
+}
+fn one() -> f64 {
+    1.0
+}
+
+/// Why paths cannot be inked.
+#[derive(Debug, thiserror::Error, Clone, PartialEq)]
+pub enum PathInkError {
+    #[error(transparent)]
+    Ink(#[from] eddymist_ink::InkError),
+    #[error("line {line}: {problem}")]
+    Line { line: usize, problem: String },
+    #[error("the picture's scale lies between 0.01 and 100")]
+    Scale,
+}
+
+/// How all of them are inked.
+pub struct PathPen<'a> {
+    pub brush: &'a Brush,
+    pub response: Option<Curve>,
+    /// The picture's size against how it came.
+    pub scale: f64,
+    /// Whether weights grow with the picture, or stay in mm.
+    pub weight_scales: bool,
+}
+
+/// A brush so many times as heavy: widths, floor, tips and opening.
+pub fn weighed(brush: &Brush, factor: f64) -> Brush {
+    let mut b = brush.clone();
+    b.weight.iter_mut().for_each(|w| w[1] *= factor);
+    b.floor_mm *= factor;
+    b.nib.opening_mm = b.nib.opening_mm.map(|o| o * factor);
+    for t in [&mut b.lead_in, &mut b.lead_out].into_iter().flatten() {
+        t.tip_width_mm *= factor;
+    }
+    b
+}
+
+impl PathPen<'_> {
+    fn strokes(&self, paths: &[PathToInk]) -> Result<Vec<(Stroke, Inker)>, PathInkError> {
+        if !(0.01..=100.0).contains(&self.scale) {
+            return Err(PathInkError::Scale);
+        }
+        // Most lines share their way of being inked: each is made ready once.
+        let mut ready: HashMap<(u64, String), Inker> = HashMap::new();
+        let inked = |(line, p): (usize, &PathToInk)| {
+            let bad = |problem: String| PathInkError::Line { line: line + 1, problem };
+            if p.points.len() < 2 || p.points.iter().flatten().any(|v| !v.is_finite()) {
+                return Err(bad("a line has two points at least, each a number".into()));
+            }
+            if !(0.05..=20.0).contains(&p.weight_factor) {
+                return Err(bad("the weight factor lies between 0.05 and 20".into()));
+            }
+            let factor = p.weight_factor * if self.weight_scales { self.scale } else { 1.0 };
+            let key = (factor.to_bits(), p.course.clone());
+            let inker = match ready.get(&key) {
+                Some(i) => i.clone(),
+                None => {
+                    let course = Course::parse(&p.course).map_err(|e| bad(e.to_string()))?;
+                    let i = Inker::new(&weighed(self.brush, factor), self.response.clone(), Some(course))?;
+                    ready.insert(key, i.clone());
+                    i
+                }
+            };
+            let at = |q: &[f64; 2]| Sample { x: q[0] * self.scale, y: q[1] * self.scale, ..Sample::default() };
+            let samples = if p.reversed { p.points.iter().rev().map(at).collect() } else { p.points.iter().map(at).collect() };
+            Ok((Stroke { samples, zoom: 1.0, timed: false }, inker))
+        };
+        paths.iter().enumerate().map(inked).collect()
+    }
+
+    /// Every path's ink.
+    pub fn ink(&self, paths: &[PathToInk]) -> Result<Vec<Inked>, PathInkError> {
+        Ok(self.strokes(paths)?.iter().map(|(s, i)| i.ink(s).inked(0.25 * TOLERANCE_MM)).collect())
+    }
+
+    /// Every path as a stroke with the widths that it is inked with.
+    pub fn inked_strokes(&self, paths: &[PathToInk]) -> Result<(Vec<Stroke>, Vec<Vec<InkedSample>>), PathInkError> {
+        Ok(self
+            .strokes(paths)?
+            .into_iter()
+            .map(|(s, i)| {
+                let w = i.ink(&s).samples;
+                (s, w)
+            })
+            .unzip())
+    }
+}

@@ -4,16 +4,21 @@ import { NavLink, Route, Routes, useLocation } from 'react-router';
 import { api, type Schemas, take } from './api/client';
 import { Loading, Problem } from './lanes/states';
 import { Bench } from './pages/Bench';
+import { Blind } from './pages/Blind';
 import { Brushes } from './pages/Brushes';
 import { Checks } from './pages/Checks';
+import { Compare } from './pages/Compare';
 import { Delivery } from './pages/Delivery';
 import { Desk } from './pages/Desk';
 import { Guides } from './pages/Guides';
 import { NewPen } from './pages/NewPen';
 import { NewSheet } from './pages/NewSheet';
+import { Paths } from './pages/Paths';
 import { Pen } from './pages/Pen';
 import { Pens } from './pages/Pens';
 import { Profile } from './pages/Profile';
+import { ProofSheet } from './pages/ProofSheet';
+import { Recipe } from './pages/Recipe';
 import { SignIn } from './pages/SignIn';
 import { Tablets } from './pages/Tablets';
 import { Team } from './pages/Team';
@@ -88,7 +93,12 @@ export function App() {
           <Route path="/tablets/transfer" element={<Transfer />} />
           <Route path="/tablets/:id" element={<Profile />} />
           <Route path="/brushes" element={<Brushes />} />
+          <Route path="/brushes/proof" element={<ProofSheet />} />
+          <Route path="/brushes/paths" element={<Paths />} />
           <Route path="/brushes/:id" element={<Bench />} />
+          <Route path="/brushes/:id/compare" element={<Compare />} />
+          <Route path="/brushes/:id/blind" element={<Blind />} />
+          <Route path="/brushes/:id/recipe" element={<Recipe />} />
           <Route path="/guides" element={<Guides />} />
           <Route path="/checks" element={<Checks />} />
           <Route path="/checks/:id" element={<Delivery />} />

@@ -2,6 +2,7 @@
 
 use eddymist_calibrate::pen_card::Note;
 use eddymist_formats::inkml;
+use eddymist_ink::{Brush, brush::Lay};
 use eddymist_sim::{
     pens::PENS,
     production::{ARTISTS, DELIVERIES, drawing, line_guide, pen_scan, sheet_scan},
@@ -13,7 +14,7 @@ use crate::{
     routes::doors,
     state::State,
     store,
-    views::{NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen},
+    views::{NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen, RollItem},
 };
 
 /// A sign-in of the demo.
@@ -32,6 +33,15 @@ pub const SIGN_INS: [SignIn; 3] = [
 ];
 
 const SEED: u64 = 12;
+
+/// Brushes of the other lays: a bundle of hairs for the umbrella's shade, and a leaf for the badger's whiskers.
+fn laid() -> [(&'static str, f64, Lay, &'static str); 2] {
+    let leaf = "M0 0 C 10 -8 30 -8 40 0 C 30 8 10 8 0 0 Z".to_string();
+    [
+        ("Split hairs for the umbrella", 2.4, Lay::Bristled { hairs: 34, spread: 0.6, stiffness: 0.5, load: 0.9 }, "texture"),
+        ("Leaf for the whiskers", 0.9, Lay::CappedRun { shape_path: leaf, caps: [0.45, 0.45], break_over_deg: Some(70.0) }, "whiskers"),
+    ]
+}
 
 /// Loads it, if it is not there. Drawings are weighed by the workers once the server runs.
 pub async fn load(state: &State) -> Result<(), String> {
@@ -99,11 +109,30 @@ pub async fn load(state: &State) -> Result<(), String> {
         let new = NewProfile { artist: artist.name.into(), tablet: tablet.name.into(), inkml: text };
         profiles.push(doors::keep_profile(state, &access, new).await.map_err(problem)?);
     }
-    for (name, pen, profile) in [("Steel nib for Osk's coat", 5, 0), ("Fineliner for the tram", 1, 1), ("Brush pen for the stripes", 6, 2)] {
+    let mut brushes = Vec::new();
+    let fitted = [
+        ("Steel nib for Osk's coat", 5, 0, "coat, flexible"),
+        ("Fineliner for the tram", 1, 1, "tram, even"),
+        ("Brush pen for the stripes", 6, 2, "stripes, wet"),
+    ];
+    for (name, pen, profile, tags) in fitted {
         let new = NewBrush { name: name.into(), pen_id: pens.get(pen).copied(), profile_id: profiles.get(profile).copied(), copy_of: None, copy_version: None };
-        doors::create_brush(state, &access, new).await.map_err(problem)?;
+        let id = doors::create_brush(state, &access, new).await.map_err(problem)?;
+        store::roll::tag(&state.pool, production, id, &tags.split(", ").map(str::to_string).collect::<Vec<_>>()).await.map_err(text)?;
+        brushes.push(id);
+    }
+    for (name, width, lay, tags) in laid() {
+        let mut brush = Brush { lay, ..Brush::plain(name, width) };
+        brush.weight = vec![[0.0, 0.4 * width], [0.5, width], [1.0, 1.5 * width]];
+        let id = store::brushes::create(&state.pool, &access, &brush, None, profiles.first().copied(), "first try").await.map_err(text)?;
+        store::roll::tag(&state.pool, production, id, &[tags.to_string()]).await.map_err(text)?;
     }
     let guide = line_guide();
+    let on_roll = [("contour", 0), ("inner line", 1), ("stripe", 2)].into_iter().filter_map(|(role, k)| {
+        let colour = guide.roles.iter().find(|r| r.name == role).and_then(|r| r.from.colour.clone());
+        Some(RollItem { role: role.into(), brush_id: *brushes.get(k)?, brush: String::new(), version: 1, current_version: 1, colour, weight_factor: 1.0 })
+    });
+    store::roll::put(&state.pool, production, &on_roll.collect::<Vec<_>>()).await.map_err(text)?;
     let guide_id = store::guides::create(&state.pool, &access, &guide).await.map_err(text)?;
     for d in &DELIVERIES {
         let new = NewDelivery { name: d.name.into(), guide_id, pattern: "{shot}_{artist}_{drawing}".into() };

@@ -3,7 +3,7 @@
 //! Samples cross as flat numbers: t in ms, x and y in mm, raw pressure (NaN where there is none), azimuth and elevation
 //! in degrees (NaN where there are none). Polygons come back as x, y pairs in mm.
 
-use eddymist_ink::{Brush, Curve, Inker, LiveStroke, Sample, Stroke, layers::blur_of};
+use eddymist_ink::{Brush, Course, Curve, Inker, LiveStroke, Sample, Stroke, lay::level, layers::blur_of, proof};
 use wasm_bindgen::prelude::*;
 
 const TOLERANCE_MM: f64 = 0.002;
@@ -59,6 +59,12 @@ impl Engine {
         Some(InkPicture { x: x / px_per_mm, y: y / px_per_mm, width: width as u32, alpha })
     }
 
+    /// How much a stroke's bends distort the shape that is bent along it (95th percentile); none for other lays.
+    pub fn distortion(&self, samples: &[f64]) -> Option<f64> {
+        let stroke = Stroke::new(samples.chunks_exact(6).map(sample).collect());
+        self.inker.ink(&stroke).distortion().map(|d| d.share)
+    }
+
     /// Deviation in mm of the Gaussian that softens every edge.
     pub fn blur(&self) -> f64 {
         blur_of(self.inker.brush().edge.softness_mm)
@@ -68,6 +74,43 @@ impl Engine {
     pub fn opacity(&self) -> f64 {
         self.inker.brush().opacity.floor.min(self.inker.brush().opacity.full)
     }
+}
+
+/// A brush that inks bare paths by a course.
+#[wasm_bindgen]
+pub struct PathEngine {
+    inker: Inker,
+}
+
+#[wasm_bindgen]
+impl PathEngine {
+    /// `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight.
+    #[wasm_bindgen(constructor)]
+    pub fn new(brush_json: &str, course: &str, factor: f64) -> Result<PathEngine, JsError> {
+        let brush = Brush::from_json(brush_json).map_err(error)?.weighed(factor);
+        let course = Course::parse(course).map_err(error)?;
+        Ok(PathEngine { inker: Inker::new(&brush, None, Some(course)).map_err(error)? })
+    }
+
+    /// A path's outline as SVG path data: x, y pairs in mm, within a tolerance in mm.
+    pub fn ink(&self, points: &[f64], reversed: bool, scale: f64, tolerance_mm: f64) -> String {
+        let at = |p: &[f64]| Sample { x: p[0] * scale, y: p[1] * scale, ..Sample::default() };
+        let mut samples: Vec<Sample> = points.chunks_exact(2).map(at).collect();
+        if reversed {
+            samples.reverse();
+        }
+        let outline = self.inker.ink(&Stroke { samples, zoom: 1.0, timed: false }).outline(tolerance_mm);
+        outline.paths.iter().map(|p| polygon(p)).collect()
+    }
+}
+
+fn polygon(path: &[[f64; 2]]) -> String {
+    let mut out = String::with_capacity(path.len() * 14);
+    for (i, p) in path.iter().enumerate() {
+        out.push_str(&format!("{}{:.3} {:.3}", if i == 0 { 'M' } else { 'L' }, p[0], p[1]));
+    }
+    out.push('Z');
+    out
 }
 
 /// Ink as a picture: where its top left corner lies, mm, and its coverage 0…255 row by row.
@@ -109,6 +152,34 @@ pub fn curve(knots: &[f64], steps: usize) -> Result<Vec<f64>, JsError> {
     let c = Curve::new(&knots).map_err(error)?;
     let (a, b) = (knots[0][0], knots[knots.len() - 1][0]);
     Ok((0..=steps).map(|i| a + (b - a) * i as f64 / steps.max(1) as f64).flat_map(|x| [x, c.at(x)]).collect())
+}
+
+/// Rings (x, y pairs, each ring ended by NaN) laid level as SVG path data, and by how much they were turned, degrees
+/// counter-clockwise.
+#[wasm_bindgen]
+pub fn level_rings(flat: &[f64]) -> Vec<String> {
+    let pairs: Vec<[f64; 2]> = flat.chunks_exact(2).map(|p| [p[0], p[1]]).collect();
+    let rings: Vec<Vec<[f64; 2]>> = pairs.split(|p| p[0].is_nan()).filter(|r| r.len() > 2).map(<[_]>::to_vec).collect();
+    let (rings, turned) = level::rings(&rings);
+    vec![rings.iter().map(|r| polygon(r)).collect(), turned.to_string()]
+}
+
+/// Strokes of all proof figures where they lie on the sheet, six numbers a sample, each stroke ended by one infinity.
+#[wasm_bindgen]
+pub fn proof_strokes() -> Vec<f64> {
+    let strokes = proof::figures().into_iter().flat_map(|f| f.placed());
+    strokes
+        .flat_map(|s| {
+            let flat = s.samples.into_iter().flat_map(|p| [p.t_ms, p.x, p.y, p.pressure.unwrap_or(f64::NAN), f64::NAN, f64::NAN]);
+            flat.chain([f64::INFINITY]).collect::<Vec<_>>()
+        })
+        .collect()
+}
+
+/// Names of the proof figures, with where each stands and its size, mm: `name\tx\ty\tw\th`.
+#[wasm_bindgen]
+pub fn proof_names() -> Vec<String> {
+    proof::figures().iter().map(|f| format!("{}\t{}\t{}\t{}\t{}", f.name, f.at[0], f.at[1], f.size[0], f.size[1])).collect()
 }
 
 /// Azimuth (counter-clockwise) and elevation in degrees of a stylus' tilts.

@@ -52,18 +52,6 @@ pub struct PathPen<'a> {
     pub weight_scales: bool,
 }
 
-/// A brush so many times as heavy: widths, floor, tips and opening.
-pub fn weighed(brush: &Brush, factor: f64) -> Brush {
-    let mut b = brush.clone();
-    b.weight.iter_mut().for_each(|w| w[1] *= factor);
-    b.floor_mm *= factor;
-    b.nib.opening_mm = b.nib.opening_mm.map(|o| o * factor);
-    for t in [&mut b.lead_in, &mut b.lead_out].into_iter().flatten() {
-        t.tip_width_mm *= factor;
-    }
-    b
-}
-
 impl PathPen<'_> {
     fn strokes(&self, paths: &[PathToInk]) -> Result<Vec<(Stroke, Inker)>, PathInkError> {
         if !(0.01..=100.0).contains(&self.scale) {
@@ -85,7 +73,7 @@ impl PathPen<'_> {
                 Some(i) => i.clone(),
                 None => {
                     let course = Course::parse(&p.course).map_err(|e| bad(e.to_string()))?;
-                    let i = Inker::new(&weighed(self.brush, factor), self.response.clone(), Some(course))?;
+                    let i = Inker::new(&self.brush.weighed(factor), self.response.clone(), Some(course))?;
                     ready.insert(key, i.clone());
                     i
                 }

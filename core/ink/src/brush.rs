@@ -346,6 +346,18 @@ impl Brush {
         Ok(brush)
     }
 
+    /// A brush so many times as heavy: widths, floor, tips and opening.
+    pub fn weighed(&self, factor: f64) -> Self {
+        let mut b = self.clone();
+        b.weight.iter_mut().for_each(|w| w[1] *= factor);
+        b.floor_mm *= factor;
+        b.nib.opening_mm = b.nib.opening_mm.map(|o| o * factor);
+        for t in [&mut b.lead_in, &mut b.lead_out].into_iter().flatten() {
+            t.tip_width_mm *= factor;
+        }
+        b
+    }
+
     /// What drives the width, with the document's rule for a driver left out.
     pub fn driver(&self) -> Driver {
         self.driver.unwrap_or(if self.pace.is_some() { Driver::Both } else { Driver::Effort })

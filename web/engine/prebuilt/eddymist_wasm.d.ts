@@ -16,6 +16,10 @@ export class Engine {
      */
     blur(): number;
     /**
+     * How much a stroke's bends distort the shape that is bent along it (95th percentile); none for other lays.
+     */
+    distortion(samples: Float64Array | number[]): number | undefined;
+    /**
      * `response` holds raw, effort pairs; empty takes raw pressure as effort. A pixel lay is one of `px_per_mm`.
      */
     constructor(brush_json: string, response: Float64Array | number[], px_per_mm: number);
@@ -63,9 +67,41 @@ export class Live {
 }
 
 /**
+ * A brush that inks bare paths by a course.
+ */
+export class PathEngine {
+    free(): void;
+    [Symbol.dispose](): void;
+    /**
+     * A path's outline as SVG path data: x, y pairs in mm, within a tolerance in mm.
+     */
+    ink(points: Float64Array | number[], reversed: boolean, scale: number, tolerance_mm: number): string;
+    /**
+     * `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight.
+     */
+    constructor(brush_json: string, course: string, factor: number);
+}
+
+/**
  * The value of the monotone cubic through x, y knots at `steps` places, as x, y pairs: for drawing a curve.
  */
 export function curve(knots: Float64Array | number[], steps: number): Float64Array;
+
+/**
+ * Rings (x, y pairs, each ring ended by NaN) laid level as SVG path data, and by how much they were turned, degrees
+ * counter-clockwise.
+ */
+export function level_rings(flat: Float64Array | number[]): string[];
+
+/**
+ * Names of the proof figures, with where each stands and its size, mm: `name\tx\ty\tw\th`.
+ */
+export function proof_names(): string[];
+
+/**
+ * Strokes of all proof figures where they lie on the sheet, six numbers a sample, each stroke ended by one infinity.
+ */
+export function proof_strokes(): Float64Array;
 
 /**
  * Azimuth (counter-clockwise) and elevation in degrees of a stylus' tilts.
@@ -82,18 +118,25 @@ export interface InitOutput {
     readonly __wbg_get_inkpicture_y: (a: number) => number;
     readonly __wbg_inkpicture_free: (a: number, b: number) => void;
     readonly __wbg_live_free: (a: number, b: number) => void;
+    readonly __wbg_pathengine_free: (a: number, b: number) => void;
     readonly __wbg_set_inkpicture_width: (a: number, b: number) => void;
     readonly __wbg_set_inkpicture_x: (a: number, b: number) => void;
     readonly __wbg_set_inkpicture_y: (a: number, b: number) => void;
     readonly curve: (a: number, b: number, c: number) => [number, number, number, number];
     readonly engine_begin: (a: number, b: number) => number;
     readonly engine_blur: (a: number) => number;
+    readonly engine_distortion: (a: number, b: number, c: number) => [number, number];
     readonly engine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
     readonly engine_opacity: (a: number) => number;
     readonly engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
     readonly inkpicture_alpha: (a: number) => [number, number];
+    readonly level_rings: (a: number, b: number) => [number, number];
     readonly live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
+    readonly pathengine_ink: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number];
+    readonly pathengine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
+    readonly proof_names: () => [number, number];
+    readonly proof_strokes: () => [number, number];
     readonly spherical: (a: number, b: number) => [number, number];
     readonly __wbindgen_externrefs: WebAssembly.Table;
     readonly __wbindgen_malloc: (a: number, b: number) => number;

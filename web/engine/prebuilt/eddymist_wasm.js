@@ -32,6 +32,17 @@ export class Engine {
         return ret;
     }
     /**
+     * How much a stroke's bends distort the shape that is bent along it (95th percentile); none for other lays.
+     * @param {Float64Array | number[]} samples
+     * @returns {number | undefined}
+     */
+    distortion(samples) {
+        const ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        const len0 = WASM_VECTOR_LEN;
+        const ret = wasm.engine_distortion(this.__wbg_ptr, ptr0, len0);
+        return ret[0] === 0 ? undefined : ret[1];
+    }
+    /**
      * `response` holds raw, effort pairs; empty takes raw pressure as effort. A pixel lay is one of `px_per_mm`.
      * @param {string} brush_json
      * @param {Float64Array | number[]} response
@@ -211,6 +222,75 @@ export class Live {
 if (Symbol.dispose) Live.prototype[Symbol.dispose] = Live.prototype.free;
 
 /**
+ * A brush that inks bare paths by a course.
+ */
+export class PathEngine {
+    __destroy_into_raw() {
+        const ptr = this.__wbg_ptr;
+        this.__wbg_ptr = 0;
+        PathEngineFinalization.unregister(this);
+        return ptr;
+    }
+    free() {
+        const ptr = this.__destroy_into_raw();
+        wasm.__wbg_pathengine_free(ptr, 0);
+    }
+    /**
+     * A path's outline as SVG path data: x, y pairs in mm, within a tolerance in mm.
+     * @param {Float64Array | number[]} points
+     * @param {boolean} reversed
+     * @param {number} scale
+     * @param {number} tolerance_mm
+     * @returns {string}
+     */
+    ink(points, reversed, scale, tolerance_mm) {
+        let deferred5_0;
+        let deferred5_1;
+        try {
+            const val2 = +reversed;
+            const val3 = +scale;
+            const val4 = +tolerance_mm;
+            const ptr0 = passArrayF64ToWasm0(points, wasm.__wbindgen_malloc);
+            const len0 = WASM_VECTOR_LEN;
+            const ret = wasm.pathengine_ink(this.__wbg_ptr, ptr0, len0, val2, val3, val4);
+            deferred5_0 = ret[0];
+            deferred5_1 = ret[1];
+            return getStringFromWasm0(ret[0], ret[1]);
+        } finally {
+            wasm.__wbindgen_free(deferred5_0, deferred5_1, 1);
+        }
+    }
+    /**
+     * `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight.
+     * @param {string} brush_json
+     * @param {string} course
+     * @param {number} factor
+     */
+    constructor(brush_json, course, factor) {
+        const val3 = +factor;
+        let ptr0, len0, ptr1, len1;
+        try {
+            ptr0 = passStringToWasm0(brush_json, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
+            len0 = WASM_VECTOR_LEN;
+            ptr1 = passStringToWasm0(course, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
+            len1 = WASM_VECTOR_LEN;
+        } catch (e) {
+            if (ptr1) { wasm.__wbindgen_free(ptr1, len1 * 1, 1); }
+            if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 1, 1); }
+            throw e;
+        }
+        const ret = wasm.pathengine_new(ptr0, len0, ptr1, len1, val3);
+        if (ret[2]) {
+            throw takeFromExternrefTable0(ret[1]);
+        }
+        this.__wbg_ptr = ret[0];
+        PathEngineFinalization.register(this, this.__wbg_ptr, this);
+        return this;
+    }
+}
+if (Symbol.dispose) PathEngine.prototype[Symbol.dispose] = PathEngine.prototype.free;
+
+/**
  * The value of the monotone cubic through x, y knots at `steps` places, as x, y pairs: for drawing a curve.
  * @param {Float64Array | number[]} knots
  * @param {number} steps
@@ -227,6 +307,43 @@ export function curve(knots, steps) {
     var v3 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
     wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
     return v3;
+}
+
+/**
+ * Rings (x, y pairs, each ring ended by NaN) laid level as SVG path data, and by how much they were turned, degrees
+ * counter-clockwise.
+ * @param {Float64Array | number[]} flat
+ * @returns {string[]}
+ */
+export function level_rings(flat) {
+    const ptr0 = passArrayF64ToWasm0(flat, wasm.__wbindgen_malloc);
+    const len0 = WASM_VECTOR_LEN;
+    const ret = wasm.level_rings(ptr0, len0);
+    var v2 = getArrayJsValueFromWasm0(ret[0], ret[1]);
+    wasm.__wbindgen_free(ret[0], ret[1] * 4, 4);
+    return v2;
+}
+
+/**
+ * Names of the proof figures, with where each stands and its size, mm: `name\tx\ty\tw\th`.
+ * @returns {string[]}
+ */
+export function proof_names() {
+    const ret = wasm.proof_names();
+    var v1 = getArrayJsValueFromWasm0(ret[0], ret[1]);
+    wasm.__wbindgen_free(ret[0], ret[1] * 4, 4);
+    return v1;
+}
+
+/**
+ * Strokes of all proof figures where they lie on the sheet, six numbers a sample, each stroke ended by one infinity.
+ * @returns {Float64Array}
+ */
+export function proof_strokes() {
+    const ret = wasm.proof_strokes();
+    var v1 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+    wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+    return v1;
 }
 
 /**
@@ -280,6 +397,9 @@ const InkPictureFinalization = (typeof FinalizationRegistry === 'undefined')
 const LiveFinalization = (typeof FinalizationRegistry === 'undefined')
     ? { register: () => {}, unregister: () => {} }
     : new FinalizationRegistry(ptr => wasm.__wbg_live_free(ptr, 1));
+const PathEngineFinalization = (typeof FinalizationRegistry === 'undefined')
+    ? { register: () => {}, unregister: () => {} }
+    : new FinalizationRegistry(ptr => wasm.__wbg_pathengine_free(ptr, 1));
 
 function getArrayF64FromWasm0(ptr, len) {
     ptr = ptr >>> 0;

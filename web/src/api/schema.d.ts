@@ -3036,6 +3036,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/tips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a tip from a PNG or a scan; nothing is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        dpi?: string;
+                        file?: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TipView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/transfer": {
         parameters: {
             query?: never;
@@ -5241,6 +5295,20 @@ export interface components {
             roles: string[];
             rows: components["schemas"]["TeamRow"][];
             sentences: string[];
+        };
+        /** @description A tip as it came in: levelled, cut to what is covered, its colour gone. */
+        TipView: {
+            /** Format: uint32 */
+            height_px: number;
+            /** @description PNG with coverage as alpha, a data URI; its length runs along x. */
+            tip_png: string;
+            /**
+             * Format: double
+             * @description By how much it was turned, degrees counter-clockwise.
+             */
+            turned_deg: number;
+            /** Format: uint32 */
+            width_px: number;
         };
         /** @description What a smoothing costs and gives. */
         Trade: {

@@ -14,29 +14,35 @@ type Props = {
   guide?: (context: CanvasRenderingContext2D, width: number, height: number) => void;
   colour?: string;
   label: string;
+  /** Screen size over page size. */
+  zoom?: number;
 };
 
-function reading(e: PointerEvent, rect: DOMRect): number[] {
+function reading(e: PointerEvent, rect: DOMRect, mm: number): number[] {
   // A mouse says 0.5 by rule; that is no measured pressure.
   const pressure = e.pointerType === 'mouse' ? Number.NaN : e.pressure;
   let tilt = [Number.NaN, Number.NaN];
   if (e.pointerType === 'pen') tilt = Array.from(spherical(e.tiltX, e.tiltY));
-  return [e.timeStamp, (e.clientX - rect.left) * MM_PER_PX, (e.clientY - rect.top) * MM_PER_PX, pressure, tilt[0] ?? Number.NaN, tilt[1] ?? Number.NaN];
+  return [e.timeStamp, (e.clientX - rect.left) * mm, (e.clientY - rect.top) * mm, pressure, tilt[0] ?? Number.NaN, tilt[1] ?? Number.NaN];
 }
 
-export function Surface({ height, engine, strokes, onStroke, onReport, guide, colour = '#16202b', label }: Props) {
+export function Surface({ height, engine, strokes, onStroke, onReport, guide, colour = '#16202b', label, zoom = 1 }: Props) {
+  const mm = MM_PER_PX / zoom;
   const canvas = useRef<HTMLCanvasElement>(null);
   // The stroke while it is drawn lies on a sheet of its own, so that its pieces do not build up on one another.
   const sheet = useRef<HTMLCanvasElement>(null);
   const live = useRef<{ ink: Live | null; samples: number[]; pointer: number } | null>(null);
 
-  const context = useCallback((of: HTMLCanvasElement | null) => {
-    const c = of?.getContext('2d');
-    if (!c) return null;
-    const scale = window.devicePixelRatio / MM_PER_PX;
-    c.setTransform(scale, 0, 0, scale, 0, 0);
-    return c;
-  }, []);
+  const context = useCallback(
+    (of: HTMLCanvasElement | null) => {
+      const c = of?.getContext('2d');
+      if (!c) return null;
+      const scale = window.devicePixelRatio / mm;
+      c.setTransform(scale, 0, 0, scale, 0, 0);
+      return c;
+    },
+    [mm],
+  );
 
   const paint = useCallback(() => {
     const el = canvas.current;
@@ -53,13 +59,13 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
     if (!c) return;
     c.clearRect(0, 0, el.width, el.height);
     context(sheet.current)?.clearRect(0, 0, el.width, el.height);
-    guide?.(c, el.clientWidth * MM_PER_PX, height * MM_PER_PX);
+    guide?.(c, el.clientWidth * mm, height * mm);
     c.fillStyle = colour;
     if (!engine) return;
-    const blur = engine.blur() / MM_PER_PX;
+    const blur = engine.blur() / mm;
     c.filter = blur > 0 ? `blur(${blur * ratio}px)` : 'none';
     for (const s of strokes) {
-      const picture = strokePicture(engine, s, ratio / MM_PER_PX, colour);
+      const picture = strokePicture(engine, s, ratio / mm, colour);
       if (picture) {
         c.drawImage(picture.canvas, picture.x, picture.y, picture.width, picture.height);
         continue;
@@ -71,7 +77,7 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
     }
     c.globalAlpha = 1;
     c.filter = 'none';
-  }, [engine, strokes, guide, height, colour, context]);
+  }, [engine, strokes, guide, height, colour, context, mm]);
 
   useEffect(() => {
     paint();
@@ -87,7 +93,7 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
     const reports = e.getCoalescedEvents?.() ?? [];
     const c = context(sheet.current);
     for (const r of reports.length ? reports : [e]) {
-      const s = reading(r, rect);
+      const s = reading(r, rect, mm);
       // The same report can come twice, as a coalesced one and as the event itself.
       if (l.samples.length && (s[0] ?? 0) <= (l.samples[l.samples.length - 6] ?? 0)) continue;
       l.samples.push(...s);
@@ -114,11 +120,11 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
     if (!l || l.pointer !== e.pointerId) return;
     live.current = null;
     l.ink?.free();
-    if (l.samples.length >= 6) onStroke(l.samples);
+    if (l.samples.length >= 6) onStroke(Object.assign(l.samples, { zoom }));
     else paint();
   };
 
-  const soft = engine ? engine.blur() / MM_PER_PX : 0;
+  const soft = engine ? engine.blur() / mm : 0;
   return (
     <div className="position-relative">
       <canvas
@@ -130,7 +136,7 @@ export function Surface({ height, engine, strokes, onStroke, onReport, guide, co
         onPointerDown={(e) => {
           if (live.current || e.button !== 0) return;
           e.currentTarget.setPointerCapture(e.pointerId);
-          live.current = { ink: engine?.begin(1) ?? null, samples: [], pointer: e.pointerId };
+          live.current = { ink: engine?.begin(zoom) ?? null, samples: [], pointer: e.pointerId };
           take(e.nativeEvent);
         }}
         onPointerMove={(e) => {

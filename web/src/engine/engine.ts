@@ -1,5 +1,5 @@
 // The ink engine: the same Rust code as everywhere, as WebAssembly.
-import init, { curve, Engine, type Live } from '../../engine/prebuilt/eddymist_wasm';
+import init, { curve, Engine, type Live, PathEngine, proof_names, proof_strokes } from '../../engine/prebuilt/eddymist_wasm';
 import wasmUrl from '../../engine/prebuilt/eddymist_wasm_bg.wasm?url';
 import type { Schemas } from '../api/client';
 
@@ -12,9 +12,12 @@ export function loadEngine() {
 }
 
 /** Six numbers a sample: t, x, y, pressure, azimuth, elevation. */
-export type Samples = number[];
+export type Samples = number[] & {
+  /** The view's zoom while it was drawn; 1 where none is given. */
+  zoom?: number;
+};
 export type { Live };
-export { Engine };
+export { Engine, PathEngine };
 
 /** The page's px in mm: 96 to the inch until a card says otherwise. */
 export const MM_PER_PX = 25.4 / 96;
@@ -25,13 +28,13 @@ export function makeEngine(brush: Schemas['Brush'], response: number[][] | null 
 
 /** A stroke's paths in mm, each with the opacity that it is laid over the ones before it with. */
 export function strokePaths(engine: Engine, samples: Samples): [string, number][] {
-  const flat = engine.paths(new Float64Array(samples), 1);
+  const flat = engine.paths(new Float64Array(samples), samples.zoom ?? 1);
   return Array.from({ length: flat.length / 2 }, (_, i) => [flat[2 * i] ?? '', Number(flat[2 * i + 1] ?? 1)]);
 }
 
 /** A stamped stroke as a picture in the brush's colour, to be drawn at x, y in mm; null for other lays. */
 export function strokePicture(engine: Engine, samples: Samples, pxPerMm: number, colour: string) {
-  const p = engine.picture(new Float64Array(samples), 1, pxPerMm);
+  const p = engine.picture(new Float64Array(samples), samples.zoom ?? 1, pxPerMm);
   if (!p) return null;
   const alpha = p.alpha();
   const { x, y, width } = p;
@@ -45,6 +48,28 @@ export function strokePicture(engine: Engine, samples: Samples, pxPerMm: number,
   for (let i = 0; i < alpha.length; i++) image.data.set([rgb >> 16, (rgb >> 8) & 255, rgb & 255, alpha[i] ?? 0], 4 * i);
   c.putImageData(image, 0, 0);
   return { canvas, x, y, width: width / pxPerMm, height: height / pxPerMm };
+}
+
+export type ProofFigure = { name: string; at: [number, number]; size: [number, number] };
+
+/** Width and height that the proof figures take, mm. */
+export const PROOF_MM = [180, 48] as const;
+
+/** The proof figures' strokes where they lie on the sheet, and what they are called. */
+export function proof(): { strokes: Samples[]; figures: ProofFigure[] } {
+  const strokes: Samples[] = [];
+  let one: number[] = [];
+  for (const v of proof_strokes()) {
+    if (v === Number.POSITIVE_INFINITY) {
+      strokes.push(one);
+      one = [];
+    } else one.push(v);
+  }
+  const figures = proof_names().map((n) => {
+    const [name = '', x, y, w, h] = n.split('\t');
+    return { name, at: [Number(x), Number(y)] as [number, number], size: [Number(w), Number(h)] as [number, number] };
+  });
+  return { strokes, figures };
 }
 
 /** A curve as points, for drawing it. */

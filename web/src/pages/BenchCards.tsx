@@ -1,12 +1,20 @@
 // The brush's parts as cards, each with its verdict, a lock, and a direct handle beside exact numbers: nib, tapers, pace, pooling.
-import type { ReactNode } from 'react';
+import { type ReactNode, useRef } from 'react';
 import type { Schemas } from '../api/client';
 import { Figure } from '../lanes/CurveEditor';
+import { Handle } from '../lanes/Handle';
+import { type Ring, ShapeEditor } from '../lanes/ShapeEditor';
 
 export type Brush = Schemas['Brush'];
 export type Part = Schemas['Part'];
 /** What every card is given. */
-export type CardProps = { brush: Brush; change: (b: Brush) => void; may: boolean; match: MatchProps };
+export type CardProps = {
+  brush: Brush;
+  change: (b: Brush) => void /** While a handle is dragged. */;
+  preview: (b: Brush) => void;
+  may: boolean;
+  match: MatchProps;
+};
 export type MatchProps = {
   parts: Schemas['PartMatch'][];
   locked: Part[];
@@ -82,7 +90,7 @@ export function Card({ title, part, match, may, aside, style, children }: Frame)
 
 const TAPER: Schemas['Taper'] = { length_mm: 4, share: 0.35, tip_width_mm: 0.05, shape: 0.8, over_mm_s: 0 };
 
-export function TaperCard({ brush, change, may, match, side }: CardProps & { side: 'lead_in' | 'lead_out' }) {
+export function TaperCard({ brush, change, preview, may, match, side }: CardProps & { side: 'lead_in' | 'lead_out' }) {
   const t = brush[side];
   const name = side === 'lead_in' ? 'Lead-in' : 'Lead-out';
   const set = (v: Partial<Schemas['Taper']>) => change({ ...brush, [side]: { ...(t ?? TAPER), ...v } });
@@ -91,6 +99,16 @@ export function TaperCard({ brush, change, may, match, side }: CardProps & { sid
   const half = (d: number) => 16 * (tip + (1 - tip) * Math.min(1, d) ** (t?.shape ?? 1));
   const points = Array.from({ length: n + 1 }, (_, i) => [i / n, half((i / n) * 1.25)] as const);
   const px = (u: number) => (side === 'lead_in' ? 4 + u * 172 : 176 - u * 172);
+  const start = useRef(t);
+  const widest = Math.max(0.05, brush.weight[Math.floor(brush.weight.length / 2)]?.[1] ?? 0.5);
+  /** A drag or a step: what it was when it began, changed. */
+  const pull = (make: (from: Schemas['Taper']) => Partial<Schemas['Taper']>, done: boolean) => {
+    const from = start.current ?? t ?? TAPER;
+    start.current = done ? null : from;
+    (done ? change : preview)({ ...brush, [side]: { ...from, ...make(from) } });
+  };
+  const length = (mm: number) => Math.round(Math.max(0.1, Math.min(200, mm)) * 100) / 100;
+  const tipWidth = (mm: number) => Math.round(Math.max(0, Math.min(widest, mm)) * 1000) / 1000;
   return (
     <Card
       title={name}
@@ -101,13 +119,35 @@ export function TaperCard({ brush, change, may, match, side }: CardProps & { sid
     >
       {t ? (
         <>
-          <svg viewBox="0 0 180 40" width="100%" aria-hidden>
+          <svg viewBox="0 0 180 40" width="100%" role="group" aria-label={`${name}: its length and what is left at the tip can be dragged`}>
             <path
               d={`${points.map(([u, h], i) => `${i ? 'L' : 'M'}${px(u)} ${20 - h}`).join('')}${[...points]
                 .reverse()
                 .map(([u, h]) => `L${px(u)} ${20 + h}`)
                 .join('')}Z`}
               fill="var(--ink)"
+            />
+            <Handle
+              x={px(0.8)}
+              y={20 - half(1)}
+              label={`${name}: length`}
+              value={t.length_mm}
+              text={`${t.length_mm.toFixed(2)} mm`}
+              disabled={!may}
+              onDrag={(to, from, done) =>
+                pull((was) => ({ length_mm: length(was.length_mm * (1 + ((side === 'lead_in' ? to[0] - from[0] : from[0] - to[0]) / 172) * 2)) }), done)
+              }
+              onStep={(k) => pull((was) => ({ length_mm: length(was.length_mm + 0.1 * k) }), true)}
+            />
+            <Handle
+              x={px(0)}
+              y={20 - half(0)}
+              label={`${name}: width left at the tip`}
+              value={t.tip_width_mm ?? 0}
+              text={`${(t.tip_width_mm ?? 0).toFixed(3)} mm`}
+              disabled={!may}
+              onDrag={(to, _, done) => pull(() => ({ tip_width_mm: tipWidth((Math.max(0, 20 - to[1]) / 16) * widest) }), done)}
+              onStep={(k) => pull((was) => ({ tip_width_mm: tipWidth((was.tip_width_mm ?? 0) + 0.005 * k) }), true)}
             />
           </svg>
           <Row name="length">
@@ -137,10 +177,11 @@ const SHAPES = [
   ['round', 'round'],
   ['ellipse', 'elliptical'],
   ['spring', 'spring, opens on the pull'],
-  ['polygon', 'many-cornered'],
+  ['polygon', 'many-cornered, one piece'],
+  ['drawn', 'drawn, of any pieces'],
 ] as const;
 
-export function NibCard({ brush, change, may, match }: CardProps) {
+export function NibCard({ brush, change, preview, may, match }: CardProps) {
   const { nib } = brush;
   const set = (v: Partial<Schemas['Nib']>) => change({ ...brush, nib: { ...nib, ...v } });
   const ratio = nib.shape === 'round' || nib.shape === 'spring' ? 1 : (nib.breadth ?? 1);
@@ -149,7 +190,7 @@ export function NibCard({ brush, change, may, match }: CardProps) {
   const pick = (shape: Schemas['NibShape']) => {
     if (shape === 'ellipse') set({ shape, breadth: nib.breadth ?? 0.5, angle_deg: nib.angle_deg || 35, points: undefined });
     else if (shape === 'spring') set({ shape, opening_mm: nib.opening_mm ?? 0.4, pull_deg: nib.pull_deg ?? 265, points: undefined });
-    else if (shape === 'polygon')
+    else if (shape === 'polygon' || shape === 'drawn')
       set({
         shape,
         points: nib.points ?? [
@@ -158,13 +199,18 @@ export function NibCard({ brush, change, may, match }: CardProps) {
           [0.5, 0.15],
           [-0.5, 0.15],
         ],
+        pieces: shape === 'drawn' ? nib.pieces : undefined,
       });
     else set({ shape, points: undefined });
   };
   const rings = [nib.points ?? [], ...(nib.pieces ?? [])];
+  const drawn = nib.shape === 'polygon' || nib.shape === 'drawn';
+  const set3 = (v: Partial<Schemas['Nib']>, done: boolean) => (done ? change : preview)({ ...brush, nib: { ...nib, ...v } });
+  const turned = (deg: number) => Math.round((((deg % 360) + 540) % 360) - 180);
+  const [cos, sin] = [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
   return (
     <Card title="Nib" part="nib" match={match} may={may}>
-      <svg viewBox="-50 -26 100 52" width="100%" style={{ maxHeight: 84 }} aria-hidden>
+      <svg viewBox="-50 -26 100 52" width="100%" style={{ maxHeight: 84 }} role="group" aria-label="the nib as it stands on the page">
         <circle r="24" fill="none" stroke="var(--hairline)" />
         <g transform={`rotate(${-angle})`} fill="var(--ink)">
           {nib.points ? (
@@ -181,7 +227,53 @@ export function NibCard({ brush, change, may, match }: CardProps) {
             strokeWidth="2"
           />
         )}
+        {nib.shape === 'ellipse' && (
+          <>
+            <Handle
+              x={20 * cos}
+              y={-20 * sin}
+              label="nib: angle"
+              value={angle}
+              text={`${angle.toFixed(0)} degrees`}
+              disabled={!may}
+              onDrag={(to, _, done) => set3({ angle_deg: turned((Math.atan2(-to[1], to[0]) * 180) / Math.PI) }, done)}
+              onStep={(k) => set3({ angle_deg: turned(angle + k) }, true)}
+            />
+            <Handle
+              x={-20 * ratio * sin}
+              y={-20 * ratio * cos}
+              label="nib: breadth over length"
+              value={ratio}
+              text={ratio.toFixed(2)}
+              disabled={!may}
+              onDrag={(to, _, done) => set3({ breadth: Math.round(Math.max(0.02, Math.min(1, Math.abs(to[0] * sin + to[1] * cos) / 20)) * 100) / 100 }, done)}
+              onStep={(k) => set3({ breadth: Math.max(0.02, Math.min(1, Math.round((ratio + 0.01 * k) * 100) / 100)) }, true)}
+            />
+          </>
+        )}
+        {nib.shape === 'spring' && (
+          <Handle
+            x={24 * Math.cos(((nib.pull_deg ?? 0) * Math.PI) / 180)}
+            y={-24 * Math.sin(((nib.pull_deg ?? 0) * Math.PI) / 180)}
+            label="nib: direction of the pull"
+            value={nib.pull_deg ?? 0}
+            text={`${(nib.pull_deg ?? 0).toFixed(0)} degrees`}
+            disabled={!may}
+            onDrag={(to, _, done) => set3({ pull_deg: turned((Math.atan2(-to[1], to[0]) * 180) / Math.PI) }, done)}
+            onStep={(k) => set3({ pull_deg: turned((nib.pull_deg ?? 0) + k) }, true)}
+          />
+        )}
       </svg>
+      {drawn && (
+        <ShapeEditor
+          label="nib"
+          rings={rings as Ring[]}
+          pieces={nib.shape === 'drawn'}
+          reach={[0.62, 0.4]}
+          disabled={!may}
+          onChange={(next, done) => set3({ points: next[0], pieces: next.length > 1 ? next.slice(1) : undefined }, done)}
+        />
+      )}
       <select
         className="form-select form-select-sm tight mb-1"
         aria-label="shape of the nib"
@@ -194,7 +286,6 @@ export function NibCard({ brush, change, may, match }: CardProps) {
             {label}
           </option>
         ))}
-        {nib.shape === 'drawn' && <option value="drawn">drawn</option>}
       </select>
       {turns && (
         <>

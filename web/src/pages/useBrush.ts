@@ -100,6 +100,8 @@ const WORDS = [
   ['driver', 'what drives the width'],
   ['pooling', 'pooling'],
   ['edge', 'edge'],
+  ['lay', 'lay'],
+  ['reversed', 'direction of the lay'],
   ['opacity', 'opacity'],
   ['jitter', 'chance'],
   ['colour', 'colour'],

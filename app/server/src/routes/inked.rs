@@ -5,7 +5,9 @@ use axum::{
     extract::{Multipart, Path, State as Extract},
     response::Response,
 };
+use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_formats::{
+    images::{self, PngKind, write_png},
     ink_out, inkml,
     path_ink::PathPen,
     proof_sheet::{self, Proof},
@@ -21,7 +23,7 @@ use crate::{
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{BrushVersion, DenseStrokes, Density, InkPaths, PathLine, PathsView},
+    views::{BrushVersion, DenseStrokes, Density, InkPaths, PathLine, PathsView, TipView},
 };
 
 /// Brushes on one proof sheet at most.
@@ -146,4 +148,19 @@ pub async fn density(
 /// Six numbers as a sample; none where it has no place.
 pub fn sample(v: &[Option<f64>]) -> Option<Sample> {
     Some(Sample { t_ms: v[0].unwrap_or(0.0), x: v[1]?, y: v[2]?, pressure: v[3], azimuth_deg: v[4], elevation_deg: v[5] })
+}
+
+/// Reads a tip from a picture or a scan: levelled, its colour gone. Nothing is kept.
+pub async fn tip(_: Access, body: Multipart) -> Answer<Json<TipView>> {
+    let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
+        return Err(Problem::input("no file came with the request"));
+    };
+    let read = move || {
+        let (p, turned_deg) = images::tip(&bytes).map_err(Problem::input)?;
+        let data: Vec<u8> = p.coverage.iter().flat_map(|c| [0, (c * 255.0).round() as u8]).collect();
+        let png = write_png(p.width, p.height, PngKind::GreyAlpha, &data, None).map_err(Problem::input)?;
+        let tip_png = format!("data:image/png;base64,{}", STANDARD.encode(png));
+        Ok(TipView { tip_png, turned_deg, width_px: p.width as u32, height_px: p.height as u32 })
+    };
+    off_thread(read).await.map(Json)
 }

@@ -116,6 +116,7 @@ pub fn api() -> Api {
         .write::<BlindAnswers, BlindTold, _, _>("post", &p("/brushes/{id}/blind/{proof}"), "Answer a blind proof", proofs::answer)
         .read::<RecipeView, _, _>(&p("/brushes/{id}/recipe/{other}"), "The recipe for another program's brush, by its card", proofs::make)
         .read::<(), _, _>(&p("/proof-sheet/{brushes}/{kind}"), "The proof sheet of id@version,…: pdf or svg", inked::proof)
+        .upload::<TipView, _, _>(&p("/tips"), "Read a tip from a PNG or a scan; nothing is kept", inked::tip)
         .upload::<PathsView, _, _>(&p("/paths"), "Read the lines of an SVG; nothing is kept", inked::paths)
         .write::<InkPaths, (), _, _>("post", &p("/paths/{kind}"), "Ink lines: svg (outlines) or inkml (strokes)", inked::ink_paths)
         .read::<(), _, _>(&p("/library"), "All brushes and the pen roll as one file", library::take)

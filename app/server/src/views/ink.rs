@@ -84,6 +84,17 @@ pub struct LibraryTaken {
     pub roll: u32,
 }
 
+/// A tip as it came in: levelled, cut to what is covered, its colour gone.
+#[derive(Serialize, JsonSchema)]
+pub struct TipView {
+    /// PNG with coverage as alpha, a data URI; its length runs along x.
+    pub tip_png: String,
+    /// By how much it was turned, degrees counter-clockwise.
+    pub turned_deg: f64,
+    pub width_px: u32,
+    pub height_px: u32,
+}
+
 /// Lines of a picture that can be inked.
 #[derive(Serialize, JsonSchema)]
 pub struct PathsView {

@@ -2,6 +2,7 @@
 //! set down again and again, or one pixel of the drawing.
 
 mod bristled;
+pub mod level;
 mod pixel;
 mod rail;
 mod shape;

@@ -1,0 +1,398 @@
+// Ink over paths: the lines of an SVG inked with a brush; which lines, and how each is inked, is chosen here and seen at once.
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Button } from 'react-bootstrap';
+import { useSearchParams } from 'react-router';
+import { api, type Schemas, sendFiles, take } from '../api/client';
+import { loadEngine, PathEngine } from '../engine/engine';
+import { Figure } from '../lanes/CurveEditor';
+import { Empty, Head, Loading, Problem } from '../lanes/states';
+import { useOpen } from '../session';
+
+type Way = { course: string; reversed: boolean; factor: number };
+type Line = Schemas['PathLine'] & Way;
+
+const COURSES = [
+  ['even', 'even: one weight'],
+  ['swell', 'swell: full in the middle'],
+  ['rise', 'rise: full at the end'],
+  ['fall', 'fall: full at the start'],
+] as const;
+/** Efforts at five places along the line: a course of one's own. */
+const OWN = [0.15, 0.6, 0.9, 0.6, 0.15];
+const knots = (efforts: number[]) => JSON.stringify(efforts.map((e, i) => [i / (efforts.length - 1), e]));
+/** Of thousands of lines, ink is made for so many at a time, so that the page stays fluid. */
+const BATCH = 150;
+
+export function Paths() {
+  const { production } = useOpen();
+  const [search, setSearch] = useSearchParams();
+  const rack = useQuery({
+    queryKey: ['brushes', production.id],
+    queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes', { params: { path: { production: production.id } } })),
+  });
+  const brush = rack.data?.find((b) => b.id === search.get('brush')) ?? rack.data?.[0];
+  const [name, setName] = useState('');
+  const [view, setView] = useState<Schemas['PathsView'] | null>(null);
+  const [past, setPast] = useState<Line[][]>([]);
+  const [lines, setLines] = useState<Line[]>([]);
+  const [chosen, setChosen] = useState<Set<number>>(new Set());
+  const [adding, setAdding] = useState<'new' | 'add' | 'take'>('new');
+  const [scale, setScale] = useState(1);
+  const [weightScales, setWeightScales] = useState(false);
+  const [ink, setInk] = useState<string[]>([]);
+  const [took, setTook] = useState<number | null>(null);
+  const [box, setBox] = useState<[number, number, number, number] | null>(null);
+  const svg = useRef<SVGSVGElement>(null);
+  const bring = useMutation({
+    mutationFn: (file: File) => sendFiles<Schemas['PathsView']>(`/api/v1/productions/${production.id}/paths`, [file]),
+    onSuccess: (v, file) => {
+      setName(file.name);
+      setView(v);
+      setLines(v.lines.map((l) => ({ ...l, course: 'swell', reversed: false, factor: 1 })));
+      setChosen(new Set());
+      setPast([]);
+    },
+  });
+
+  // Ink follows every change, a batch a frame; lines whose way did not change keep theirs.
+  const cache = useRef<Map<string, string>>(new Map());
+  const document_ = useMemo(() => (brush ? JSON.stringify(brush.brush) : ''), [brush]);
+  const inkAll = useCallback(async () => {
+    await loadEngine();
+    const engines = new Map<string, PathEngine>();
+    const begun = performance.now();
+    const out: string[] = [];
+    let frame = performance.now();
+    for (let i = 0; i < lines.length; i++) {
+      const l = lines[i];
+      if (!l) continue;
+      const factor = l.factor * (weightScales ? scale : 1);
+      const key = `${i}|${l.course}|${l.reversed}|${factor}|${scale}|${document_.length}|${brush?.id}@${brush?.current_version}`;
+      let d = cache.current.get(key);
+      if (d === undefined) {
+        const by = `${l.course}|${factor}`;
+        let engine = engines.get(by);
+        if (!engine) {
+          engine = new PathEngine(document_, l.course, factor);
+          engines.set(by, engine);
+        }
+        d = engine.ink(new Float64Array(l.points.flat()), l.reversed, scale, 0.02);
+        cache.current.set(key, d);
+      }
+      out.push(d);
+      if (i % BATCH === BATCH - 1 && performance.now() - frame > 12) {
+        setInk([...out]);
+        await new Promise(requestAnimationFrame);
+        frame = performance.now();
+      }
+    }
+    for (const e of engines.values()) e.free();
+    setInk(out);
+    setTook(performance.now() - begun);
+  }, [lines, scale, weightScales, document_, brush]);
+  useEffect(() => {
+    if (lines.length && document_) inkAll();
+  }, [inkAll, lines, document_]);
+
+  const set = (v: Partial<Way>) => {
+    setPast([...past.slice(-50), lines]);
+    setLines(lines.map((l, i) => (chosen.has(i) ? { ...l, ...v } : l)));
+  };
+  const choose = (which: number[]) => {
+    const next = new Set(adding === 'new' ? [] : chosen);
+    for (const i of which) adding === 'take' ? next.delete(i) : next.add(i);
+    setChosen(next);
+  };
+  const by = (key: 'colour' | 'layer') => [...new Set(lines.map((l) => l[key]))];
+  const of = (f: (l: Line) => boolean) => choose(lines.flatMap((l, i) => (f(l) ? [i] : [])));
+  const picked = lines.filter((_, i) => chosen.has(i));
+  const one = picked[0];
+  const own = one?.course.startsWith('[') ? (JSON.parse(one.course) as [number, number][]).map((k) => k[1]) : null;
+  const place = (e: { clientX: number; clientY: number }): [number, number] => {
+    const m = svg.current?.getScreenCTM()?.inverse();
+    const p = m ? new DOMPoint(e.clientX, e.clientY).matrixTransform(m) : { x: 0, y: 0 };
+    return [p.x / scale, p.y / scale];
+  };
+  const release = (e: React.PointerEvent) => {
+    if (!box) return;
+    const to = place(e);
+    const [l, t, r, b] = [Math.min(box[0], to[0]), Math.min(box[1], to[1]), Math.max(box[0], to[0]), Math.max(box[1], to[1])];
+    setBox(null);
+    if (r - l > 1 || b - t > 1) {
+      of((line) => line.points.every(([x = 0, y = 0]) => x >= l && x <= r && y >= t && y <= b));
+      return;
+    }
+    let best = { d: 4, i: -1 };
+    lines.forEach((line, i) => {
+      for (const [x = 0, y = 0] of line.points) {
+        const d = Math.hypot(x - to[0], y - to[1]);
+        if (d < best.d) best = { d, i };
+      }
+    });
+    choose(best.i >= 0 ? [best.i] : []);
+  };
+  const out = useMutation({
+    mutationFn: async (kind: 'svg' | 'inkml') => {
+      const response = await fetch(`/api/v1/productions/${production.id}/paths/${kind}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({
+          brush_id: brush?.id,
+          version: brush?.current_version,
+          scale,
+          weight_scales: weightScales,
+          lines: lines.map((l) => ({ points: l.points, course: l.course, reversed: l.reversed, weight_factor: l.factor })),
+        }),
+      });
+      if (!response.ok) throw new Error(((await response.json()) as { detail?: string }).detail ?? 'The lines could not be inked.');
+      const a = document.createElement('a');
+      a.href = URL.createObjectURL(await response.blob());
+      a.download = `${name.replace(/\.svg$/i, '')}-inked.${kind}`;
+      a.click();
+      URL.revokeObjectURL(a.href);
+    },
+  });
+  if (rack.isLoading) return <Loading what="the rack" />;
+  const [l, t, r, b] = (view?.bounds ?? [0, 0, 100, 60]).map((v) => v * scale) as [number, number, number, number];
+  const margin = 3 * scale;
+  return (
+    <div className="page">
+      <Head
+        title={view ? `${lines.length} lines of ${name}` : 'Ink over paths'}
+        says={
+          view
+            ? `${chosen.size ? `${chosen.size} chosen` : 'none chosen: point at lines, draw a box round them, or choose by colour, layer or length'}${view.in_mm ? '' : ' · the file states no size: 96 px to the inch were taken'}${took !== null ? ` · inked in ${(took / 1000).toFixed(2)} s` : ''}`
+            : 'lines drawn elsewhere, inked with a brush of the rack'
+        }
+      >
+        {view && (
+          <div className="d-flex gap-2">
+            <Button variant="paper" disabled={!past.length} onClick={() => (setLines(past[past.length - 1] ?? lines), setPast(past.slice(0, -1)))}>
+              Undo
+            </Button>
+            <Button variant="paper" disabled={out.isPending} onClick={() => out.mutate('inkml')}>
+              Strokes (InkML)
+            </Button>
+            <Button disabled={out.isPending} onClick={() => out.mutate('svg')}>
+              Outlines (SVG)
+            </Button>
+          </div>
+        )}
+      </Head>
+      <Problem error={rack.error ?? bring.error ?? out.error} />
+      <div className="d-flex gap-3 mb-2 align-items-end flex-wrap tight">
+        <label>
+          brush
+          <select className="form-select form-select-sm" value={brush?.id ?? ''} onChange={(e) => setSearch({ brush: e.target.value }, { replace: true })}>
+            {rack.data?.map((x) => (
+              <option key={x.id} value={x.id}>
+                {x.name}, version {x.current_version}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label>
+          lines (SVG)
+          <input
+            type="file"
+            accept=".svg,image/svg+xml"
+            className="form-control form-control-sm"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              if (file) bring.mutate(file);
+            }}
+          />
+        </label>
+        {view && (
+          <>
+            <span>
+              scale <Figure value={scale} digits={2} label="scale of the picture" onValue={(v) => setScale(Math.min(100, Math.max(0.01, v)))} /> ×
+            </span>
+            <label>
+              <input type="checkbox" checked={weightScales} onChange={(e) => setWeightScales(e.target.checked)} /> weight grows with it
+            </label>
+          </>
+        )}
+      </div>
+      {!view && !bring.isPending && (
+        <Empty title="No lines yet">
+          Bring in an SVG: every path in it becomes a stroke. Text, clipped parts and pictures are left out; nothing outside the file is read.
+        </Empty>
+      )}
+      {bring.isPending && <Loading what="the lines" />}
+      {view && (
+        <div className="d-flex gap-2">
+          <svg
+            ref={svg}
+            viewBox={`${l - margin} ${t - margin} ${r - l + 2 * margin} ${b - t + 2 * margin}`}
+            style={{
+              flex: 1,
+              minWidth: 0,
+              background: 'var(--paper)',
+              border: '1px solid var(--hairline)',
+              maxHeight: 'calc(100vh - 230px)',
+              touchAction: 'none',
+            }}
+            role="img"
+            aria-label="the lines as inked; chosen ones have their course drawn over them"
+            onPointerDown={(e) => {
+              const p = place(e);
+              setBox([p[0], p[1], p[0], p[1]]);
+              e.currentTarget.setPointerCapture(e.pointerId);
+            }}
+            onPointerMove={(e) => {
+              if (box) {
+                const p = place(e);
+                setBox([box[0], box[1], p[0], p[1]]);
+              }
+            }}
+            onPointerUp={release}
+          >
+            <g fill={brush?.brush.colour ?? '#000'}>
+              {ink.map((d, i) => (
+                <path key={i} d={d} />
+              ))}
+            </g>
+            <g fill="none" stroke="var(--eddy)" strokeWidth={Math.max(0.15, (r - l) / 700)} transform={`scale(${scale})`}>
+              {lines.map((line, i) =>
+                chosen.has(i) ? (
+                  <path
+                    key={i}
+                    d={`M${line.points.map((p) => `${(p[0] ?? 0).toFixed(2)} ${(p[1] ?? 0).toFixed(2)}`).join('L')}`}
+                    vectorEffect="non-scaling-stroke"
+                    style={{ strokeWidth: 1.5 }}
+                  />
+                ) : null,
+              )}
+            </g>
+            {box && (
+              <rect
+                x={Math.min(box[0], box[2]) * scale}
+                y={Math.min(box[1], box[3]) * scale}
+                width={Math.abs(box[2] - box[0]) * scale}
+                height={Math.abs(box[3] - box[1]) * scale}
+                fill="none"
+                stroke="var(--eddy)"
+                strokeDasharray="1 1"
+                strokeWidth={0.3}
+              />
+            )}
+          </svg>
+          <div style={{ flex: '0 0 250px' }} className="tight">
+            <div className="card-plain mb-2">
+              <h2>Choose</h2>
+              <div className="tabs mb-1" role="group" aria-label="what choosing does">
+                {(
+                  [
+                    ['new', 'anew'],
+                    ['add', 'add to it'],
+                    ['take', 'take from it'],
+                  ] as const
+                ).map(([k, word]) => (
+                  <button key={k} type="button" aria-pressed={adding === k} onClick={() => setAdding(k)}>
+                    {word}
+                  </button>
+                ))}
+              </div>
+              <div className="d-flex gap-3">
+                <button type="button" className="btn-word" onClick={() => of(() => true)}>
+                  All
+                </button>
+                <button type="button" className="btn-word" onClick={() => setChosen(new Set(lines.flatMap((_, i) => (chosen.has(i) ? [] : [i]))))}>
+                  The others
+                </button>
+                <button type="button" className="btn-word" onClick={() => setChosen(new Set())}>
+                  None
+                </button>
+              </div>
+              {(['colour', 'layer'] as const).map((key) => (
+                <select
+                  key={key}
+                  className="form-select form-select-sm tight mt-1"
+                  aria-label={`choose by ${key}`}
+                  value=""
+                  onChange={(e) => of((x) => x[key] === e.target.value.slice(1))}
+                >
+                  <option value="">by {key}…</option>
+                  {by(key).map((v) => (
+                    <option key={v} value={`:${v}`}>
+                      {v || `no ${key}`} ({lines.filter((x) => x[key] === v).length})
+                    </option>
+                  ))}
+                </select>
+              ))}
+              <div className="mt-1">
+                <button type="button" className="btn-word" onClick={() => of((x) => x.length_mm >= 20)}>
+                  20 mm and longer
+                </button>
+                {' · '}
+                <button type="button" className="btn-word" onClick={() => of((x) => x.length_mm < 20)}>
+                  shorter
+                </button>
+              </div>
+            </div>
+            <div className="card-plain">
+              <h2>How they are inked</h2>
+              {one ? (
+                <>
+                  <label className="d-block">
+                    course along the line
+                    <select
+                      className="form-select form-select-sm tight"
+                      value={own ? 'own' : one.course}
+                      onChange={(e) => set({ course: e.target.value === 'own' ? knots(OWN) : e.target.value })}
+                    >
+                      {COURSES.map(([v, word]) => (
+                        <option key={v} value={v}>
+                          {word}
+                        </option>
+                      ))}
+                      <option value="own">drawn: one’s own</option>
+                    </select>
+                  </label>
+                  {own && (
+                    <div className="d-flex gap-1 my-1" role="group" aria-label="effort along the line">
+                      {own.map((e, i) => (
+                        <input
+                          key={i}
+                          type="range"
+                          min="0"
+                          max="1"
+                          step="0.01"
+                          value={e}
+                          aria-label={`effort at ${((100 * i) / (own.length - 1)).toFixed(0)} % of the line`}
+                          style={{ writingMode: 'vertical-lr', direction: 'rtl', height: 84, flex: 1, minWidth: 0, accentColor: 'var(--eddy)' }}
+                          onChange={(v) => set({ course: knots(own.map((x, k) => (k === i ? Number(v.target.value) : x))) })}
+                        />
+                      ))}
+                    </div>
+                  )}
+                  <div className="figure-row">
+                    <span>weight factor</span>
+                    <b>
+                      <Figure value={one.factor} digits={2} label="weight factor" onValue={(v) => set({ factor: Math.min(20, Math.max(0.05, v)) })} /> ×
+                    </b>
+                  </div>
+                  <button
+                    type="button"
+                    className="btn-word"
+                    onClick={() => {
+                      setPast([...past.slice(-50), lines]);
+                      setLines(lines.map((x, i) => (chosen.has(i) ? { ...x, reversed: !x.reversed } : x)));
+                    }}
+                  >
+                    Turn them round
+                  </button>
+                  <p className="soft mb-0">Longer lines taper more where the brush’s tapers take a share of the stroke.</p>
+                </>
+              ) : (
+                <p className="soft mb-0">Choose lines first. Every line begins as a swell.</p>
+              )}
+            </div>
+          </div>
+        </div>
+      )}
+    </div>
+  );
+}

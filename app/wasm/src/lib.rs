@@ -3,7 +3,13 @@
 //! Samples cross as flat numbers: t in ms, x and y in mm, raw pressure (NaN where there is none), azimuth and elevation
 //! in degrees (NaN where there are none). Polygons come back as x, y pairs in mm.
 
-use eddymist_ink::{Brush, Course, Curve, Inker, LiveStroke, Sample, Stroke, lay::level, layers::blur_of, proof};
+use eddymist_ink::{
+    Brush, Course, Curve, Inker, LiveStroke, Sample, Stroke,
+    digits::push_polygon,
+    lay::{LevelShape, level},
+    layers::blur_of,
+    proof,
+};
 use wasm_bindgen::prelude::*;
 
 const TOLERANCE_MM: f64 = 0.002;
@@ -100,16 +106,13 @@ impl PathEngine {
             samples.reverse();
         }
         let outline = self.inker.ink(&Stroke { samples, zoom: 1.0, timed: false }).outline(tolerance_mm);
-        outline.paths.iter().map(|p| polygon(p)).collect()
+        polygons(&outline.paths, 3)
     }
 }
 
-fn polygon(path: &[[f64; 2]]) -> String {
-    let mut out = String::with_capacity(path.len() * 14);
-    for (i, p) in path.iter().enumerate() {
-        out.push_str(&format!("{}{:.3} {:.3}", if i == 0 { 'M' } else { 'L' }, p[0], p[1]));
-    }
-    out.push('Z');
+fn polygons(paths: &[Vec<[f64; 2]>], decimals: u32) -> String {
+    let mut out = String::with_capacity(16 * paths.iter().map(Vec::len).sum::<usize>());
+    paths.iter().for_each(|p| push_polygon(&mut out, p, decimals));
     out
 }
 
@@ -161,7 +164,16 @@ pub fn level_rings(flat: &[f64]) -> Vec<String> {
     let pairs: Vec<[f64; 2]> = flat.chunks_exact(2).map(|p| [p[0], p[1]]).collect();
     let rings: Vec<Vec<[f64; 2]>> = pairs.split(|p| p[0].is_nan()).filter(|r| r.len() > 2).map(<[_]>::to_vec).collect();
     let (rings, turned) = level::rings(&rings);
-    vec![rings.iter().map(|r| polygon(r)).collect(), turned.to_string()]
+    vec![polygons(&rings, 5), turned.to_string()]
+}
+
+/// A shape's rings, its length 1 and its middle at 0: x, y pairs, each ring ended by NaN.
+#[wasm_bindgen]
+pub fn shape_rings(path: &str) -> Result<Vec<f64>, JsError> {
+    let shape = LevelShape::read(path).map_err(error)?;
+    let long = shape.long;
+    let place = |p: &[f64; 2]| [p[0] / long - 0.5, p[1] / long];
+    Ok(shape.rings().iter().flat_map(|r| r.iter().map(place).chain([[f64::NAN; 2]]).collect::<Vec<_>>()).collect::<Vec<_>>().into_flattened())
 }
 
 /// Strokes of all proof figures where they lie on the sheet, six numbers a sample, each stroke ended by one infinity.

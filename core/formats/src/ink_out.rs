@@ -2,6 +2,7 @@
 
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_ink::{Inked, Inker, Stroke};
+use rayon::prelude::*;
 
 use crate::{
     ReadError,
@@ -17,7 +18,7 @@ const MOST_PIXELS: f64 = 16e6;
 
 /// The ink of all strokes.
 pub fn ink(inker: &Inker, strokes: &[Stroke]) -> Vec<Inked> {
-    strokes.iter().map(|s| inker.ink(s).inked(0.25 * TOLERANCE_MM)).collect()
+    strokes.par_iter().map(|s| inker.ink(s).inked(0.25 * TOLERANCE_MM)).collect()
 }
 
 fn bounds(strokes: &[Inked]) -> Option<[f64; 4]> {
@@ -49,10 +50,10 @@ pub fn svg_strokes(strokes: &[Inked], colour: &str) -> String {
         ));
     }
     out.push_str(&format!("<g fill=\"{colour}\" fill-rule=\"nonzero\">\n"));
-    for s in strokes {
+    let one = |s: &Inked| {
+        let mut out = String::new();
         if let Some(image) = picture(s, colour) {
-            out.push_str(&image);
-            continue;
+            return image;
         }
         let paths = s.svg_paths(TOLERANCE_MM);
         let grouped = paths.len() > 1 || soft > 0.0;
@@ -66,7 +67,9 @@ pub fn svg_strokes(strokes: &[Inked], colour: &str) -> String {
         if grouped {
             out.push_str("</g>\n");
         }
-    }
+        out
+    };
+    strokes.par_iter().map(one).collect::<Vec<_>>().iter().for_each(|s| out.push_str(s));
     out.push_str("</g>\n");
     out
 }

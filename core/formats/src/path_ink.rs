@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 
 use eddymist_ink::{Brush, Course, Curve, Inked, InkedSample, Inker, Sample, Stroke};
+use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -87,7 +88,7 @@ impl PathPen<'_> {
 
     /// Every path's ink.
     pub fn ink(&self, paths: &[PathToInk]) -> Result<Vec<Inked>, PathInkError> {
-        Ok(self.strokes(paths)?.iter().map(|(s, i)| i.ink(s).inked(0.25 * TOLERANCE_MM)).collect())
+        Ok(self.strokes(paths)?.par_iter().map(|(s, i)| i.ink(s).inked(0.25 * TOLERANCE_MM)).collect())
     }
 
     /// Every path as a stroke with the widths that it is inked with.

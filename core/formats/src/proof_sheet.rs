@@ -2,6 +2,7 @@
 
 use eddymist_ink::{
     Brush, InkError, Inked, Inker,
+    digits::push_polygon,
     proof::{PROOF_MM, figures},
 };
 
@@ -65,10 +66,7 @@ pub fn svg(proofs: &[Proof]) -> Result<String, InkError> {
     for band in bands(proofs, usize::MAX)? {
         out.push_str("<path fill=\"#1b1e24\" d=\"");
         for path in band.head.iter().flat_map(|o| &o.paths) {
-            for (i, p) in path.iter().enumerate() {
-                out.push_str(&format!("{}{:.3} {:.3}", if i == 0 { 'M' } else { 'L' }, p[0], p[1]));
-            }
-            out.push('Z');
+            push_polygon(&mut out, path, 3);
         }
         out.push_str("\"/>\n");
         out.push_str(&svg_strokes(&band.ink, &band.colour));

@@ -5,7 +5,7 @@
 
 use std::io::{Cursor, Write};
 
-use eddymist_ink::{Outline, outline::Path, raster::rasterise};
+use eddymist_ink::{Outline, digits::push_polygon, outline::Path, raster::rasterise};
 use eddymist_measure::sheet::layout::{BLOCK_MM, Cell, CellKind, HEAD_MM, MARK_MM, MarkText, RAY_MM, RAYS, RING_MM, SOLID_MM, SheetPlan};
 use qrcode::{Color, EcLevel, QrCode, Version};
 
@@ -204,10 +204,7 @@ pub fn svg(plan: &SheetPlan) -> String {
         plan.number
     );
     for path in drawing(plan).iter().flat_map(|o| &o.paths) {
-        for (i, p) in path.iter().enumerate() {
-            out.push_str(&format!("{}{:.3} {:.3}", if i == 0 { 'M' } else { 'L' }, p[0], p[1]));
-        }
-        out.push('Z');
+        push_polygon(&mut out, path, 3);
     }
     out.push_str("\"/>\n</svg>\n");
     out

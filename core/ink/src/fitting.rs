@@ -4,7 +4,10 @@
 //! sampled between their corners too, so that a long straight one weighs as much as a finely divided bend, and least
 //! squares puts the error on both sides: the line is neither fattened nor thinned.
 
-use crate::outline::{Outline, Path};
+use crate::{
+    digits::push_point,
+    outline::{Outline, Path},
+};
 
 /// A closed path of cubics: `start`, then `[control, control, end]` each.
 #[derive(Debug, Clone, PartialEq)]
@@ -176,7 +179,8 @@ pub(crate) fn dot(a: [f64; 2], b: [f64; 2]) -> f64 {
     a[0] * b[0] + a[1] * b[1]
 }
 pub(crate) fn norm(a: [f64; 2]) -> f64 {
-    a[0].hypot(a[1])
+    // Millimetres of a page: nothing overflows, and this is several times as quick as `hypot`.
+    (a[0] * a[0] + a[1] * a[1]).sqrt()
 }
 pub(crate) fn unit(a: [f64; 2]) -> [f64; 2] {
     let n = norm(a).max(f64::MIN_POSITIVE);
@@ -201,13 +205,14 @@ impl CubicPath {
 
     /// SVG path data in mm with 0.1 µm digits.
     pub fn svg(&self) -> String {
-        let f = |v: f64| {
-            let s = format!("{v:.4}");
-            s.trim_end_matches('0').trim_end_matches('.').to_string()
-        };
-        let mut d = format!("M{} {}", f(self.start[0]), f(self.start[1]));
+        let mut d = String::with_capacity(48 * self.cubics.len() + 32);
+        d.push('M');
+        push_point(&mut d, self.start, 4);
         for c in &self.cubics {
-            d.push_str(&format!("C{} {} {} {} {} {}", f(c[0][0]), f(c[0][1]), f(c[1][0]), f(c[1][1]), f(c[2][0]), f(c[2][1])));
+            for (k, p) in c.iter().enumerate() {
+                d.push(if k == 0 { 'C' } else { ' ' });
+                push_point(&mut d, *p, 4);
+            }
         }
         d.push('Z');
         d

@@ -6,6 +6,7 @@
 pub mod brush;
 pub mod course;
 pub mod curve;
+pub mod digits;
 mod document;
 pub mod dynamics;
 pub mod edge;

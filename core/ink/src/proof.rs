@@ -33,8 +33,10 @@ fn drawn(course: impl Fn(f64) -> [f64; 2], effort: impl Fn(f64) -> f64, speed: f
     let samples = (0..=n)
         .map(|k| {
             let u = k as f64 / n as f64;
-            let i = way.partition_point(|w| *w < u * total).min(FINE);
-            let [x, y] = places[i];
+            let s = u * total;
+            let i = way.partition_point(|w| *w < s).clamp(1, FINE);
+            let t = (s - way[i - 1]) / (way[i] - way[i - 1]).max(f64::MIN_POSITIVE);
+            let [x, y] = [0, 1].map(|k| places[i - 1][k] + (places[i][k] - places[i - 1][k]) * t);
             Sample { t_ms: 1000.0 * k as f64 / RATE_HZ, x, y, pressure: Some(effort(u).clamp(0.0, 1.0)), ..Sample::default() }
         })
         .collect();
@@ -66,7 +68,7 @@ pub fn figures() -> Vec<Figure> {
     let star: Vec<[f64; 2]> = (0..6)
         .map(|k| {
             let a = -PI / 2.0 + f64::from(2 * k) * TAU / 5.0;
-            [10.0 + 8.5 * a.cos(), 10.5 + 8.5 * a.sin()]
+            [10.0 + 8.5 * a.cos(), 13.0 + 8.5 * a.sin()]
         })
         .collect();
     vec![
@@ -114,7 +116,7 @@ pub fn figures() -> Vec<Figure> {
             )],
         ),
         figure("ring", [112.0, 20.0], [26.0, 26.0], vec![drawn(|u| [13.0 + 9.5 * (TAU * u).cos(), 13.0 + 9.5 * (TAU * u).sin()], |_| 0.5, 70.0)]),
-        figure("five-pointed figure", [140.0, 22.0], [22.0, 22.0], vec![polyline(&star, 0.5, 80.0)]),
+        figure("five-pointed figure", [140.0, 20.0], [20.0, 26.0], vec![polyline(&star, 0.5, 80.0)]),
         figure(
             "signature",
             [160.0, 20.0],

@@ -55,7 +55,8 @@ pub fn along(points: impl Iterator<Item = (f64, f64)>) -> Vec<f64> {
     points
         .map(|p| {
             if let Some(l) = last {
-                total += (p.0 - l.0).hypot(p.1 - l.1);
+                let (dx, dy) = (p.0 - l.0, p.1 - l.1);
+                total += (dx * dx + dy * dy).sqrt();
             }
             last = Some(p);
             total

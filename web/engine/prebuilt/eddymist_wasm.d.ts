@@ -104,6 +104,11 @@ export function proof_names(): string[];
 export function proof_strokes(): Float64Array;
 
 /**
+ * A shape's rings, its length 1 and its middle at 0: x, y pairs, each ring ended by NaN.
+ */
+export function shape_rings(path: string): Float64Array;
+
+/**
  * Azimuth (counter-clockwise) and elevation in degrees of a stylus' tilts.
  */
 export function spherical(tilt_x_deg: number, tilt_y_deg: number): Float64Array;
@@ -137,6 +142,7 @@ export interface InitOutput {
     readonly pathengine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
     readonly proof_names: () => [number, number];
     readonly proof_strokes: () => [number, number];
+    readonly shape_rings: (a: number, b: number) => [number, number, number, number];
     readonly spherical: (a: number, b: number) => [number, number];
     readonly __wbindgen_externrefs: WebAssembly.Table;
     readonly __wbindgen_malloc: (a: number, b: number) => number;

@@ -347,6 +347,23 @@ export function proof_strokes() {
 }
 
 /**
+ * A shape's rings, its length 1 and its middle at 0: x, y pairs, each ring ended by NaN.
+ * @param {string} path
+ * @returns {Float64Array}
+ */
+export function shape_rings(path) {
+    const ptr0 = passStringToWasm0(path, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
+    const len0 = WASM_VECTOR_LEN;
+    const ret = wasm.shape_rings(ptr0, len0);
+    if (ret[3]) {
+        throw takeFromExternrefTable0(ret[2]);
+    }
+    var v2 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+    wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+    return v2;
+}
+
+/**
  * Azimuth (counter-clockwise) and elevation in degrees of a stylus' tilts.
  * @param {number} tilt_x_deg
  * @param {number} tilt_y_deg

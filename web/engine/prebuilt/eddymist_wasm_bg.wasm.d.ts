@@ -26,6 +26,7 @@ export const pathengine_ink: (a: number, b: number, c: number, d: number, e: num
 export const pathengine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
 export const proof_names: () => [number, number];
 export const proof_strokes: () => [number, number];
+export const shape_rings: (a: number, b: number) => [number, number, number, number];
 export const spherical: (a: number, b: number) => [number, number];
 export const __wbindgen_externrefs: WebAssembly.Table;
 export const __wbindgen_malloc: (a: number, b: number) => number;

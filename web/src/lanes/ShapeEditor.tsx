@@ -1,6 +1,6 @@
 // A shape that is drawn and repaired on the page: corners and bends are dragged, added, taken out; several pieces; mirrored if wished.
 import { useRef, useState } from 'react';
-import { level_rings } from '../../engine/prebuilt/eddymist_wasm';
+import { level_rings, shape_rings } from '../../engine/prebuilt/eddymist_wasm';
 
 export type Ring = [number, number][];
 
@@ -30,21 +30,20 @@ function bent(ring: Ring): Ring {
   });
 }
 
-/** Rings of SVG path data as the engine writes it: straight pieces only. */
+/** Rings of any SVG path data, its length 1 and its middle at 0; none where it is no shape. */
 export function ringsOf(path: string): Ring[] {
-  return path
-    .split('Z')
-    .map((r) =>
-      r
-        .replace('M', '')
-        .split('L')
-        .filter(Boolean)
-        .map((p): [number, number] => {
-          const [x, y] = p.trim().split(/[\s,]+/);
-          return [Number(x), Number(y)];
-        }),
-    )
-    .filter((r) => r.length > 2);
+  const rings: Ring[] = [[]];
+  try {
+    const flat = shape_rings(path);
+    for (let i = 0; i + 1 < flat.length; i += 2) {
+      const [x = 0, y = 0] = [flat[i], flat[i + 1]];
+      if (Number.isNaN(x)) rings.push([]);
+      else rings[rings.length - 1]?.push([x, y]);
+    }
+  } catch {
+    return [];
+  }
+  return rings.filter((r) => r.length > 2);
 }
 
 export const pathOfRings = (rings: Ring[]) => rings.map((r) => `M${r.map(([x, y]) => `${x.toFixed(4)} ${y.toFixed(4)}`).join('L')}Z`).join('');
@@ -77,17 +76,9 @@ export function ringsFromSvg(text: string): { rings: Ring[]; turned: number } {
   }
   host.remove();
   const [path = '', turned = '0'] = level_rings(new Float64Array(flat));
-  const rings = ringsOf(path);
+  const rings = path ? ringsOf(path) : [];
   if (!rings.length) throw new Error('There is no closed shape in it.');
-  return { rings: scaled(rings), turned: Number(turned) };
-}
-
-function scaled(rings: Ring[]): Ring[] {
-  const xs = rings.flat().map((p) => p[0]);
-  const ys = rings.flat().map((p) => p[1]);
-  const [l, r, t, b] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-  const k = 1 / Math.max(r - l, b - t, 1e-9);
-  return rings.map((ring) => ring.map(([x, y]): [number, number] => [(x - (l + r) / 2) * k, (y - (t + b) / 2) * k]));
+  return { rings, turned: Number(turned) };
 }
 
 export function ShapeEditor({ rings, onChange, disabled, pieces, reach = [0.6, 0.4], label }: Props) {

@@ -35,7 +35,7 @@ const KINDS: Record<Lay['kind'], { label: string; says: string; make: () => Lay 
   bent: {
     label: 'bent',
     says: 'A drawn shape is bent along the whole stroke once. It keeps its proportions: the longer, the thicker.',
-    make: () => ({ kind: 'bent', shape_path: pathOfRings([LEAF]) }),
+    make: () => ({ kind: 'bent', shape_path: pathOfRings([LEAF.map(([x, y]): [number, number] => [x, 0.2 * y])]) }),
   },
   'capped-run': {
     label: 'capped run',

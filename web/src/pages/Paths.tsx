@@ -21,7 +21,7 @@ const COURSES = [
 /** Efforts at five places along the line: a course of one's own. */
 const OWN = [0.15, 0.6, 0.9, 0.6, 0.15];
 const knots = (efforts: number[]) => JSON.stringify(efforts.map((e, i) => [i / (efforts.length - 1), e]));
-/** Of thousands of lines, ink is made for so many at a time, so that the page stays fluid. */
+/** Of thousands of lines, ink is made for so many at a time between what else the page has to do. */
 const BATCH = 150;
 
 export function Paths() {
@@ -40,10 +40,12 @@ export function Paths() {
   const [adding, setAdding] = useState<'new' | 'add' | 'take'>('new');
   const [scale, setScale] = useState(1);
   const [weightScales, setWeightScales] = useState(false);
-  const [ink, setInk] = useState<string[]>([]);
+  const [ink, setInk] = useState<Path2D[]>([]);
   const [took, setTook] = useState<number | null>(null);
   const [box, setBox] = useState<[number, number, number, number] | null>(null);
-  const svg = useRef<SVGSVGElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const work = useRef(0);
+  const cache = useRef<Map<string, Path2D>>(new Map());
   const bring = useMutation({
     mutationFn: (file: File) => sendFiles<Schemas['PathsView']>(`/api/v1/productions/${production.id}/paths`, [file]),
     onSuccess: (v, file) => {
@@ -52,39 +54,41 @@ export function Paths() {
       setLines(v.lines.map((l) => ({ ...l, course: 'swell', reversed: false, factor: 1 })));
       setChosen(new Set());
       setPast([]);
+      setInk([]);
+      setTook(null);
+      cache.current.clear();
     },
   });
 
-  // Ink follows every change, a batch a frame; lines whose way did not change keep theirs.
-  const cache = useRef<Map<string, string>>(new Map());
+  // Ink follows every change; lines whose way did not change keep theirs.
   const document_ = useMemo(() => (brush ? JSON.stringify(brush.brush) : ''), [brush]);
   const inkAll = useCallback(async () => {
     await loadEngine();
+    const run = ++work.current;
     const engines = new Map<string, PathEngine>();
     const begun = performance.now();
-    const out: string[] = [];
-    let frame = performance.now();
+    const out: Path2D[] = [];
     for (let i = 0; i < lines.length; i++) {
       const l = lines[i];
       if (!l) continue;
       const factor = l.factor * (weightScales ? scale : 1);
-      const key = `${i}|${l.course}|${l.reversed}|${factor}|${scale}|${document_.length}|${brush?.id}@${brush?.current_version}`;
+      const key = `${i}|${l.course}|${l.reversed}|${factor}|${scale}|${brush?.id}@${brush?.current_version}`;
       let d = cache.current.get(key);
-      if (d === undefined) {
+      if (!d) {
         const by = `${l.course}|${factor}`;
         let engine = engines.get(by);
         if (!engine) {
           engine = new PathEngine(document_, l.course, factor);
           engines.set(by, engine);
         }
-        d = engine.ink(new Float64Array(l.points.flat()), l.reversed, scale, 0.02);
+        d = new Path2D(engine.ink(new Float64Array(l.points.flat()), l.reversed, scale, 0.02));
         cache.current.set(key, d);
       }
       out.push(d);
-      if (i % BATCH === BATCH - 1 && performance.now() - frame > 12) {
-        setInk([...out]);
-        await new Promise(requestAnimationFrame);
-        frame = performance.now();
+      if (i % BATCH === BATCH - 1) {
+        // The page is let through; work that was overtaken by a newer change ends.
+        await new Promise((r) => setTimeout(r, 0));
+        if (run !== work.current) return;
       }
     }
     for (const e of engines.values()) e.free();
@@ -109,11 +113,40 @@ export function Paths() {
   const picked = lines.filter((_, i) => chosen.has(i));
   const one = picked[0];
   const own = one?.course.startsWith('[') ? (JSON.parse(one.course) as [number, number][]).map((k) => k[1]) : null;
+  const [l, t, r, b] = view?.bounds ?? [0, 0, 100, 60];
+  const margin = 3;
+  const [wide, high] = [(r ?? 0) - (l ?? 0) + 2 * margin, (b ?? 0) - (t ?? 0) + 2 * margin];
+  /** Where on the picture, in its own mm, a pointer is. */
   const place = (e: { clientX: number; clientY: number }): [number, number] => {
-    const m = svg.current?.getScreenCTM()?.inverse();
-    const p = m ? new DOMPoint(e.clientX, e.clientY).matrixTransform(m) : { x: 0, y: 0 };
-    return [p.x / scale, p.y / scale];
+    const rect = canvas.current?.getBoundingClientRect();
+    if (!rect) return [0, 0];
+    return [((e.clientX - rect.left) / rect.width) * wide + (l ?? 0) - margin, ((e.clientY - rect.top) / rect.height) * high + (t ?? 0) - margin];
   };
+  useEffect(() => {
+    const el = canvas.current;
+    const c = el?.getContext('2d');
+    if (!el || !c) return;
+    el.width = Math.round(el.clientWidth * window.devicePixelRatio);
+    el.height = Math.round(el.clientHeight * window.devicePixelRatio);
+    // The picture is fitted to the page whatever its scale: its ink is laid at the scale.
+    const k = el.width / wide;
+    c.setTransform(k / scale, 0, 0, k / scale, -((l ?? 0) - margin) * k, -((t ?? 0) - margin) * k);
+    c.fillStyle = brush?.brush.colour ?? '#000';
+    for (const d of ink) c.fill(d);
+    c.setTransform(k, 0, 0, k, -((l ?? 0) - margin) * k, -((t ?? 0) - margin) * k);
+    c.strokeStyle = getComputedStyle(el).getPropertyValue('--eddy');
+    c.lineWidth = (1.6 * window.devicePixelRatio) / k;
+    for (const i of chosen) {
+      c.beginPath();
+      for (const [x = 0, y = 0] of lines[i]?.points ?? []) c.lineTo(x, y);
+      c.stroke();
+    }
+    if (box) {
+      c.setLineDash([4 / k, 4 / k]);
+      c.strokeRect(box[0], box[1], box[2] - box[0], box[3] - box[1]);
+      c.setLineDash([]);
+    }
+  }, [ink, chosen, box, lines, brush, scale, l, t, wide]);
   const release = (e: React.PointerEvent) => {
     if (!box) return;
     const to = place(e);
@@ -154,8 +187,6 @@ export function Paths() {
     },
   });
   if (rack.isLoading) return <Loading what="the rack" />;
-  const [l, t, r, b] = (view?.bounds ?? [0, 0, 100, 60]).map((v) => v * scale) as [number, number, number, number];
-  const margin = 3 * scale;
   return (
     <div className="page">
       <Head
@@ -223,62 +254,34 @@ export function Paths() {
       {bring.isPending && <Loading what="the lines" />}
       {view && (
         <div className="d-flex gap-2">
-          <svg
-            ref={svg}
-            viewBox={`${l - margin} ${t - margin} ${r - l + 2 * margin} ${b - t + 2 * margin}`}
-            style={{
-              flex: 1,
-              minWidth: 0,
-              background: 'var(--paper)',
-              border: '1px solid var(--hairline)',
-              maxHeight: 'calc(100vh - 230px)',
-              touchAction: 'none',
-            }}
-            role="img"
-            aria-label="the lines as inked; chosen ones have their course drawn over them"
-            onPointerDown={(e) => {
-              const p = place(e);
-              setBox([p[0], p[1], p[0], p[1]]);
-              e.currentTarget.setPointerCapture(e.pointerId);
-            }}
-            onPointerMove={(e) => {
-              if (box) {
+          <div style={{ flex: 1, minWidth: 0 }}>
+            <canvas
+              ref={canvas}
+              style={{
+                width: `min(100%, calc((100vh - 250px) * ${wide / high}))`,
+                aspectRatio: `${wide} / ${high}`,
+                background: 'var(--paper)',
+                border: '1px solid var(--hairline)',
+                touchAction: 'none',
+                cursor: 'crosshair',
+                display: 'block',
+              }}
+              role="img"
+              aria-label="the lines as inked; chosen ones have their course drawn over them"
+              onPointerDown={(e) => {
                 const p = place(e);
-                setBox([box[0], box[1], p[0], p[1]]);
-              }
-            }}
-            onPointerUp={release}
-          >
-            <g fill={brush?.brush.colour ?? '#000'}>
-              {ink.map((d, i) => (
-                <path key={i} d={d} />
-              ))}
-            </g>
-            <g fill="none" stroke="var(--eddy)" strokeWidth={Math.max(0.15, (r - l) / 700)} transform={`scale(${scale})`}>
-              {lines.map((line, i) =>
-                chosen.has(i) ? (
-                  <path
-                    key={i}
-                    d={`M${line.points.map((p) => `${(p[0] ?? 0).toFixed(2)} ${(p[1] ?? 0).toFixed(2)}`).join('L')}`}
-                    vectorEffect="non-scaling-stroke"
-                    style={{ strokeWidth: 1.5 }}
-                  />
-                ) : null,
-              )}
-            </g>
-            {box && (
-              <rect
-                x={Math.min(box[0], box[2]) * scale}
-                y={Math.min(box[1], box[3]) * scale}
-                width={Math.abs(box[2] - box[0]) * scale}
-                height={Math.abs(box[3] - box[1]) * scale}
-                fill="none"
-                stroke="var(--eddy)"
-                strokeDasharray="1 1"
-                strokeWidth={0.3}
-              />
-            )}
-          </svg>
+                setBox([p[0], p[1], p[0], p[1]]);
+                e.currentTarget.setPointerCapture(e.pointerId);
+              }}
+              onPointerMove={(e) => {
+                if (box) {
+                  const p = place(e);
+                  setBox([box[0], box[1], p[0], p[1]]);
+                }
+              }}
+              onPointerUp={release}
+            />
+          </div>
           <div style={{ flex: '0 0 250px' }} className="tight">
             <div className="card-plain mb-2">
               <h2>Choose</h2>

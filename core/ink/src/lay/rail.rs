@@ -166,15 +166,19 @@ impl Rail {
         let bend = if forward { self.bend(v) } else { -self.bend(v) };
         let off = y * self.nib[v];
         let room = (self.way[v] - self.way[v - 1]).min(self.way[v + 1] - self.way[v]);
-        let place = |course: f64| {
+        let place_at = |course: f64, off: f64| {
             let (s, c) = course.sin_cos();
             [self.at[v][0] - s * off, self.at[v][1] + c * off]
         };
+        let place = |course: f64| place_at(course, off);
         let start = self.course[from];
-        if off.abs() * bend.abs() < 0.25 * room {
-            out.push(place(start + 0.5 * bend));
-        } else if (self.bend(v) > 0.0) == (off > 0.0) {
-            // The centre of the turn lies on this side.
+        // The centre of the turn lies on this side.
+        let inside = (self.bend(v) > 0.0) == (off > 0.0);
+        // Where both flanks are longer than what their meeting takes off them, they meet in one point.
+        let taken = off.abs() * (0.5 * bend.abs()).tan();
+        if bend.abs() < 1.0 && taken < if inside { 0.48 } else { 0.12 } * room {
+            out.push(place_at(start + 0.5 * bend, off / (0.5 * bend).cos()));
+        } else if inside {
             out.extend([place(start), self.at[v], place(start + bend)]);
         } else {
             let parts = (bend.abs() / ARC).ceil().max(1.0) as usize;

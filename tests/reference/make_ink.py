@@ -3,6 +3,7 @@
 shapes.json   shapely: a nib of any shape swept along a course, as the union of the convex hulls of its triangles at neighbouring
               placements; and its width across some directions, by the bounds of the turned shape
 blur.json     scipy.ndimage.gaussian_filter, no ink beyond the picture
+wilson.json   scipy.stats.binomtest(...).proportion_ci(method="wilson")
 average.json  scipy.integrate.cumulative_trapezoid: a value's mean over a window of time that shrinks toward the ends
 """
 import json
@@ -11,6 +12,7 @@ import pathlib
 import numpy as np
 from scipy.integrate import cumulative_trapezoid
 from scipy.ndimage import gaussian_filter
+from scipy.stats import binomtest
 from shapely import MultiPoint, Polygon, constrained_delaunay_triangles, transform, unary_union
 
 HERE = pathlib.Path(__file__).parent
@@ -34,6 +36,14 @@ def placed(points, x, y, length, angle):
     c, s = np.cos(angle), np.sin(angle)
     p = np.asarray(points) * length
     return np.column_stack([x + c * p[:, 0] - s * p[:, 1], y + s * p[:, 0] + c * p[:, 1]])
+
+
+def wilson():
+    cases = []
+    for right, of in [(0, 5), (1, 20), (10, 20), (13, 20), (20, 20), (37, 50), (501, 1000)]:
+        ci = binomtest(right, of).proportion_ci(confidence_level=0.95, method="wilson")
+        cases.append({"right": right, "of": of, "low": ci.low, "high": ci.high})
+    write("wilson.json", cases)
 
 
 def shapes():
@@ -96,3 +106,4 @@ if __name__ == "__main__":
     shapes()
     blur()
     average()
+    wilson()

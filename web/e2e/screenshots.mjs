@@ -44,7 +44,7 @@ await page.goto(`${base}/tablets/warm-up`);
 await shot('warm-up');
 await go('Brushes');
 await shot('brushes');
-await page.locator('a.lane').nth(2).click();
+await page.locator('.rack-link').nth(2).click();
 await page.getByRole('button', { name: 'simulated hand' }).click();
 await page.waitForTimeout(2500);
 await shot('bench');

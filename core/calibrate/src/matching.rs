@@ -199,8 +199,7 @@ fn fit_parts(bench: &Bench, brush: &mut Brush, open: &dyn Fn(Part) -> bool, assu
         keeps(Part::LeadOut, "lead-out");
     }
     match bench.edge(brush) {
-        // A drawn nib has smooth edges: a rough one cannot be inked on it.
-        Some(edge) if open(Part::Edge) && brush.nib.rings().is_none() => brush.edge = edge,
+        Some(edge) if open(Part::Edge) => brush.edge = edge,
         None => keeps(Part::Edge, "edge"),
         _ => {}
     }

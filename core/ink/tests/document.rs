@@ -1,4 +1,4 @@
-//! The brush document: what is read, kept and refused, field by field, and which parts are named as not inked yet.
+//! The brush document: what is read, kept and refused, field by field.
 
 use eddymist_ink::{
     Brush, Inker,

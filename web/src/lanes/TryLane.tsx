@@ -171,7 +171,7 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
               ))}
           </select>
         </label>
-        <span role="group" aria-label="zoom of the try lane" className="tabs">
+        <span role="group" aria-label="zoom" className="tabs">
           {ZOOMS.map((z) => (
             <button key={z} type="button" aria-pressed={zoom === z} onClick={() => setZoom(z)}>
               {z}×

@@ -44,7 +44,7 @@ pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list
     let mut chosen: Vec<(Brush, String)> = Vec::new();
     for item in list.split(',').take(MOST_PROOFS + 1) {
         let asked = item.split_once('@').and_then(|(id, v)| Some((Uuid::parse_str(id).ok()?, v.parse().ok()?)));
-        let (id, number) = asked.ok_or_else(|| Problem::input("brushes of a proof sheet are named id@version, parted by commas"))?;
+        let (id, number) = asked.ok_or_else(|| Problem::not_found("a brush of that name (they are named id@version, parted by commas)"))?;
         let (_, v, _) = version(&state, &access, id, number).await?;
         let day = v.at.get(..10).unwrap_or_default().to_string();
         chosen.push((v.brush, format!("version {number}, {}, {day}", v.by)));

@@ -1,0 +1,197 @@
+// Around the bench: other lays drawn and tried, every exercise in the lanes, proof sheet, versions compared, blind proof, recipe,
+// lines of an SVG inked, and the rack with its roll taken elsewhere and brought in.
+import { readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import { bench, field, type } from './onBench';
+
+async function into(page: Page, who: string, place: string) {
+  await page.goto('/');
+  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
+  await page.getByRole('navigation').getByRole('link', { name: place }).click();
+}
+
+const inked = (page: Page, label: string) =>
+  page.getByLabel(label).evaluate((c: HTMLCanvasElement) => {
+    const data = c.getContext('2d')?.getImageData(0, 0, c.width, c.height).data ?? [];
+    let sum = 0;
+    for (let i = 3; i < data.length; i += 4) sum += (data[i] ?? 0) / 255;
+    return Math.round(sum);
+  });
+
+test('a brush is laid in every way; its shape is drawn on the page, and what has no effect says so', async ({ page }) => {
+  await bench(page, 'laid');
+  await page.getByRole('button', { name: 'simulated hand' }).click();
+  const lay = field(page, 'how ink is laid');
+  await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(300);
+  const swept = await inked(page, 'try lane');
+  await lay.selectOption('bent');
+  await expect(page.getByText('No effect now: the nib’s shape and angle.')).toBeVisible();
+  await expect(page.getByText(/bends of what lies in the try lane stretch it by up to \d+ %/)).toBeVisible();
+  await expect.poll(() => inked(page, 'try lane')).not.toBe(swept);
+  const bent = await inked(page, 'try lane');
+  // A point moved by keys changes the ink, and is undone.
+  const point = page.getByRole('button', { name: 'point 3', exact: true });
+  await point.focus();
+  for (let i = 0; i < 4; i++) await point.press('Shift+ArrowUp');
+  await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(bent + 20);
+  for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(() => inked(page, 'try lane')).toBe(bent);
+  await lay.selectOption('capped-run');
+  await type(page, 'corner in degrees at which the run is broken', '60');
+  await type(page, 'start of the shape in per cent', '90');
+  await expect(page.getByText(/shares of the shape's length, together no more than 1/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await lay.selectOption('bristled');
+  await type(page, 'ink they hold', '0.5');
+  await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(20);
+  // A tip that comes in from a picture is laid level.
+  await lay.selectOption('stamped');
+  await page.getByLabel('Tip from a picture…').setInputFiles({
+    name: 'tip.svg.png',
+    mimeType: 'image/png',
+    buffer: Buffer.from(
+      await page.evaluate(() => {
+        const c = document.createElement('canvas');
+        [c.width, c.height] = [120, 120];
+        const d = c.getContext('2d');
+        d?.translate(60, 60);
+        d?.rotate(-Math.PI / 6);
+        d?.fillRect(-50, -8, 100, 16);
+        return c.toDataURL().split(',')[1] ?? '';
+      }),
+      'base64',
+    ),
+  });
+  await expect(page.getByText('Laid level: turned by -30.0°')).toBeVisible();
+  await lay.selectOption('pixel');
+  await expect(page.getByText(/No effect now: weight, nib, tapers/)).toBeVisible();
+  await page.getByRole('button', { name: /Save \(adds version 2\)/ }).click();
+  await expect(page.locator('.thread')).toContainText('lay');
+  // Two versions on the same strokes.
+  await page.getByRole('link', { name: 'Compare two' }).click();
+  await expect(page.getByRole('heading', { name: 'laid: version 1 and version 2' })).toBeVisible();
+  await expect(page.getByText('what changed: lay')).toBeVisible();
+  await expect(page.getByLabel('both versions laid over one another')).toBeVisible();
+});
+
+test('the lanes show every exercise, an earlier version under it, and the try lane another brush beside it', async ({ page }) => {
+  await bench(page, 'every exercise', 'soft brush pen, whole sheet');
+  const pen = page.locator('.lane', { hasText: 'Pen' }).first();
+  for (const [button, says] of [
+    ['slow', 'ruled slowly'],
+    ['fast', 'ruled fast'],
+    ['dots', 'dots, held'],
+    ['fan', 'by direction drawn'],
+    ['circle', 'round the circle'],
+    ['hatching', /line by line.*coarseness \d/],
+  ] as const) {
+    await page.getByRole('button', { name: button, exact: true }).click();
+    await expect(pen).toContainText(says);
+    await expect(page.locator('.lane', { hasText: 'Brush' }).first()).toContainText(/\d\.\d{3} mm/);
+  }
+  await page.getByRole('button', { name: 'Lay it under' }).click();
+  await expect(page.getByText('version 1 laid under')).toBeVisible();
+  await page.getByRole('button', { name: 'simulated hand' }).click();
+  await expect(page.getByText(/tone \d+ % · coarseness [\d.]+/)).toBeVisible();
+  await page.getByLabel('beside it').selectOption({ label: 'Fineliner for the tram' });
+  await expect.poll(() => inked(page, 'the same strokes as another brush')).toBeGreaterThan(100);
+  await page.getByRole('button', { name: '2×' }).click();
+  await expect(page.getByText('96 px to the inch, 2×')).toBeVisible();
+  // The taper's handle is moved by keys where it is drawn.
+  const before = Number(await field(page, 'Lead-out length in mm').inputValue());
+  await page.getByRole('slider', { name: 'Lead-out: length' }).focus();
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect(field(page, 'Lead-out length in mm')).toHaveValue((before + 1).toFixed(1));
+});
+
+test('a blind proof is answered by keys and kept with its version; a recipe is worked out', async ({ page }) => {
+  await bench(page, 'told apart?', 'soft brush pen, whole sheet');
+  await page.getByRole('link', { name: 'Blind proof' }).click();
+  await page.getByRole('button', { name: 'Begin with version 1' }).click();
+  for (let i = 1; i <= 20; i++) {
+    await expect(page.getByRole('heading', { name: `Line ${i} of 20` })).toBeVisible();
+    await page.keyboard.press(i % 3 ? 'ArrowLeft' : 'ArrowRight');
+  }
+  await expect(page.getByText(/told apart.*\d+ of 20 were right/).first()).toBeVisible();
+  await page.reload();
+  await expect(page.getByText(/version 1: told apart/)).toBeVisible();
+  await page.getByRole('link', { name: 'Back to the bench' }).click();
+  await page.getByRole('link', { name: 'Take it to another program' }).click();
+  await page.getByLabel('card of the other brush').selectOption({ label: 'flexible steel nib, a month on' });
+  await expect(page.getByRole('heading', { name: 'Correction of the pressure' })).toBeVisible();
+  await expect(page.locator('table').first().locator('tbody tr')).toHaveCount(4);
+  await page.getByLabel('card inked with the recipe').selectOption({ label: 'chisel marker, whole sheet' });
+  await expect(page.getByText(/width at hardest effort|sure change|changed/).first()).toBeVisible();
+});
+
+test('lines of an SVG are chosen, inked each in its way, and taken out as outlines and as strokes', async ({ page }) => {
+  await into(page, 'Dov Tarrant', 'Brushes');
+  await page.getByRole('link', { name: 'Ink over paths' }).click();
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40"><g id="tram" fill="none" stroke="#112233"><path d="M5 5 H55"/><path d="M5 15 H20"/></g><g id="bell" fill="none" stroke="#aa2200"><path d="M5 30 C 20 20 40 40 55 30"/></g></svg>`;
+  await page.getByLabel('lines (SVG)').setInputFiles({ name: 'tram.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) });
+  await expect(page.getByRole('heading', { name: '3 lines of tram.svg' })).toBeVisible();
+  await page.getByLabel('choose by layer').selectOption({ label: 'bell (1)' });
+  await expect(page.getByText('1 chosen')).toBeVisible();
+  await page.getByRole('button', { name: 'add to it' }).click();
+  await page.getByRole('button', { name: 'shorter', exact: true }).click();
+  await expect(page.getByText('2 chosen')).toBeVisible();
+  await page.getByLabel('course along the line').selectOption('rise');
+  await type(page, 'weight factor', '2');
+  await page.getByRole('button', { name: 'Turn them round' }).click();
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Outlines (SVG)' }).click();
+  const file = readFileSync(await (await download).path(), 'utf8');
+  expect(file.match(/<path /g)).toHaveLength(3);
+  const strokes = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Strokes (InkML)' }).click();
+  expect(readFileSync(await (await strokes).path(), 'utf8').match(/<trace[ >]/g)).toHaveLength(3);
+  await page.getByLabel('lines (SVG)').setInputFiles({ name: 'no.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('<svg>') });
+  await expect(page.getByText(/not well-formed XML/)).toBeVisible();
+});
+
+test('the rack is searched, tagged, proofed, taken elsewhere and brought in; the lead keeps the roll', async ({ page }) => {
+  await bench(page, 'to be taken');
+  await page.getByRole('navigation').getByRole('link', { name: 'Brushes' }).click();
+  await type(page, 'tags of to be taken', 'Whiskers, tail');
+  await page.getByLabel('find brushes').fill('tail');
+  await expect(page.locator('.rack-link')).toHaveCount(1);
+  await page.getByRole('link', { name: 'Proof sheet of these' }).click();
+  await expect(page.getByLabel('proof figures of to be taken, version 1')).toBeVisible();
+  const href = (await page.getByRole('link', { name: 'Take as PDF, true size' }).getAttribute('href')) ?? '';
+  const pdf = await (await page.request.get(href)).body();
+  expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
+  await page.goBack();
+  const got = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Take the library elsewhere' }).click();
+  const path = await (await got).path();
+  const library = JSON.parse(readFileSync(path, 'utf8'));
+  expect(library.roll.map((r: { role: string }) => r.role)).toContain('contour');
+  // One brush is changed, one is new, and one has a version that is not known.
+  const mine = library.brushes.find((b: { brush: { name: string } }) => b.brush.name === 'to be taken');
+  mine.brush.weight[0][1] = 0.2;
+  library.brushes.push({ brush: { ...mine.brush, name: 'came along' } });
+  const file = join(tmpdir(), 'library.json');
+  writeFileSync(file, JSON.stringify(library));
+  await page.getByLabel('bring a library in').setInputFiles(file);
+  await expect(page.getByRole('button', { name: 'Decide 1 more' })).toBeDisabled();
+  await page.getByLabel('what becomes of to be taken').selectOption('version');
+  await page.getByRole('button', { name: 'Bring them in' }).click();
+  await expect(page.getByText(/1 made, 1 new versions/)).toBeVisible();
+  mine.brush.version = 2;
+  writeFileSync(file, JSON.stringify(library));
+  await page.getByLabel('bring a library in').setInputFiles(file);
+  await expect(page.getByText(/eddymist\/brush is of version 2, and this program reads up to version 1/)).toBeVisible();
+  // An artist sees the roll; the lead changes it.
+  await expect(page.getByLabel('weight factor of contour')).toBeDisabled();
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await into(page, 'Ilse Marrow', 'Brushes');
+  await type(page, 'weight factor of contour', '1.25');
+  await page.getByRole('button', { name: 'inner line: earlier' }).click();
+  await page.getByRole('button', { name: 'Keep the roll' }).click();
+  await expect(page.getByRole('button', { name: 'Keep the roll' })).toHaveCount(0);
+  await page.reload();
+  await expect(page.getByLabel('weight factor of contour')).toHaveValue('1.25');
+  await expect(page.locator('tbody tr').first()).toContainText('inner line');
+});

@@ -4,6 +4,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
+import { png } from './files';
 import { bench, field, type } from './onBench';
 
 async function into(page: Page, who: string, place: string) {
@@ -194,4 +195,73 @@ test('the rack is searched, tagged, proofed, taken elsewhere and brought in; the
   await page.reload();
   await expect(page.getByLabel('weight factor of contour')).toHaveValue('1.25');
   await expect(page.locator('tbody tr').first()).toContainText('inner line');
+});
+
+test('a trial page is inked over its rough by line role, weighed while it is drawn, mended, and taken out', async ({ page }) => {
+  await into(page, 'Dov Tarrant', 'Brushes');
+  await page.getByRole('link', { name: 'Trial pages' }).click();
+  await page
+    .getByLabel('Rough (PNG, JPEG)')
+    .setInputFiles({ name: 'bell.png', mimeType: 'image/png', buffer: png(800, 500, (x, y) => Math.abs(y - 250) < 3 && x > 100) });
+  await page.getByRole('button', { name: 'Make the page' }).click();
+  await expect(page.getByRole('heading', { name: 'bell' })).toBeVisible();
+  await expect(page.getByText('800 × 500 px')).toBeVisible();
+  await expect(page.getByAltText('the rough')).toBeVisible();
+  await page.getByRole('button', { name: '1:1' }).click();
+  const sheet = page.getByLabel('trial page');
+  const box = (await sheet.boundingBox()) as { x: number; y: number };
+  const cdp = await page.context().newCDPSession(page);
+  const pen = (type: 'mousePressed' | 'mouseMoved' | 'mouseReleased', x: number, y: number, force: number) =>
+    cdp.send('Input.dispatchMouseEvent', {
+      type,
+      x: box.x + x,
+      y: box.y + y,
+      button: 'left',
+      buttons: 1,
+      clickCount: 1,
+      pointerType: 'pen',
+      force,
+      tiltX: 10,
+      tiltY: 20,
+    });
+  const draw = async (from: [number, number], to: [number, number], bow = 0) => {
+    await pen('mousePressed', ...from, 0.2);
+    for (let i = 1; i <= 40; i++) {
+      const u = i / 40;
+      await pen(
+        'mouseMoved',
+        from[0] + (to[0] - from[0]) * u,
+        from[1] + (to[1] - from[1]) * u - bow * Math.sin(Math.PI * u),
+        0.2 + 0.6 * Math.sin(Math.PI * u),
+      );
+    }
+    await pen('mouseReleased', ...to, 0);
+  };
+  await draw([80, 100], [500, 140]);
+  await expect(page.getByText('1 stroke ·')).toBeVisible();
+  await expect(page.getByText(/^[\d.]+ px: (within|heavy|thin)$/)).toBeVisible();
+  await page.getByRole('button', { name: 'inner line' }).click();
+  await page.getByRole('button', { name: 'arc' }).click();
+  await draw([100, 300], [400, 300], 60);
+  await expect(page.getByText('2 strokes ·')).toBeVisible();
+  // Chosen by pointing, made heavier, pulled, turned round; undone step by step.
+  await page.getByRole('button', { name: 'choose strokes' }).click();
+  await page.mouse.click(box.x + 290, box.y + 120);
+  await expect(page.getByRole('heading', { name: '1 stroke chosen' })).toBeVisible();
+  await type(page, 'weight factor of the strokes', '2');
+  await page.getByRole('button', { name: 'Reverse' }).click();
+  await page.mouse.move(box.x + 290, box.y + 120);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 290, box.y + 190, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByText('· kept')).toBeVisible();
+  for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText('2 strokes ·')).toBeVisible();
+  await expect(page.getByText('· kept')).toBeVisible();
+  await page.reload();
+  await expect(page.getByText('2 strokes ·')).toBeVisible();
+  const svg = await (await page.request.get((await page.getByRole('link', { name: 'SVG', exact: true }).getAttribute('href')) ?? '')).text();
+  expect(svg.match(/<g id="(contour|inner line)">/g)).toHaveLength(2);
+  await page.getByRole('button', { name: 'How large would they be?' }).click();
+  await expect(page.getByText(/each stroke for itself \d+ KiB; merged into one outline a pass \d+ KiB/)).toBeVisible();
 });

@@ -23,6 +23,8 @@ import { SignIn } from './pages/SignIn';
 import { Tablets } from './pages/Tablets';
 import { Team } from './pages/Team';
 import { Transfer } from './pages/Transfer';
+import { Trial } from './pages/Trial';
+import { Trials } from './pages/Trials';
 import { WarmUp } from './pages/WarmUp';
 import { OpenProduction, useOpen, useSession } from './session';
 
@@ -95,6 +97,8 @@ export function App() {
           <Route path="/brushes" element={<Brushes />} />
           <Route path="/brushes/proof" element={<ProofSheet />} />
           <Route path="/brushes/paths" element={<Paths />} />
+          <Route path="/brushes/trials" element={<Trials />} />
+          <Route path="/brushes/trials/:id" element={<Trial />} />
           <Route path="/brushes/:id" element={<Bench />} />
           <Route path="/brushes/:id/compare" element={<Compare />} />
           <Route path="/brushes/:id/blind" element={<Blind />} />

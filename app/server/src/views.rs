@@ -28,7 +28,9 @@ use crate::{
 };
 
 mod ink;
+mod trial;
 pub use ink::*;
+pub use trial::*;
 
 #[derive(Serialize, JsonSchema)]
 pub struct Session {

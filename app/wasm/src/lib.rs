@@ -8,7 +8,7 @@ use eddymist_ink::{
     digits::push_polygon,
     lay::{LevelShape, level},
     layers::blur_of,
-    proof,
+    proof, repair,
 };
 use wasm_bindgen::prelude::*;
 
@@ -63,6 +63,14 @@ impl Engine {
         let c = inked.raster(px_per_mm, [x / px_per_mm, y / px_per_mm], width as usize, height as usize);
         let alpha = c.data.iter().map(|v| (v * 255.0).round() as u8).collect();
         Some(InkPicture { x: x / px_per_mm, y: y / px_per_mm, width: width as u32, alpha })
+    }
+
+    /// The mean width of a stroke's middle, mm, across the way it goes.
+    pub fn weight(&self, samples: &[f64], zoom: f64) -> f64 {
+        let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };
+        let w = self.inker.ink(&stroke).samples;
+        let body = &w[w.len() / 5..w.len() - w.len() / 5];
+        body.iter().map(|s| s.width_mm).sum::<f64>() / body.len().max(1) as f64
     }
 
     /// How much a stroke's bends distort the shape that is bent along it (95th percentile); none for other lays.
@@ -155,6 +163,30 @@ pub fn curve(knots: &[f64], steps: usize) -> Result<Vec<f64>, JsError> {
     let c = Curve::new(&knots).map_err(error)?;
     let (a, b) = (knots[0][0], knots[knots.len() - 1][0]);
     Ok((0..=steps).map(|i| a + (b - a) * i as f64 / steps.max(1) as f64).flat_map(|x| [x, c.at(x)]).collect())
+}
+
+/// A stroke put right: `how` is `straight`, `arc` or `reversed`; six numbers a sample come in and go out.
+#[wasm_bindgen]
+pub fn put_right(samples: &[f64], how: &str) -> Vec<f64> {
+    let stroke = Stroke::new(samples.chunks_exact(6).map(sample).collect());
+    flat(&match how {
+        "straight" => repair::straightened(&stroke),
+        "arc" => repair::on_arc(&stroke),
+        _ => repair::reversed(&stroke),
+    })
+}
+
+/// A stroke pulled by its place nearest to x, y (mm) toward another; nothing is moved further along it than `reach` mm.
+#[wasm_bindgen]
+pub fn pull(samples: &[f64], from: &[f64], to: &[f64], reach: f64) -> Vec<f64> {
+    let stroke = Stroke::new(samples.chunks_exact(6).map(sample).collect());
+    flat(&repair::pulled(&stroke, [from[0], from[1]], [to[0], to[1]], reach))
+}
+
+fn flat(stroke: &Stroke) -> Vec<f64> {
+    let or_none = |v: Option<f64>| v.unwrap_or(f64::NAN);
+    let one = |s: &Sample| [s.t_ms, s.x, s.y, or_none(s.pressure), or_none(s.azimuth_deg), or_none(s.elevation_deg)];
+    stroke.samples.iter().flat_map(one).collect()
 }
 
 /// Rings (x, y pairs, each ring ended by NaN) laid level as SVG path data, and by how much they were turned, degrees

@@ -15,6 +15,7 @@ pub mod pen_sheet;
 pub mod proof_sheet;
 pub mod sheet;
 pub mod svg_paths;
+pub mod trial;
 
 /// Why a file could not be read: what is wrong, and what would be accepted.
 #[derive(Debug, thiserror::Error, Clone, PartialEq)]

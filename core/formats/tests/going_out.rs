@@ -189,3 +189,39 @@ proptest! {
         prop_assert!((high - broad).abs() < 1e-3 * long);
     }
 }
+
+#[test]
+fn a_trial_page_goes_out_at_its_own_pixels_pass_by_pass() {
+    use eddymist_formats::{
+        drawings, images,
+        trial::{self, PageSize, TrialInk},
+    };
+    let page = PageSize { width_px: 400, height_px: 120, px_per_mm: 8.0 };
+    let inker = Inker::new(&Brush::plain("plain", 1.0), None, None).expect("inkable");
+    let line = |pass: &str, colour: &str, y: f64| TrialInk {
+        pass: pass.into(),
+        colour: colour.into(),
+        inked: inker
+            .ink(&eddymist_ink::Stroke::new((0..60).map(|k| eddymist_ink::Sample { x: 5.0 + 0.6 * f64::from(k), y, ..Default::default() }).collect()))
+            .inked(0.0005),
+    };
+    // Two strokes of one pass that cover one another by half, and one of another.
+    let ink = [line("contour", "#112233", 4.0), line("inner & line", "#a05030", 10.0), line("contour", "#112233", 4.5)];
+    let (apart, merged) = (trial::svg(&page, &ink, false), trial::svg(&page, &ink, true));
+    for (svg, paths) in [(&apart, 3), (&merged, 2)] {
+        let tree = usvg::Tree::from_str(svg, &usvg::Options::default()).expect("another reader reads it");
+        assert!((f64::from(tree.size().width()) - 50.0 * 96.0 / 25.4).abs() < 0.1);
+        assert_eq!(svg.matches("<path ").count(), paths);
+        assert!(svg.contains("id=\"contour\"") && svg.contains("id=\"inner &amp; line\""));
+    }
+    let smooth = images::rgba(&trial::png(&page, &ink, false).expect("a PNG")).expect("read");
+    assert_eq!((smooth.width, smooth.height), (400, 120));
+    // At 8 px to the mm the 1 mm line covers rows 76 to 83 whole.
+    assert_eq!(smooth.data[4 * (80 * 400 + 200)..][..4], [0xa0, 0x50, 0x30, 255]);
+    let hard = images::rgba(&trial::png(&page, &ink, true).expect("a PNG")).expect("read");
+    assert!(hard.data.chunks_exact(4).all(|p| p[3] == 0 || p[3] == 255) && smooth.data.chunks_exact(4).any(|p| p[3] > 0 && p[3] < 255));
+    // Our own reader of OpenRaster finds the passes as layers, the first at the bottom.
+    let ora = trial::ora(&page, &ink, false, None).expect("written");
+    let drawing = drawings::read(&ora, false).expect("read");
+    assert_eq!(drawing.layers.iter().map(|l| l.name.as_str()).collect::<Vec<_>>(), ["contour", "inner & line"]);
+}

@@ -24,6 +24,7 @@ pub mod picture;
 pub mod polygon;
 pub mod proof;
 pub mod raster;
+pub mod repair;
 pub mod smoothing;
 pub mod strip;
 pub mod stroke;

@@ -35,6 +35,10 @@ export class Engine {
      * A whole stroke of a stamped lay at so many px to the mm; nothing for other lays, or where nothing is inked.
      */
     picture(samples: Float64Array | number[], zoom: number, px_per_mm: number): InkPicture | undefined;
+    /**
+     * The mean width of a stroke's middle, mm, across the way it goes.
+     */
+    weight(samples: Float64Array | number[], zoom: number): number;
 }
 
 /**
@@ -104,6 +108,16 @@ export function proof_names(): string[];
 export function proof_strokes(): Float64Array;
 
 /**
+ * A stroke pulled by its place nearest to x, y (mm) toward another; nothing is moved further along it than `reach` mm.
+ */
+export function pull(samples: Float64Array | number[], from: Float64Array | number[], to: Float64Array | number[], reach: number): Float64Array;
+
+/**
+ * A stroke put right: `how` is `straight`, `arc` or `reversed`; six numbers a sample come in and go out.
+ */
+export function put_right(samples: Float64Array | number[], how: string): Float64Array;
+
+/**
  * A shape's rings, its length 1 and its middle at 0: x, y pairs, each ring ended by NaN.
  */
 export function shape_rings(path: string): Float64Array;
@@ -135,6 +149,7 @@ export interface InitOutput {
     readonly engine_opacity: (a: number) => number;
     readonly engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
+    readonly engine_weight: (a: number, b: number, c: number, d: number) => number;
     readonly inkpicture_alpha: (a: number) => [number, number];
     readonly level_rings: (a: number, b: number) => [number, number];
     readonly live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
@@ -142,6 +157,8 @@ export interface InitOutput {
     readonly pathengine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
     readonly proof_names: () => [number, number];
     readonly proof_strokes: () => [number, number];
+    readonly pull: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
+    readonly put_right: (a: number, b: number, c: number, d: number) => [number, number];
     readonly shape_rings: (a: number, b: number) => [number, number, number, number];
     readonly spherical: (a: number, b: number) => [number, number];
     readonly __wbindgen_externrefs: WebAssembly.Table;

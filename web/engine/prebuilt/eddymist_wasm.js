@@ -107,6 +107,19 @@ export class Engine {
         const ret = wasm.engine_picture(this.__wbg_ptr, ptr0, len0, val2, val3);
         return ret === 0 ? undefined : InkPicture.__wrap(ret);
     }
+    /**
+     * The mean width of a stroke's middle, mm, across the way it goes.
+     * @param {Float64Array | number[]} samples
+     * @param {number} zoom
+     * @returns {number}
+     */
+    weight(samples, zoom) {
+        const val2 = +zoom;
+        const ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        const len0 = WASM_VECTOR_LEN;
+        const ret = wasm.engine_weight(this.__wbg_ptr, ptr0, len0, val2);
+        return ret;
+    }
 }
 if (Symbol.dispose) Engine.prototype[Symbol.dispose] = Engine.prototype.free;
 
@@ -344,6 +357,60 @@ export function proof_strokes() {
     var v1 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
     wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
     return v1;
+}
+
+/**
+ * A stroke pulled by its place nearest to x, y (mm) toward another; nothing is moved further along it than `reach` mm.
+ * @param {Float64Array | number[]} samples
+ * @param {Float64Array | number[]} from
+ * @param {Float64Array | number[]} to
+ * @param {number} reach
+ * @returns {Float64Array}
+ */
+export function pull(samples, from, to, reach) {
+    const val4 = +reach;
+    let ptr0, len0, ptr1, len1, ptr2, len2;
+    try {
+        ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        len0 = WASM_VECTOR_LEN;
+        ptr1 = passArrayF64ToWasm0(from, wasm.__wbindgen_malloc);
+        len1 = WASM_VECTOR_LEN;
+        ptr2 = passArrayF64ToWasm0(to, wasm.__wbindgen_malloc);
+        len2 = WASM_VECTOR_LEN;
+    } catch (e) {
+        if (ptr2) { wasm.__wbindgen_free(ptr2, len2 * 8, 8); }
+        if (ptr1) { wasm.__wbindgen_free(ptr1, len1 * 8, 8); }
+        if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 8, 8); }
+        throw e;
+    }
+    const ret = wasm.pull(ptr0, len0, ptr1, len1, ptr2, len2, val4);
+    var v5 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+    wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+    return v5;
+}
+
+/**
+ * A stroke put right: `how` is `straight`, `arc` or `reversed`; six numbers a sample come in and go out.
+ * @param {Float64Array | number[]} samples
+ * @param {string} how
+ * @returns {Float64Array}
+ */
+export function put_right(samples, how) {
+    let ptr0, len0, ptr1, len1;
+    try {
+        ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        len0 = WASM_VECTOR_LEN;
+        ptr1 = passStringToWasm0(how, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
+        len1 = WASM_VECTOR_LEN;
+    } catch (e) {
+        if (ptr1) { wasm.__wbindgen_free(ptr1, len1 * 1, 1); }
+        if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 8, 8); }
+        throw e;
+    }
+    const ret = wasm.put_right(ptr0, len0, ptr1, len1);
+    var v3 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+    wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+    return v3;
 }
 
 /**

@@ -19,6 +19,7 @@ export const engine_new: (a: number, b: number, c: number, d: number, e: number)
 export const engine_opacity: (a: number) => number;
 export const engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
 export const engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
+export const engine_weight: (a: number, b: number, c: number, d: number) => number;
 export const inkpicture_alpha: (a: number) => [number, number];
 export const level_rings: (a: number, b: number) => [number, number];
 export const live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
@@ -26,6 +27,8 @@ export const pathengine_ink: (a: number, b: number, c: number, d: number, e: num
 export const pathengine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
 export const proof_names: () => [number, number];
 export const proof_strokes: () => [number, number];
+export const pull: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
+export const put_right: (a: number, b: number, c: number, d: number) => [number, number];
 export const shape_rings: (a: number, b: number) => [number, number, number, number];
 export const spherical: (a: number, b: number) => [number, number];
 export const __wbindgen_externrefs: WebAssembly.Table;

@@ -2534,6 +2534,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/roughs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a picture for a trial page */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        dpi?: string;
+                        file?: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RoughView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/sampler-sheet/{paper}/{kind}": {
         parameters: {
             query?: never;
@@ -3116,6 +3170,269 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["TransferView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial pages */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TrialSummary"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** A new trial page */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewTrial"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/trials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A trial page */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TrialView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /** Keep a trial page's strokes */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SaveTrial"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TrialSaved"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/trials/{id}/out/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The page: svg, merged.svg, png, hard.png, ora or inkml */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/trials/{id}/sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Bytes of its SVG, stroke by stroke and merged */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TrialSizes"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -4472,6 +4789,10 @@ export interface components {
             resolution_dpi: number;
             scan_sha256: string;
         };
+        NewTrial: {
+            name: string;
+            page: components["schemas"]["TrialPage"];
+        };
         /** @description The nib's shape and how it is held. */
         Nib: {
             /**
@@ -4887,6 +5208,19 @@ export interface components {
             /** Format: double */
             weight_factor: number;
         };
+        /** @description A picture that was kept for a trial page. */
+        RoughView: {
+            /** Format: uint32 */
+            height_px: number;
+            /**
+             * Format: double
+             * @description Where the file states it.
+             */
+            px_per_mm?: number | null;
+            sha256: string;
+            /** Format: uint32 */
+            width_px: number;
+        };
         SaveBrush: {
             brush: components["schemas"]["Brush"];
             /** Format: int32 */
@@ -4898,6 +5232,11 @@ export interface components {
             /** Format: int32 */
             from_version: number;
             guide: components["schemas"]["LineGuide"];
+        };
+        SaveTrial: {
+            /** Format: int32 */
+            from_revision: number;
+            page: components["schemas"]["TrialPage"];
         };
         /**
          * @description Where the millimetres come from.
@@ -5368,6 +5707,72 @@ export interface components {
             /** @description Artist and tablet of each profile that the lines name by its place here. */
             profiles: components["schemas"]["TransferProfile"][];
             strokes: components["schemas"]["Transfer"][];
+        };
+        /** @description A page to be inked over a rough. Strokes keep the brush version that they were inked with. */
+        TrialPage: {
+            /** Format: uint32 */
+            height_px: number;
+            /** @default [] */
+            neighbours?: string[];
+            /** Format: double */
+            px_per_mm: number;
+            /**
+             * @description The rough, and the drawings before and after it, by the SHA-256 of their pictures.
+             * @default null
+             */
+            rough?: string | null;
+            strokes: components["schemas"]["TrialStroke"][];
+            /** Format: uint32 */
+            width_px: number;
+        };
+        TrialSaved: {
+            /** Format: int32 */
+            revision: number;
+        };
+        /** @description Bytes of the page as SVG, stroke by stroke and merged. */
+        TrialSizes: {
+            /** Format: uint64 */
+            merged_bytes: number;
+            /** Format: uint64 */
+            strokes_bytes: number;
+        };
+        TrialStroke: {
+            /** Format: uuid */
+            brush_id: string;
+            colour: string;
+            /** @description Its pass: the line role that it was drawn for. */
+            role: string;
+            /** @description Six numbers a sample: t in ms, x and y in mm, raw pressure, azimuth and elevation in degrees; null where there is none. */
+            samples: (number | null)[];
+            /** Format: int32 */
+            version: number;
+            /**
+             * Format: double
+             * @default 1
+             */
+            weight_factor?: number;
+            /**
+             * Format: double
+             * @default 1
+             */
+            zoom?: number;
+        };
+        TrialSummary: {
+            at: string;
+            by: string;
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** Format: int32 */
+            strokes: number;
+        };
+        TrialView: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            page: components["schemas"]["TrialPage"];
+            /** Format: int32 */
+            revision: number;
         };
         /** @enum {string} */
         Verdict: "alike" | "differs" | "too-few" | "cannot-be-matched";

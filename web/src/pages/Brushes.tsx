@@ -148,6 +148,7 @@ export function Brushes() {
               >
                 Proof sheet of these
               </Link>
+              <Link to="/brushes/trials">Trial pages</Link>
               <Link to="/brushes/paths">Ink over paths</Link>
               <a href={`/api/v1/productions/${production.id}/library`}>Take the library elsewhere</a>
               {may && <LibraryIn />}

@@ -11,6 +11,7 @@ mod proofs;
 mod session;
 mod sheets;
 mod tablets;
+mod trials;
 
 use std::{path::Path, sync::Arc};
 
@@ -122,6 +123,13 @@ pub fn api() -> Api {
         .read::<(), _, _>(&p("/library"), "All brushes and the pen roll as one file", library::take)
         .write::<LibraryText, LibraryReading, _, _>("post", &p("/library/read"), "Read a library; nothing is kept", library::read)
         .write::<TakeLibrary, LibraryTaken, _, _>("post", &p("/library"), "Bring a library in", library::bring)
+        .upload::<RoughView, _, _>(&p("/roughs"), "Keep a picture for a trial page", trials::rough)
+        .read::<Vec<TrialSummary>, _, _>(&p("/trials"), "Trial pages", trials::list)
+        .write::<NewTrial, Created, _, _>("post", &p("/trials"), "A new trial page", trials::create)
+        .read::<TrialView, _, _>(&p("/trials/{id}"), "A trial page", trials::one)
+        .write::<SaveTrial, TrialSaved, _, _>("put", &p("/trials/{id}"), "Keep a trial page's strokes", trials::save)
+        .read::<TrialSizes, _, _>(&p("/trials/{id}/sizes"), "Bytes of its SVG, stroke by stroke and merged", trials::sizes)
+        .read::<(), _, _>(&p("/trials/{id}/out/{kind}"), "The page: svg, merged.svg, png, hard.png, ora or inkml", trials::out)
         .read::<Vec<RollItem>, _, _>(&p("/roll"), "The pen roll", library::roll)
         .write::<Vec<RollItem>, Vec<RollItem>, _, _>("put", &p("/roll"), "Change the pen roll", library::put_roll)
         .read::<Vec<GuideView>, _, _>(&p("/guides"), "Line guides", guides::list)

@@ -9,6 +9,7 @@ pub mod members;
 pub mod pens;
 pub mod profiles;
 pub mod roll;
+pub mod trials;
 
 /// A time as ISO 8601 in UTC.
 pub fn iso(t: time::OffsetDateTime) -> String {

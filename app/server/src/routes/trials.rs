@@ -1,0 +1,185 @@
+//! Trial pages: a brush judged in a real drawing.
+
+use std::collections::HashMap;
+
+use axum::{
+    Json,
+    extract::{Multipart, Path, State as Extract},
+    response::Response,
+};
+use eddymist_formats::{
+    images, inkml,
+    trial::{self, PageSize, TrialInk},
+};
+use eddymist_ink::{Brush, Curve, InkedSample, Inker, Stroke};
+use uuid::Uuid;
+
+use super::{
+    inked::sample,
+    pens::{media_type, off_thread},
+    sheets::file,
+    uploaded,
+};
+use crate::{
+    access::Access,
+    problem::{Answer, Problem},
+    state::State,
+    store,
+    views::{Created, NewTrial, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
+};
+
+/// Strokes of one page, and samples of all of them, at most.
+const MOST_STROKES: usize = 5000;
+const MOST_NUMBERS: usize = 6_000_000;
+/// Outlines are within this, mm.
+const WITHIN_MM: f64 = 0.0005;
+
+/// Keeps a rough, or a neighbouring drawing.
+pub async fn rough(Extract(state): Extract<State>, access: Access, body: Multipart) -> Answer<Json<RoughView>> {
+    let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
+        return Err(Problem::input("no file came with the request"));
+    };
+    let (width_px, height_px) = images::dimensions(&bytes).map_err(Problem::input)?;
+    let px_per_mm = images::resolution(&bytes).map(|dpi| dpi / 25.4);
+    let sha256 = store::images::keep(&state.pool, access.production, media_type(&bytes), &bytes).await?;
+    Ok(Json(RoughView { sha256, width_px, height_px, px_per_mm }))
+}
+
+fn checked(page: &TrialPage) -> Answer<()> {
+    let sides = 1..=12_000;
+    if !sides.contains(&page.width_px) || !sides.contains(&page.height_px) || !(0.2..=200.0).contains(&page.px_per_mm) {
+        return Err(Problem::input("a trial page has sides of 1 to 12,000 px and 0.2 to 200 px to the mm"));
+    }
+    if page.strokes.len() > MOST_STROKES || page.strokes.iter().map(|s| s.samples.len()).sum::<usize>() > MOST_NUMBERS {
+        return Err(Problem::input(format!("a trial page holds up to {MOST_STROKES} strokes and a million samples: begin another")));
+    }
+    for s in &page.strokes {
+        let fine = (0.05..=20.0).contains(&s.weight_factor) && (0.01..=100.0).contains(&s.zoom) && eddymist_formats::library::is_colour(&s.colour);
+        if !fine || s.samples.is_empty() || s.samples.len() % 6 != 0 || s.samples.iter().flatten().any(|v| !v.is_finite()) {
+            return Err(Problem::input("a stroke has six numbers a sample, a weight factor of 0.05 to 20, and a colour #rrggbb"));
+        }
+    }
+    Ok(())
+}
+
+pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<TrialSummary>>> {
+    Ok(Json(store::trials::list(&state.pool, access.production).await?))
+}
+
+pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewTrial>) -> Answer<Json<Created>> {
+    checked(&new.page)?;
+    let name = new.name.trim();
+    if name.is_empty() {
+        return Err(Problem::input("a trial page needs a name"));
+    }
+    let id = store::trials::create(&state.pool, &access, name, &new.page).await?;
+    store::audit::log(&state.pool, &access, "trial page made", name).await?;
+    Ok(Json(Created { id }))
+}
+
+async fn found(state: &State, access: &Access, id: Uuid) -> Answer<TrialView> {
+    store::trials::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the trial page"))
+}
+
+pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<TrialView>> {
+    found(&state, &access, id).await.map(Json)
+}
+
+pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveTrial>) -> Answer<Json<TrialSaved>> {
+    checked(&s.page)?;
+    let now = found(&state, &access, id).await?;
+    for brush in s.page.strokes.iter().map(|s| s.brush_id).collect::<std::collections::HashSet<_>>() {
+        store::roll::used(&state.pool, access.production, brush).await?;
+    }
+    match store::trials::put(&state.pool, access.production, id, s.from_revision, &s.page).await? {
+        Some(revision) => Ok(Json(TrialSaved { revision })),
+        None => Err(Problem::stale("this trial page", s.from_revision, now.revision, serde_json::to_value(&now.page)?)),
+    }
+}
+
+/// A page with the brushes of its strokes.
+struct Laid {
+    page: TrialPage,
+    brushes: HashMap<(Uuid, i32), (Brush, Option<Vec<[f64; 2]>>)>,
+}
+
+async fn laid(state: &State, access: &Access, id: Uuid) -> Answer<Laid> {
+    let page = found(state, access, id).await?.page;
+    let mut brushes = HashMap::new();
+    for s in &page.strokes {
+        if !brushes.contains_key(&(s.brush_id, s.version)) {
+            let (_, v, response) = super::inked::version(state, access, s.brush_id, s.version).await?;
+            brushes.insert((s.brush_id, s.version), (v.brush, response));
+        }
+    }
+    Ok(Laid { page, brushes })
+}
+
+impl Laid {
+    fn size(&self) -> PageSize {
+        PageSize { width_px: self.page.width_px as usize, height_px: self.page.height_px as usize, px_per_mm: self.page.px_per_mm }
+    }
+
+    /// Every stroke with what inks it.
+    fn strokes(&self) -> Answer<Vec<(Stroke, Inker)>> {
+        let one = |s: &crate::views::TrialStroke| {
+            let (brush, response) = &self.brushes[&(s.brush_id, s.version)];
+            let response = response.as_ref().map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
+            let inker = Inker::new(&brush.weighed(s.weight_factor), response, None).map_err(Problem::input)?;
+            let stroke = Stroke { samples: s.samples.chunks_exact(6).filter_map(sample).collect(), zoom: s.zoom, timed: true };
+            Ok((stroke, inker.at_px_per_mm(self.page.px_per_mm)))
+        };
+        self.page.strokes.iter().map(one).collect()
+    }
+
+    fn ink(&self) -> Answer<Vec<TrialInk>> {
+        let inked = self.strokes()?.into_iter().zip(&self.page.strokes);
+        Ok(inked.map(|((s, i), t)| TrialInk { pass: t.role.clone(), colour: t.colour.clone(), inked: i.ink(&s).inked(WITHIN_MM) }).collect())
+    }
+}
+
+pub async fn sizes(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<TrialSizes>> {
+    let laid = laid(&state, &access, id).await?;
+    let sized = move || {
+        let ink = laid.ink()?;
+        let bytes = |merged| trial::svg(&laid.size(), &ink, merged).len() as u64;
+        Ok(TrialSizes { strokes_bytes: bytes(false), merged_bytes: bytes(true) })
+    };
+    off_thread(sized).await.map(Json)
+}
+
+pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, kind)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {
+    let laid = laid(&state, &access, id).await?;
+    let rough = match &laid.page.rough {
+        Some(sha) => store::images::read(&state.pool, access.production, sha).await?.map(|r| r.1),
+        None => None,
+    };
+    let name = format!("trial-page.{kind}");
+    let (media, bytes) = off_thread(move || {
+        let size = laid.size();
+        Ok(match kind.as_str() {
+            "svg" => ("image/svg+xml", trial::svg(&size, &laid.ink()?, false).into_bytes()),
+            "merged.svg" => ("image/svg+xml", trial::svg(&size, &laid.ink()?, true).into_bytes()),
+            "png" => ("image/png", trial::png(&size, &laid.ink()?, false).map_err(Problem::input)?),
+            "hard.png" => ("image/png", trial::png(&size, &laid.ink()?, true).map_err(Problem::input)?),
+            "ora" => {
+                let rough = rough.map(|r| images::preview(&r, size.width_px.max(size.height_px) as u32, false)).transpose().map_err(Problem::input)?;
+                ("image/openraster", trial::ora(&size, &laid.ink()?, false, rough).map_err(Problem::input)?)
+            }
+            "inkml" => {
+                let (strokes, inked): (Vec<Stroke>, Vec<Vec<InkedSample>>) = laid
+                    .strokes()?
+                    .into_iter()
+                    .map(|(s, i)| {
+                        let widths = i.ink(&s).samples;
+                        (s, widths)
+                    })
+                    .unzip();
+                ("application/inkml+xml", inkml::write_strokes(&strokes, Some(&inked)).into_bytes())
+            }
+            _ => return Err(Problem::not_found("a trial page of that kind (svg, merged.svg, png, hard.png, ora and inkml are known)")),
+        })
+    })
+    .await?;
+    Ok(file(name, media, bytes))
+}

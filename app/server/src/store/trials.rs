@@ -1,0 +1,54 @@
+//! Trial pages: one document each, with a revision that grows.
+
+use sqlx::PgPool;
+use uuid::Uuid;
+
+use super::{document, iso, value};
+use crate::{
+    access::Access,
+    views::{TrialPage, TrialSummary, TrialView},
+};
+
+pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<TrialSummary>, sqlx::Error> {
+    let rows = sqlx::query!(
+        r#"SELECT t.id, t.name, t.changed_at, m.name AS by, jsonb_array_length(t.page->'strokes') AS "strokes!"
+           FROM trial_pages t JOIN members m ON m.id = t.created_by WHERE t.production_id = $1 ORDER BY t.changed_at DESC"#,
+        production
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(|r| TrialSummary { id: r.id, name: r.name, by: r.by, at: iso(r.changed_at), strokes: r.strokes }).collect())
+}
+
+pub async fn create(pool: &PgPool, access: &Access, name: &str, page: &TrialPage) -> Result<Uuid, sqlx::Error> {
+    let id = Uuid::new_v4();
+    sqlx::query!(
+        "INSERT INTO trial_pages (id, production_id, name, page, revision, created_by) VALUES ($1, $2, $3, $4, 1, $5)",
+        id,
+        access.production,
+        name,
+        value(page)?,
+        access.member.id
+    )
+    .execute(pool)
+    .await?;
+    Ok(id)
+}
+
+pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<TrialView>, sqlx::Error> {
+    let row = sqlx::query!("SELECT name, page, revision FROM trial_pages WHERE production_id = $1 AND id = $2", production, id).fetch_optional(pool).await?;
+    row.map(|r| Ok(TrialView { id, name: r.name, revision: r.revision, page: document(r.page)? })).transpose()
+}
+
+/// The new revision; none where it was changed meanwhile.
+pub async fn put(pool: &PgPool, production: Uuid, id: Uuid, from: i32, page: &TrialPage) -> Result<Option<i32>, sqlx::Error> {
+    sqlx::query_scalar!(
+        "UPDATE trial_pages SET page = $4, revision = revision + 1, changed_at = now() WHERE production_id = $1 AND id = $2 AND revision = $3 RETURNING revision",
+        production,
+        id,
+        from,
+        value(page)?
+    )
+    .fetch_optional(pool)
+    .await
+}

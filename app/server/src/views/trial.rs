@@ -1,0 +1,91 @@
+//! What the interface takes and gives of trial pages.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use uuid::Uuid;
+
+/// A page to be inked over a rough. Strokes keep the brush version that they were inked with.
+#[derive(Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TrialPage {
+    pub width_px: u32,
+    pub height_px: u32,
+    pub px_per_mm: f64,
+    /// The rough, and the drawings before and after it, by the SHA-256 of their pictures.
+    #[serde(default)]
+    pub rough: Option<String>,
+    #[serde(default)]
+    pub neighbours: Vec<String>,
+    pub strokes: Vec<TrialStroke>,
+}
+
+#[derive(Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TrialStroke {
+    /// Six numbers a sample: t in ms, x and y in mm, raw pressure, azimuth and elevation in degrees; null where there is none.
+    pub samples: Vec<Option<f64>>,
+    #[serde(default = "one")]
+    pub zoom: f64,
+    pub brush_id: Uuid,
+    pub version: i32,
+    /// Its pass: the line role that it was drawn for.
+    pub role: String,
+    pub colour: String,
+    #[serde(default = "one")]
+    pub weight_factor: f64,
+}
+
+fn one() -> f64 {
+    1.0
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct TrialSummary {
+    pub id: Uuid,
+    pub name: String,
+    pub by: String,
+    pub at: String,
+    pub strokes: i32,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct TrialView {
+    pub id: Uuid,
+    pub name: String,
+    pub revision: i32,
+    pub page: TrialPage,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewTrial {
+    pub name: String,
+    pub page: TrialPage,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct SaveTrial {
+    pub page: TrialPage,
+    pub from_revision: i32,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct TrialSaved {
+    pub revision: i32,
+}
+
+/// A picture that was kept for a trial page.
+#[derive(Serialize, JsonSchema)]
+pub struct RoughView {
+    pub sha256: String,
+    pub width_px: u32,
+    pub height_px: u32,
+    /// Where the file states it.
+    pub px_per_mm: Option<f64>,
+}
+
+/// Bytes of the page as SVG, stroke by stroke and merged.
+#[derive(Serialize, JsonSchema)]
+pub struct TrialSizes {
+    pub strokes_bytes: u64,
+    pub merged_bytes: u64,
+}

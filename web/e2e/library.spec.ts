@@ -237,6 +237,7 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
     }
     await pen('mouseReleased', ...to, 0);
   };
+  await page.getByRole('button', { name: 'contour' }).click();
   await draw([80, 100], [500, 140]);
   await expect(page.getByText('1 stroke ·')).toBeVisible();
   await expect(page.getByText(/^[\d.]+ px: (within|heavy|thin)$/)).toBeVisible();

@@ -14,6 +14,32 @@ const shot = async (name) => {
   await page.waitForTimeout(500);
   await page.screenshot({ path: `${out}/${name}.png` });
 };
+/** A drawing of the demo, as the rough of a trial page. */
+async function roughOf() {
+  const session = await (await page.request.get(`${base}/api/v1/session`)).json();
+  const p = `/api/v1/productions/${session.productions[0].id}`;
+  const [delivery] = await (await page.request.get(`${base}${p}/deliveries`)).json();
+  const whole = await (await page.request.get(`${base}${p}/deliveries/${delivery.id}`)).json();
+  const drawing = await (await page.request.get(`${base}${p}/drawings/${whole.drawings[0].id}`)).json();
+  return `${p}/images/${drawing.sha256}`;
+}
+/** Three strokes by pen along the badger's head. */
+async function inkOver() {
+  const box = await page.getByLabel('trial page').boundingBox();
+  const cdp = await page.context().newCDPSession(page);
+  const pen = (type, [x, y], force) =>
+    cdp.send('Input.dispatchMouseEvent', { type, x: box.x + x, y: box.y + y, button: 'left', buttons: 1, clickCount: 1, pointerType: 'pen', force });
+  const draw = async (course) => {
+    await pen('mousePressed', course(0), 0.2);
+    for (let i = 1; i <= 60; i++) await pen('mouseMoved', course(i / 60), 0.15 + 0.45 * Math.sin((Math.PI * i) / 60));
+    await pen('mouseReleased', course(1), 0);
+    await page.waitForTimeout(150);
+  };
+  await draw((u) => [380 + 193 * u, 128 - 70 * Math.sin(Math.PI * u)]);
+  await draw((u) => [362 + 206 * u, 142 + 28 * Math.sin(Math.PI * u)]);
+  await page.getByRole('button', { name: 'inner line' }).click();
+  await draw((u) => [402 + 160 * u, 108 - 10 * Math.sin(Math.PI * u)]);
+}
 await page.goto(base);
 await shot('sign-in');
 await page.getByRole('button', { name: 'Go in' }).first().click();
@@ -48,6 +74,25 @@ await page.locator('.rack-link').nth(2).click();
 await page.getByRole('button', { name: 'simulated hand' }).click();
 await page.waitForTimeout(2500);
 await shot('bench');
+await page.goto(`${base}/brushes/proof`);
+for (const name of ["Steel nib for Osk's coat", 'Split hairs for the umbrella']) await page.getByLabel('add a brush').selectOption({ label: name });
+await shot('proof');
+await page.goto(`${base}/brushes/paths`);
+await page.getByLabel('lines (SVG)').setInputFiles(new URL('./umbrella.svg', import.meta.url).pathname);
+await page.getByText('lines of umbrella.svg').waitFor();
+await page.getByLabel('choose by layer').selectOption({ index: 1 });
+await shot('paths');
+await page.goto(`${base}/brushes/trials`);
+if (!(await page.getByText('Osk, shot 012').count())) {
+  const rough = await page.request.get(`${base}${await roughOf()}`);
+  await page.getByLabel('Rough (PNG, JPEG)').setInputFiles({ name: 'osk.png', mimeType: 'image/png', buffer: await rough.body() });
+  await page.getByLabel('Name').fill('Osk, shot 012');
+  await page.getByRole('button', { name: 'Make the page' }).click();
+} else await page.getByText('Osk, shot 012').click();
+await page.getByLabel('trial page').waitFor();
+await page.waitForTimeout(1500);
+await inkOver();
+await shot('trial');
 await go('Guides');
 await shot('guides');
 await go('Checks');

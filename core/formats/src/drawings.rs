@@ -9,6 +9,7 @@ use resvg::{tiny_skia, usvg};
 use crate::{
     ReadError,
     images::{self, MAX_PIXELS, Rgba},
+    svg_paths::within_itself,
 };
 
 /// A vector drawing is drawn at this many px for one of its own, then measured.
@@ -64,7 +65,7 @@ fn svg(bytes: &[u8], by_group: bool) -> Result<Drawing, ReadError> {
     let mut layers = Vec::new();
     let mut oversampled = OVERSAMPLED;
     for (name, text) in if by_group { groups(text)? } else { vec![(None, text.to_string())] } {
-        let tree = usvg::Tree::from_str(&text, &usvg::Options::default()).map_err(|e| bad(e.to_string()))?;
+        let tree = usvg::Tree::from_str(&text, &within_itself()).map_err(|e| bad(e.to_string()))?;
         let size = tree.size();
         // Small pictures are drawn larger still: a line must be several px wide to be weighed finely.
         oversampled = if size.width() < 256.0 { 16.0 } else { OVERSAMPLED };

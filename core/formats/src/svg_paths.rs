@@ -39,16 +39,19 @@ pub fn read(text: &str) -> Result<SvgPaths, ReadError> {
         return Err(ReadError::Svg(format!("the root is <{}>, and <svg> is needed", root.tag_name().name())));
     }
     let in_mm = root.attribute("width").is_some_and(|w| ["mm", "cm", "in", "pt", "pc"].iter().any(|u| w.trim().ends_with(u)));
-    // Nothing outside the file is looked at.
-    let nothing = usvg::ImageHrefResolver { resolve_string: Box::new(|_, _| None), ..Default::default() };
-    let options = usvg::Options { image_href_resolver: nothing, ..Default::default() };
-    let tree = usvg::Tree::from_xmltree(&document, &options).map_err(|e| ReadError::Svg(e.to_string()))?;
+    let tree = usvg::Tree::from_xmltree(&document, &within_itself()).map_err(|e| ReadError::Svg(e.to_string()))?;
     let (mut strokes, mut marks) = (Vec::new(), Vec::new());
     collect(tree.root(), "", &mut strokes, &mut marks, &mut 0)?;
     if strokes.is_empty() {
         return Err(ReadError::Svg("there is no path in it".into()));
     }
     Ok(SvgPaths { strokes, marks, in_mm })
+}
+
+/// Options by which nothing outside the file is looked at.
+pub(crate) fn within_itself() -> usvg::Options<'static> {
+    let nothing = usvg::ImageHrefResolver { resolve_string: Box::new(|_, _| None), ..Default::default() };
+    usvg::Options { image_href_resolver: nothing, ..Default::default() }
 }
 
 fn collect(group: &usvg::Group, layer: &str, out: &mut Vec<Stroke>, marks: &mut Vec<SvgMark>, points: &mut usize) -> Result<(), ReadError> {

@@ -223,5 +223,5 @@ fn a_trial_page_goes_out_at_its_own_pixels_pass_by_pass() {
     // Our own reader of OpenRaster finds the passes as layers, the first at the bottom.
     let ora = trial::ora(&page, &ink, false, None).expect("written");
     let drawing = drawings::read(&ora, false).expect("read");
-    assert_eq!(drawing.layers.iter().map(|l| l.name.as_str()).collect::<Vec<_>>(), ["contour", "inner & line"]);
+    assert_eq!(drawing.layers.iter().filter_map(|l| l.0.as_deref()).collect::<Vec<_>>(), ["contour", "inner & line"]);
 }

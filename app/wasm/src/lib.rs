@@ -9,6 +9,7 @@ use eddymist_ink::{
     lay::{LevelShape, level},
     layers::blur_of,
     proof, repair,
+    strip::Strip,
 };
 use wasm_bindgen::prelude::*;
 
@@ -187,6 +188,12 @@ fn flat(stroke: &Stroke) -> Vec<f64> {
     let or_none = |v: Option<f64>| v.unwrap_or(f64::NAN);
     let one = |s: &Sample| [s.t_ms, s.x, s.y, or_none(s.pressure), or_none(s.azimuth_deg), or_none(s.elevation_deg)];
     stroke.samples.iter().flat_map(one).collect()
+}
+
+/// How far a strip's edges miss one another where its ends meet, mm.
+#[wasm_bindgen]
+pub fn strip_mismatch(uri: &str) -> Result<f64, JsError> {
+    Strip::read(uri).map(|s| s.mismatch_mm).map_err(error)
 }
 
 /// Rings (x, y pairs, each ring ended by NaN) laid level as SVG path data, and by how much they were turned, degrees

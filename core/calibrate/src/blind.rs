@@ -1,6 +1,9 @@
 //! The blind proof: can the artist tell the pen's lines from the brush's?
 
-use eddymist_ink::{Inker, Outline, Stroke, outline::Path};
+use eddymist_ink::{
+    Inker, Outline, Stroke,
+    outline::{Path, between},
+};
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -81,25 +84,6 @@ pub fn of_brush(stroke: &Stroke, inker: &Inker, length_mm: f64) -> Option<FlatLi
     let from = 0.5 * (chord - length_mm);
     let level = |p: &[f64; 2]| [(p[0] - a.x) * c + (p[1] - a.y) * s - from, (p[1] - a.y) * c - (p[0] - a.x) * s];
     let outline: Outline = inker.ink(stroke).outline(0.0005);
-    let paths: Vec<Path> = outline.paths.iter().map(|p| cut(&p.iter().map(level).collect(), length_mm)).filter(|p| p.len() > 2).collect();
+    let paths: Vec<Path> = outline.paths.iter().map(|p| between(&p.iter().map(level).collect(), 0.0, length_mm)).filter(|p| p.len() > 2).collect();
     (!paths.is_empty()).then_some(FlatLine { paths })
-}
-
-/// What of a path lies between x = 0 and x = `length`.
-fn cut(path: &Path, length: f64) -> Path {
-    let half = |path: &Path, x: f64, sign: f64| {
-        let mut out = Path::new();
-        for (k, p) in path.iter().enumerate() {
-            let q = path[(k + 1) % path.len()];
-            let (a, b) = (sign * (p[0] - x), sign * (q[0] - x));
-            if a >= 0.0 {
-                out.push(*p);
-            }
-            if (a > 0.0 && b < 0.0) || (a < 0.0 && b > 0.0) {
-                out.push([x, p[1] + (q[1] - p[1]) * (x - p[0]) / (q[0] - p[0])]);
-            }
-        }
-        out
-    };
-    half(&half(path, 0.0, 1.0), length, -1.0)
 }

@@ -47,3 +47,23 @@ pub fn signed_area(p: &[[f64; 2]]) -> f64 {
     let n = p.len();
     (0..n).map(|i| p[i][0] * p[(i + 1) % n][1] - p[(i + 1) % n][0] * p[i][1]).sum::<f64>() * 0.5
 }
+
+/// What of a closed path lies between two x (Sutherland and Hodgman, "Reentrant polygon clipping", CACM 17, 1974); where it falls
+/// into several pieces they hang together along the cut.
+pub fn between(ring: &Path, from: f64, to: f64) -> Path {
+    let cut = |ring: &Path, x: f64, sign: f64| {
+        let mut out = Path::new();
+        for (k, p) in ring.iter().enumerate() {
+            let q = ring[(k + 1) % ring.len()];
+            let (a, b) = (sign * (p[0] - x), sign * (q[0] - x));
+            if a >= 0.0 {
+                out.push(*p);
+            }
+            if (a > 0.0 && b < 0.0) || (a < 0.0 && b > 0.0) {
+                out.push([x, p[1] + (q[1] - p[1]) * (x - p[0]) / (q[0] - p[0])]);
+            }
+        }
+        out
+    };
+    cut(&cut(ring, from, 1.0), to, -1.0)
+}

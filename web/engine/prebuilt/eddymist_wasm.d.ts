@@ -127,6 +127,11 @@ export function shape_rings(path: string): Float64Array;
  */
 export function spherical(tilt_x_deg: number, tilt_y_deg: number): Float64Array;
 
+/**
+ * How far a strip's edges miss one another where its ends meet, mm.
+ */
+export function strip_mismatch(uri: string): number;
+
 export type InitInput = RequestInfo | URL | Response | BufferSource | WebAssembly.Module;
 
 export interface InitOutput {
@@ -161,6 +166,7 @@ export interface InitOutput {
     readonly put_right: (a: number, b: number, c: number, d: number) => [number, number];
     readonly shape_rings: (a: number, b: number) => [number, number, number, number];
     readonly spherical: (a: number, b: number) => [number, number];
+    readonly strip_mismatch: (a: number, b: number) => [number, number, number];
     readonly __wbindgen_externrefs: WebAssembly.Table;
     readonly __wbindgen_malloc: (a: number, b: number) => number;
     readonly __wbindgen_free: (a: number, b: number, c: number) => void;

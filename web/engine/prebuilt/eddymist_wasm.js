@@ -442,6 +442,21 @@ export function spherical(tilt_x_deg, tilt_y_deg) {
     wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
     return v1;
 }
+
+/**
+ * How far a strip's edges miss one another where its ends meet, mm.
+ * @param {string} uri
+ * @returns {number}
+ */
+export function strip_mismatch(uri) {
+    const ptr0 = passStringToWasm0(uri, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
+    const len0 = WASM_VECTOR_LEN;
+    const ret = wasm.strip_mismatch(ptr0, len0);
+    if (ret[2]) {
+        throw takeFromExternrefTable0(ret[1]);
+    }
+    return ret[0];
+}
 function __wbg_get_imports() {
     const import0 = {
         __proto__: null,

@@ -31,6 +31,7 @@ export const pull: (a: number, b: number, c: number, d: number, e: number, f: nu
 export const put_right: (a: number, b: number, c: number, d: number) => [number, number];
 export const shape_rings: (a: number, b: number) => [number, number, number, number];
 export const spherical: (a: number, b: number) => [number, number];
+export const strip_mismatch: (a: number, b: number) => [number, number, number];
 export const __wbindgen_externrefs: WebAssembly.Table;
 export const __wbindgen_malloc: (a: number, b: number) => number;
 export const __wbindgen_free: (a: number, b: number, c: number) => void;

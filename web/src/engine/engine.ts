@@ -1,5 +1,5 @@
 // The ink engine: the same Rust code as everywhere, as WebAssembly.
-import init, { curve, Engine, type Live, PathEngine, proof_names, proof_strokes } from '../../engine/prebuilt/eddymist_wasm';
+import init, { curve, Engine, type Live, PathEngine, proof_names, proof_strokes, strip_mismatch } from '../../engine/prebuilt/eddymist_wasm';
 import wasmUrl from '../../engine/prebuilt/eddymist_wasm_bg.wasm?url';
 import type { Schemas } from '../api/client';
 
@@ -70,6 +70,15 @@ export function proof(): { strokes: Samples[]; figures: ProofFigure[] } {
     return { name, at: [Number(x), Number(y)] as [number, number], size: [Number(w), Number(h)] as [number, number] };
   });
   return { strokes, figures };
+}
+
+/** How far a strip's edges miss one another where its ends meet, µm; null where there is none, or it is none. */
+export function stripMismatch(uri: string | null | undefined): number | null {
+  try {
+    return uri ? 1000 * strip_mismatch(uri) : null;
+  } catch {
+    return null;
+  }
 }
 
 /** A curve as points, for drawing it. */

@@ -187,7 +187,7 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
           </Lane>
           {cursor !== null && (
             <div className="lane-cursor" style={{ left: `calc(var(--gutter) + (100% - var(--gutter)) * ${cursor})` }} aria-hidden>
-              <span className={cursor > 0.7 ? 'left' : ''}>
+              <span className={`lane-cursor-says ${cursor > 0.7 ? 'left' : ''}`}>
                 {along === 'mm' || along === 'degrees' ? `${(at ?? 0).toFixed(along === 'mm' ? 1 : 0)}${unit}: ` : ''}
                 pen {penAt?.toFixed(3) ?? '–'} · brush {brushAt?.toFixed(3) ?? '–'} mm
                 {penAt !== null && brushAt !== null ? ` · ${brushAt >= penAt ? '+' : '−'}${Math.abs(1000 * (brushAt - penAt)).toFixed(0)} µm` : ''}

@@ -159,9 +159,11 @@ export function Brushes() {
             {shown.map((b) => (
               <div key={b.id} className="lane" style={{ gridTemplateColumns: '280px 1fr 230px' }}>
                 <Link to={`/brushes/${b.id}`} className="rack-link text-decoration-none">
-                  <div className="gutter">
-                    <b>{b.name}</b>
-                    <span>{[b.pen && `after ${b.pen}`, b.profile && `through ${b.profile}`].filter(Boolean).join(', ') || 'no pen'}</span>
+                  <div className="rack-name">
+                    <b className="d-block">{b.name}</b>
+                    <span className="soft small">
+                      {[b.pen && `after ${b.pen}`, b.profile && `through ${b.profile}`].filter(Boolean).join(', ') || 'no pen'}
+                    </span>
                   </div>
                   <div className="body px-3 d-flex align-items-center" style={{ minHeight: 60 }}>
                     <Proof brush={b.brush} />

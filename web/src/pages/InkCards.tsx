@@ -1,5 +1,7 @@
 // Cards of how the ink is led and laid: smoothing with its price, the edge, opacity and chance.
+import { useMemo } from 'react';
 import type { Schemas } from '../api/client';
+import { stripMismatch } from '../engine/engine';
 import { Figure } from '../lanes/CurveEditor';
 import { Card, type CardProps, Row, Switch } from './BenchCards';
 
@@ -112,11 +114,14 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
   const e = brush.edge ?? {};
   const set = (v: Partial<Schemas['Edge']>) => change({ ...brush, edge: { ...e, ...v } });
   const rough = (e.raggedness_um ?? 0) > 0 || !!e.strip_png;
+  const missed = useMemo(() => stripMismatch(e.strip_png), [e.strip_png]);
   return (
     <Card title="Edge" part="edge" match={match} may={may}>
       {e.strip_png ? (
         <>
-          <p className="soft tight mb-1">The strip of the real line, repeated along the stroke.</p>
+          <p className="soft tight mb-1">
+            The strip of the real line, repeated along the stroke. {missed !== null && `Its ends miss one another by ${missed.toFixed(0)} µm.`}
+          </p>
           <img src={e.strip_png} alt="the strip" style={{ width: '100%', height: 26, objectFit: 'cover' }} />
           <button type="button" className="btn-word" disabled={!may} onClick={() => set({ strip_png: undefined })}>
             Take the strip off

@@ -168,28 +168,27 @@ export function LayCard({ brush, change, may, match, preview, distortion }: Card
           {distortion > 1 ? ': it folds over inside them' : ''}.
         </p>
       )}
-      {lay.kind === 'bristled' && (
-        <>
-          {(
-            [
-              ['hairs', 'hairs', 0, ''],
-              ['spread', 'unlike in length', 2, ''],
-              ['stiffness', 'stiffness', 2, ''],
-              ['load', 'ink they hold', 2, ''],
-            ] as const
-          ).map(([key, name, digits]) => (
-            <Row key={key} name={name}>
-              <Figure value={lay[key]} digits={digits} label={name} disabled={!may} onValue={(v) => put({ ...lay, [key]: v })} />
-            </Row>
-          ))}
-        </>
-      )}
+      {lay.kind === 'bristled' &&
+        (
+          [
+            ['hairs', 'hairs', 0, ''],
+            ['spread', 'unlike in length', 2, ''],
+            ['stiffness', 'stiffness', 2, ''],
+            ['load', 'ink they hold', 2, ''],
+          ] as const
+        ).map(([key, name, digits]) => (
+          <Row key={key} name={name}>
+            <Figure value={lay[key]} digits={digits} label={name} disabled={!may} onValue={(v) => put({ ...lay, [key]: v })} />
+          </Row>
+        ))}
       {lay.kind === 'stamped' && (
         <div className="d-flex gap-3">
           <div style={{ flex: '0 0 112px' }}>
             <div className="tip" title="the tip, level; the stroke runs to the right">
-              <img src={lay.tip_png} alt="the tip" />
-              <span aria-hidden>→</span>
+              <img src={lay.tip_png} alt="the tip" className="tip-picture" />
+              <span aria-hidden className="tip-travel">
+                →
+              </span>
             </div>
             {picture('Tip from a picture…', (tip_png) => put({ ...lay, tip_png }), true)}
             <br />

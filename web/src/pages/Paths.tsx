@@ -103,6 +103,10 @@ export function Paths() {
     setPast([...past.slice(-50), lines]);
     setLines(lines.map((l, i) => (chosen.has(i) ? { ...l, ...v } : l)));
   };
+  const undo = () => {
+    setLines(past[past.length - 1] ?? lines);
+    setPast(past.slice(0, -1));
+  };
   const choose = (which: number[]) => {
     const next = new Set(adding === 'new' ? [] : chosen);
     for (const i of which) adding === 'take' ? next.delete(i) : next.add(i);
@@ -199,7 +203,7 @@ export function Paths() {
       >
         {view && (
           <div className="d-flex gap-2">
-            <Button variant="paper" disabled={!past.length} onClick={() => (setLines(past[past.length - 1] ?? lines), setPast(past.slice(0, -1)))}>
+            <Button variant="paper" disabled={!past.length} onClick={undo}>
               Undo
             </Button>
             <Button variant="paper" disabled={out.isPending} onClick={() => out.mutate('inkml')}>

@@ -286,7 +286,11 @@ function TrialOf({ id }: { id: string }) {
               key={p.role}
               type="button"
               aria-pressed={!pointing && current?.role === p.role}
-              onClick={() => (setRole(p.role), setPointing(false), setOther(''))}
+              onClick={() => {
+                setRole(p.role);
+                setPointing(false);
+                setOther('');
+              }}
             >
               <span className="swatch" style={{ background: p.colour }} /> {p.role}
             </button>
@@ -308,7 +312,15 @@ function TrialOf({ id }: { id: string }) {
               ['arc', 'arc'],
             ] as const
           ).map(([k, word]) => (
-            <button key={k} type="button" aria-pressed={!pointing && edge === k} onClick={() => (setEdge(k), setPointing(false))}>
+            <button
+              key={k}
+              type="button"
+              aria-pressed={!pointing && edge === k}
+              onClick={() => {
+                setEdge(k);
+                setPointing(false);
+              }}
+            >
               {word}
             </button>
           ))}

@@ -5,7 +5,7 @@ use kurbo::{BezPath, PathEl, Shape as _};
 use crate::{
     envelope::NibPlacement,
     lay::rail::Rail,
-    outline::{Outline, Path, signed_area},
+    outline::{Outline, Path, between, signed_area},
 };
 
 /// Why a path makes no shape.
@@ -32,25 +32,6 @@ pub struct LevelShape {
     /// Length over height.
     pub long: f64,
     pieces: usize,
-}
-
-/// What of a ring lies between two x.
-fn between(ring: &Path, from: f64, to: f64) -> Path {
-    let cut = |ring: &Path, x: f64, sign: f64| {
-        let mut out = Path::new();
-        for (k, p) in ring.iter().enumerate() {
-            let q = ring[(k + 1) % ring.len()];
-            let (a, b) = (sign * (p[0] - x), sign * (q[0] - x));
-            if a >= 0.0 {
-                out.push(*p);
-            }
-            if (a > 0.0 && b < 0.0) || (a < 0.0 && b > 0.0) {
-                out.push([x, p[1] + (q[1] - p[1]) * (x - p[0]) / (q[0] - p[0])]);
-            }
-        }
-        out
-    };
-    cut(&cut(ring, from, 1.0), to, -1.0)
 }
 
 impl LevelShape {

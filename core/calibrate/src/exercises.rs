@@ -117,7 +117,7 @@ pub fn shown(what: Shown, sheet: Option<&SheetReading>, warmup: Option<&WarmUp>,
     Ok(match what {
         Shown::Fan => {
             let mut pen: Vec<[f64; 2]> = cell(sheet, CellKind::Fan)
-                .map(|c| c.strokes.iter().filter_map(|s| Some([s.direction_deg.rem_euclid(360.0), median(&mut s.width_mm.clone())?])).collect())
+                .map(|c| c.strokes.iter().filter_map(|s| Some([s.direction_deg.rem_euclid(360.0), median(&s.width_mm)?])).collect())
                 .unwrap_or_default();
             pen.sort_by(|a, b| a[0].total_cmp(&b[0]));
             let brush: Vec<[f64; 2]> = (0..=DIRECTIONS).map(|k| [degrees(k), middle(&crate::lanes::inked(&ray(degrees(k)), &steady))]).collect();
@@ -172,7 +172,7 @@ fn hatching(sheet: Option<&SheetReading>, steady: &Inker) -> Lane {
     let mut strokes = Vec::new();
     let (mut pen, mut brush) = (Vec::new(), Vec::new());
     for line in cell.free.iter().filter(|l| l.points_px.len() > 2) {
-        let Some(width) = median(&mut line.width_mm.clone()) else { continue };
+        let Some(width) = median(&line.width_mm) else { continue };
         let samples = line.points_px.iter().map(|p| Sample { x: p[0] * mm, y: p[1] * mm, ..Sample::default() }).collect();
         let stroke = Stroke { samples, zoom: 1.0, timed: false };
         let at = strokes.len() as f64 + 0.5;

@@ -4,7 +4,7 @@
 pub fn push(out: &mut String, v: f64, decimals: u32) {
     let unit = 10u64.pow(decimals.min(6));
     let scaled = (v * unit as f64).round();
-    if !(scaled.abs() < 1e17) {
+    if !scaled.is_finite() || scaled.abs() >= 1e17 {
         out.push_str(&v.to_string());
         return;
     }

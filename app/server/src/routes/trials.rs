@@ -97,19 +97,22 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
     }
 }
 
+/// A brush at one of its versions, and the response of its profile.
+type Inking = (Brush, Option<Vec<[f64; 2]>>);
+
 /// A page with the brushes of its strokes.
 struct Laid {
     page: TrialPage,
-    brushes: HashMap<(Uuid, i32), (Brush, Option<Vec<[f64; 2]>>)>,
+    brushes: HashMap<(Uuid, i32), Inking>,
 }
 
 async fn laid(state: &State, access: &Access, id: Uuid) -> Answer<Laid> {
     let page = found(state, access, id).await?.page;
     let mut brushes = HashMap::new();
     for s in &page.strokes {
-        if !brushes.contains_key(&(s.brush_id, s.version)) {
+        if let std::collections::hash_map::Entry::Vacant(free) = brushes.entry((s.brush_id, s.version)) {
             let (_, v, response) = super::inked::version(state, access, s.brush_id, s.version).await?;
-            brushes.insert((s.brush_id, s.version), (v.brush, response));
+            free.insert((v.brush, response));
         }
     }
     Ok(Laid { page, brushes })

@@ -107,7 +107,7 @@ fn a_brush_that_cannot_be_is_refused_by_its_field() {
         ("/pooling", json!({"ratio": 1.2, "time_s": 0.0}), "pooling"),
         ("/smoothing/effort", json!({"kind": "tow", "radius_mm": 1.0}), "smoothing.effort"),
         ("/edge/strip_png", json!("data:image/png;base64,AAAA"), "no readable PNG"),
-        ("/lay", json!({"kind": "pixel"}), "pixel lay"),
+        ("/lay", json!({"kind": "bent", "shape_path": "M0 0"}), "lay.shape_path"),
     ];
     for (at, value, says) in wrong {
         let mut b = whole();
@@ -120,4 +120,42 @@ fn a_brush_that_cannot_be_is_refused_by_its_field() {
         refused(&["ink", "--brush", &brush, "--strokes", &strokes, "--out", &f.path("o.svg")], says);
         assert!(!f.0.join("o.svg").exists(), "{at}: nothing is written");
     }
+}
+
+/// Every lay by the command: outlines, pictures and strokes out, each as the lay says.
+#[test]
+fn every_lay_is_inked_by_the_command() {
+    let f = Folder::new("lays");
+    let some = &warmup(&HANDS[0], &TABLETS[0], 3).groups[2].strokes[..2];
+    let strokes = f.put("w.inkml", inkml::write_strokes(some, None));
+    let leaf = "M0 0 C 10 -8 30 -8 40 0 C 30 8 10 8 0 0 Z";
+    let dot = images::write_png(8, 8, images::PngKind::Grey, &[0; 64], None).expect("a PNG");
+    let tip = format!("data:image/png;base64,{}", base64::Engine::encode(&base64::engine::general_purpose::STANDARD, dot));
+    for lay in [
+        json!({"kind": "bent", "shape_path": leaf}),
+        json!({"kind": "capped-run", "shape_path": leaf, "caps": [0.3, 0.3], "break_over_deg": 60.0}),
+        json!({"kind": "bristled", "hairs": 9, "spread": 0.4, "stiffness": 0.5, "load": 1.5}),
+        json!({"kind": "stamped", "tip_png": tip, "spacing": 0.2, "scatter": 0.3}),
+        json!({"kind": "pixel"}),
+    ] {
+        let kind = lay["kind"].as_str().expect("a kind").to_string();
+        let text = json!({"format": "eddymist/brush", "version": 1, "name": kind, "nib": {"shape": "round"}, "weight": [[0.0, 0.2], [1.0, 0.8]], "lay": lay})
+            .to_string();
+        let brush = f.put("b.json", &text);
+        for out in ["o.svg", "o.png", "o.inkml"] {
+            let done = eddymist(&["ink", "--brush", &brush, "--strokes", &strokes, "--dpi", "150", "--out", &f.path(out)]);
+            assert!(done.status.success(), "{kind}, {out}: {}", String::from_utf8_lossy(&done.stderr));
+        }
+        let svg = fs::read_to_string(f.path("o.svg")).expect("an SVG");
+        // What is set down has no outline: it goes out as pictures.
+        assert_eq!((svg.contains("<image "), svg.contains("<path ")), (kind == "stamped", kind != "stamped"), "{kind}");
+        let picture = images::rgba(&fs::read(f.path("o.png")).expect("a PNG")).expect("it reads");
+        let alphas: Vec<u8> = picture.data.chunks(4).map(|p| p[3]).collect();
+        assert!(alphas.iter().any(|a| *a > 200), "{kind}");
+        // One pixel is hard; all else has pixels between ink and paper.
+        assert_eq!(alphas.iter().any(|a| (1..255).contains(a)), kind != "pixel", "{kind}");
+    }
+    let shapeless = json!({"format": "eddymist/brush", "version": 1, "name": "x", "nib": {"shape": "round"}, "weight": [[0.0, 0.2], [1.0, 0.8]], "lay": {"kind": "stamped", "tip_png": "", "spacing": 0.2}});
+    let brush = f.put("missing.json", shapeless.to_string());
+    refused(&["ink", "--brush", &brush, "--strokes", &strokes, "--out", &f.path("n.svg")], "lay.tip_png: the picture is missing");
 }

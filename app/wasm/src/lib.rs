@@ -5,6 +5,7 @@
 
 use eddymist_ink::{
     Brush, Course, Curve, Inker, LiveStroke, Sample, Stroke,
+    brush::Lay,
     digits::push_polygon,
     lay::{LevelShape, level},
     layers::blur_of,
@@ -32,7 +33,12 @@ impl Engine {
     /// `response` holds raw, effort pairs; empty takes raw pressure as effort. A pixel lay is one of `px_per_mm`.
     #[wasm_bindgen(constructor)]
     pub fn new(brush_json: &str, response: &[f64], px_per_mm: f64) -> Result<Engine, JsError> {
-        let brush = Brush::from_json(brush_json).map_err(error)?;
+        Self::weighed(brush_json, response, px_per_mm, 1.0)
+    }
+
+    /// The same with a factor on the brush's weight.
+    pub fn weighed(brush_json: &str, response: &[f64], px_per_mm: f64, factor: f64) -> Result<Engine, JsError> {
+        let brush = Brush::from_json(brush_json).map_err(error)?.weighed(factor);
         let knots: Vec<[f64; 2]> = response.chunks_exact(2).map(|k| [k[0], k[1]]).collect();
         let response = if knots.is_empty() { None } else { Some(Curve::new(&knots).map_err(error)?) };
         Ok(Engine { inker: Inker::new(&brush, response, None).map_err(error)?.at_px_per_mm(px_per_mm) })
@@ -52,9 +58,11 @@ impl Engine {
 
     /// A whole stroke of a stamped lay at so many px to the mm; nothing for other lays, or where nothing is inked.
     pub fn picture(&self, samples: &[f64], zoom: f64, px_per_mm: f64) -> Option<InkPicture> {
+        if !matches!(self.inker.brush().lay, Lay::Stamped(_)) {
+            return None;
+        }
         let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };
         let inked = self.inker.ink(&stroke).inked(TOLERANCE_MM);
-        inked.stamping.as_ref()?;
         let [l, t, r, b] = inked.bounds()?;
         let [x, y] = [l, t].map(|v| (v * px_per_mm).floor());
         let (width, height) = ((r * px_per_mm).ceil() - x, (b * px_per_mm).ceil() - y);

@@ -36,6 +36,10 @@ export class Engine {
      */
     picture(samples: Float64Array | number[], zoom: number, px_per_mm: number): InkPicture | undefined;
     /**
+     * The same with a factor on the brush's weight.
+     */
+    static weighed(brush_json: string, response: Float64Array | number[], px_per_mm: number, factor: number): Engine;
+    /**
      * The mean width of a stroke's middle, mm, across the way it goes.
      */
     weight(samples: Float64Array | number[], zoom: number): number;
@@ -154,6 +158,7 @@ export interface InitOutput {
     readonly engine_opacity: (a: number) => number;
     readonly engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
+    readonly engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number, number];
     readonly engine_weight: (a: number, b: number, c: number, d: number) => number;
     readonly inkpicture_alpha: (a: number) => [number, number];
     readonly level_rings: (a: number, b: number) => [number, number];

@@ -4,6 +4,12 @@
  * A brush and a response, ready to ink.
  */
 export class Engine {
+    static __wrap(ptr) {
+        const obj = Object.create(Engine.prototype);
+        obj.__wbg_ptr = ptr;
+        EngineFinalization.register(obj, obj.__wbg_ptr, obj);
+        return obj;
+    }
     __destroy_into_raw() {
         const ptr = this.__wbg_ptr;
         this.__wbg_ptr = 0;
@@ -106,6 +112,34 @@ export class Engine {
         const len0 = WASM_VECTOR_LEN;
         const ret = wasm.engine_picture(this.__wbg_ptr, ptr0, len0, val2, val3);
         return ret === 0 ? undefined : InkPicture.__wrap(ret);
+    }
+    /**
+     * The same with a factor on the brush's weight.
+     * @param {string} brush_json
+     * @param {Float64Array | number[]} response
+     * @param {number} px_per_mm
+     * @param {number} factor
+     * @returns {Engine}
+     */
+    static weighed(brush_json, response, px_per_mm, factor) {
+        const val3 = +px_per_mm;
+        const val4 = +factor;
+        let ptr0, len0, ptr1, len1;
+        try {
+            ptr0 = passStringToWasm0(brush_json, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
+            len0 = WASM_VECTOR_LEN;
+            ptr1 = passArrayF64ToWasm0(response, wasm.__wbindgen_malloc);
+            len1 = WASM_VECTOR_LEN;
+        } catch (e) {
+            if (ptr1) { wasm.__wbindgen_free(ptr1, len1 * 8, 8); }
+            if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 1, 1); }
+            throw e;
+        }
+        const ret = wasm.engine_weighed(ptr0, len0, ptr1, len1, val3, val4);
+        if (ret[2]) {
+            throw takeFromExternrefTable0(ret[1]);
+        }
+        return Engine.__wrap(ret[0]);
     }
     /**
      * The mean width of a stroke's middle, mm, across the way it goes.

@@ -19,6 +19,7 @@ export const engine_new: (a: number, b: number, c: number, d: number, e: number)
 export const engine_opacity: (a: number) => number;
 export const engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
 export const engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
+export const engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number, number];
 export const engine_weight: (a: number, b: number, c: number, d: number) => number;
 export const inkpicture_alpha: (a: number) => [number, number];
 export const level_rings: (a: number, b: number) => [number, number];

@@ -22,8 +22,8 @@ export { Engine, PathEngine };
 /** The page's px in mm: 96 to the inch until a card says otherwise. */
 export const MM_PER_PX = 25.4 / 96;
 
-export function makeEngine(brush: Schemas['Brush'], response: number[][] | null | undefined, pxPerMm = 1 / MM_PER_PX) {
-  return new Engine(JSON.stringify(brush), new Float64Array((response ?? []).flat()), pxPerMm);
+export function makeEngine(brush: Schemas['Brush'], response: number[][] | null | undefined, pxPerMm = 1 / MM_PER_PX, weightFactor = 1) {
+  return Engine.weighed(JSON.stringify(brush), new Float64Array((response ?? []).flat()), pxPerMm, weightFactor);
 }
 
 /** A stroke's paths in mm, each with the opacity that it is laid over the ones before it with. */

@@ -14,10 +14,10 @@ export function useInk(brush: Schemas['Brush'] | undefined, response: number[][]
   useEffect(() => {
     if (!brush || !strokes) return;
     let gone = false;
+    const made: Ink = { paths: [], pictures: [] };
     loadEngine().then(async () => {
       try {
         const engine = makeEngine(brush, response);
-        const made: Ink = { paths: [], pictures: [] };
         for (const s of strokes) {
           const picture = strokePicture(engine, s, FINE, brush.colour ?? '#000000');
           if (picture) {
@@ -33,6 +33,7 @@ export function useInk(brush: Schemas['Brush'] | undefined, response: number[][]
     });
     return () => {
       gone = true;
+      for (const p of made.pictures) URL.revokeObjectURL(p.href);
     };
   }, [brush, response, strokes]);
   return ink;

@@ -134,17 +134,7 @@ function TrialOf({ id }: { id: string }) {
       const key = `${brush}@${version}×${factor}`;
       let e = engines.current.get(key);
       if (!e) {
-        // A weight factor is on the widths, and what goes with them.
-        const b = of.brush;
-        const taper = (t: typeof b.lead_in) => (t ? { ...t, tip_width_mm: (t.tip_width_mm ?? 0) * factor } : t);
-        const heavy = {
-          ...b,
-          weight: b.weight.map(([x = 0, y = 0]) => [x, y * factor]),
-          floor_mm: (b.floor_mm ?? 0) * factor,
-          lead_in: taper(b.lead_in),
-          lead_out: taper(b.lead_out),
-        };
-        e = makeEngine(heavy, v.response, pxPerMm);
+        e = makeEngine(of.brush, v.response, pxPerMm, factor);
         engines.current.set(key, e);
       }
       return e;

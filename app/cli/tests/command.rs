@@ -92,9 +92,9 @@ fn unusable_input_is_refused_in_one_line() {
     let bare = f.put("bare.png", render(&Pose::at(0.0), 0.2, |_, _| 1.0, 1));
     let ink = |body: &str| f.put("s.inkml", format!("<ink xmlns=\"http://www.w3.org/2003/InkML\">{body}</ink>"));
     let plain = f.put("plain.json", r#"{"format":"eddymist/brush","version":1,"name":"plain 0.5","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]]}"#);
-    let pixel = f.put(
-        "pixel.json",
-        r#"{"format":"eddymist/brush","version":1,"name":"p","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]],"lay":{"kind":"pixel"}}"#,
+    let shapeless = f.put(
+        "shapeless.json",
+        r#"{"format":"eddymist/brush","version":1,"name":"p","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]],"lay":{"kind":"bent","shape_path":"M0 0"}}"#,
     );
     let good = f.put("good.inkml", "<ink><trace>0 0, 5 5</trace></ink>");
     let out = f.path("o.svg");
@@ -105,7 +105,7 @@ fn unusable_input_is_refused_in_one_line() {
     refused(&["tablet", &ink("<trace>0 0, 1 1</trace>"), "--json"], "exercise");
     refused(&["tablet", &ink("<trace>0 NaN</trace>"), "--json"], "no number");
     refused(&["tablet", &ink("<traceFormat><channel name=\"X\" units=\"furlong\"/><channel name=\"Y\"/></traceFormat>"), "--json"], "furlong");
-    refused(&["ink", "--brush", &pixel, "--strokes", &good, "--out", &out], "pixel lay");
+    refused(&["ink", "--brush", &shapeless, "--strokes", &good, "--out", &out], "lay.shape_path");
     refused(&["ink", "--brush", &plain, "--strokes", &good, "--out", &f.path("o.gif")], ".svg");
     refused(&["ink", "--brush", &plain, "--strokes", &good, "--course", "[[0,2]]", "--out", &out], "course");
     refused(&["fit", "--pen", &plain, "--json"], "eddymist/pen-card");

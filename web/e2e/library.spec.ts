@@ -78,7 +78,8 @@ test('a brush is laid in every way; its shape is drawn on the page, and what has
 });
 
 test('the lanes show every exercise, an earlier version under it, and the try lane another brush beside it', async ({ page }) => {
-  await bench(page, 'every exercise', 'soft brush pen, whole sheet');
+  // A profile of the demo: other journeys keep warm-ups without dots and circles.
+  await bench(page, 'every exercise', 'soft brush pen, whole sheet', 'Pia Lunde on the 16-inch pen display');
   const pen = page.locator('.lane', { hasText: 'Pen' }).first();
   for (const [button, says] of [
     ['slow', 'ruled slowly'],

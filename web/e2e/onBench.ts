@@ -1,13 +1,13 @@
 // A fresh brush on the bench, and its fields.
 import { expect, type Page } from '@playwright/test';
 
-export async function bench(page: Page, name: string, pen?: string) {
+export async function bench(page: Page, name: string, pen?: string, profile?: string) {
   await page.goto('/');
   await page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Go in' }).click();
   await page.getByRole('navigation').getByRole('link', { name: 'Brushes' }).click();
   if (pen) {
     await page.getByLabel('Match a pen').selectOption({ label: pen });
-    await page.getByLabel('Through a tablet profile').selectOption({ index: 1 });
+    await page.getByLabel('Through a tablet profile').selectOption(profile ? { label: profile } : { index: 1 });
   }
   await page.getByLabel('Name').fill(name);
   await page.getByRole('button', { name: 'Make the brush' }).click();

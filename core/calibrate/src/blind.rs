@@ -1,7 +1,7 @@
 //! The blind proof: can the artist tell the pen's lines from the brush's?
 
 use eddymist_ink::{
-    Inker, Outline, Stroke,
+    Inker, Stroke,
     outline::{Path, between},
 };
 use schemars::JsonSchema;
@@ -83,7 +83,7 @@ pub fn of_brush(stroke: &Stroke, inker: &Inker, length_mm: f64) -> Option<FlatLi
     let (c, s) = (dx / chord, dy / chord);
     let from = 0.5 * (chord - length_mm);
     let level = |p: &[f64; 2]| [(p[0] - a.x) * c + (p[1] - a.y) * s - from, (p[1] - a.y) * c - (p[0] - a.x) * s];
-    let outline: Outline = inker.ink(stroke).outline(0.0005);
-    let paths: Vec<Path> = outline.paths.iter().map(|p| between(&p.iter().map(level).collect(), 0.0, length_mm)).filter(|p| p.len() > 2).collect();
+    let inked = inker.ink(stroke).outline(0.0005);
+    let paths: Vec<Path> = inked.paths.iter().map(|p| between(&p.iter().map(level).collect(), 0.0, length_mm)).filter(|p| p.len() > 2).collect();
     (!paths.is_empty()).then_some(FlatLine { paths })
 }

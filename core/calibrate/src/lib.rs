@@ -19,6 +19,7 @@ pub mod steadiness;
 pub mod tapers;
 pub mod transfer;
 pub mod warmup;
+mod weight;
 
 pub use matching::{Match, Verdict, fit};
 pub use pen_card::PenCard;

@@ -11,7 +11,7 @@ use eddymist_ink::{
     brush::{AngleFrom, Edge, Nib, NibShape, Pooling, Taper},
     stroke::along,
 };
-use eddymist_measure::stats::{mean_sd, median};
+use eddymist_measure::stats::{mean_sd, median, moving_mean};
 
 use crate::{
     isotonic,
@@ -78,8 +78,9 @@ pub struct Bench<'a> {
 }
 
 impl Bench<'_> {
+    /// Inks without chance: it is another part, and every other is read where it does not reach.
     fn inker(&self, brush: &Brush) -> Result<Inker, InkError> {
-        Inker::new(brush, self.response.cloned(), None)
+        Inker::new(&Brush { jitter: None, ..brush.clone() }, self.response.cloned(), None)
     }
 
     fn strokes(&self, exercise: Exercise) -> Vec<&Stroke> {
@@ -168,7 +169,7 @@ impl Bench<'_> {
     pub fn compare_pace(&self, brush: &Brush) -> Result<Option<PartMatch>, InkError> {
         let (Some(knots), Some(paces)) = (self.pace(), &self.card.widths_by_pace) else { return Ok(None) };
         let (Ok(pen), normal) = (Curve::new(&knots), paces.iter().find(|p| p.pace == "normal").map_or(1.0, |p| p.width_mm)) else { return Ok(None) };
-        let bare = Brush { lead_in: None, lead_out: None, pooling: None, jitter: None, ..brush.clone() };
+        let bare = Brush { lead_in: None, lead_out: None, pooling: None, ..brush.clone() };
         let (with, without) = (self.inker(&bare)?, self.inker(&Brush { pace: None, driver: None, ..bare.clone() })?);
         let mut off = Vec::new();
         for s in [Exercise::Ruled, Exercise::Diagonal].into_iter().flat_map(|e| self.strokes(e)) {
@@ -246,22 +247,31 @@ impl Bench<'_> {
         })))
     }
 
-    /// The lead-out that is left over on the hand's flicks, and whether the hand alone is already narrower than the pen.
-    pub fn lead_out(&self, brush: &Brush, flicks: &[&Stroke]) -> Result<(Option<Taper>, bool), InkError> {
-        let Some(card) = self.card.lead_out else { return Ok((brush.lead_out, false)) };
+    /// The lead-out that is left over on the hand's flicks, and why the pen's cannot be reached, where it cannot.
+    pub fn lead_out(&self, brush: &Brush, flicks: &[&Stroke]) -> Result<(Option<Taper>, Option<String>), InkError> {
+        let Some(card) = self.card.lead_out else { return Ok((brush.lead_out, None)) };
         let keep = |t: &Taper| (t.share, t.over_mm_s);
         let (share, over_mm_s) = brush.lead_out.as_ref().map_or((1.0, 0.0), keep);
-        if card.at_90_mm <= 0.0 {
-            return Ok((None, false));
-        }
         let inker = self.inker(&Brush { lead_out: None, ..brush.clone() })?;
-        let hand: Vec<Flick> = flicks.iter().map(|s| from_tip(&inker.ink(s))).collect();
+        let hand: Vec<Ending> = flicks.iter().map(|s| Ending::of(&inker.ink(s))).collect();
+        let least = card.at_90_mm + card.sd_mm.unwrap_or(0.0).max(0.05 * card.at_90_mm);
+        let alone = median(&hand.iter().filter_map(|e| tapers::at_90_mm(&e.flick())).collect::<Vec<_>>()).unwrap_or(0.0);
+        // Ink is joined straight between samples: it cannot run out over less than the last two are apart.
+        let apart = median(&hand.iter().filter_map(|e| e.way_mm.get(1).copied()).collect::<Vec<_>>()).unwrap_or(0.0);
+        let hinders = if alone > least {
+            Some("your hand alone already runs out longer than the pen does: a brush can only narrow it further".to_string())
+        } else if apart > least {
+            Some(format!("on your flicks this tablet reports every {apart:.1} mm, and between two reports ink runs straight: nothing shorter shows"))
+        } else {
+            None
+        };
+        if card.at_90_mm <= 0.0 {
+            return Ok((None, hinders));
+        }
         let (length_mm, shape) = left_over(&card, &hand);
-        let alone = median(&hand.iter().filter_map(tapers::at_90_mm).collect::<Vec<_>>()).unwrap_or(0.0);
-        let narrower = alone > card.at_90_mm + card.sd_mm.unwrap_or(0.0).max(0.05 * card.at_90_mm);
         let tip_width_mm = round(card.tip_width_mm, 1e4);
         let taper = (length_mm > 0.05).then(|| Taper { length_mm: round(length_mm, 100.0), share, tip_width_mm, shape: round(shape, 100.0), over_mm_s });
-        Ok((taper, narrower))
+        Ok((taper, hinders))
     }
 
     /// Leave one flick out: each is inked with a lead-out that did not see it, unless that part is locked.
@@ -273,7 +283,7 @@ impl Bench<'_> {
             let others: Vec<&Stroke> = flicks.iter().enumerate().filter(|(j, _)| *j != i).map(|(_, s)| *s).collect();
             let lead_out = if locked || others.is_empty() { brush.lead_out } else { self.lead_out(brush, &others)?.0 };
             let inked = self.inker(&Brush { lead_out, ..brush.clone() })?.ink(s);
-            reached.extend(tapers::at_90_mm(&from_tip(&inked)));
+            reached.extend(tapers::at_90_mm(&Ending::of(&inked).flick()));
         }
         let pen = OfPen { mean: card.at_90_mm, sd: card.sd_mm, n: f64::from(card.flicks) };
         let measured = format!("{} flicks of the pen, {} of the hand", card.flicks, flicks.len());
@@ -281,9 +291,8 @@ impl Bench<'_> {
             Some(words) => format!("reaches nine tenths {words}, on flicks"),
             None => "reaches nine tenths where the pen does, on flicks".into(),
         });
-        if self.lead_out(brush, &flicks)?.1 && out.verdict != Verdict::Alike {
-            out.verdict = Verdict::CannotBeMatched;
-            out.says = "your hand alone already runs out longer than the pen does: a brush can only narrow it further".into();
+        if let Some(why) = self.lead_out(brush, &flicks)?.1.filter(|_| out.verdict == Verdict::Differs) {
+            (out.verdict, out.says) = (Verdict::CannotBeMatched, why);
         }
         Ok(Some(out))
     }
@@ -327,7 +336,7 @@ impl Bench<'_> {
         if brush.edge.strip_png.is_some() {
             return Ok(None);
         }
-        let inker = self.inker(&Brush { lead_in: None, lead_out: None, jitter: None, pooling: None, ..brush.clone() })?;
+        let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, ..brush.clone() })?;
         let figures: Vec<f64> = (0..6).map(|k| ragged_um(&inker, 3.0 * f64::from(k))).collect();
         let pen = OfPen { mean: e.raggedness_um, sd: e.sd_um, n: f64::from(e.lines.unwrap_or(1)) };
         let measured = format!("{} lines of the pen, six ruled by the brush", e.lines.unwrap_or(1));
@@ -346,56 +355,74 @@ fn round(v: f64, digits: f64) -> f64 {
     (v * digits).round() / digits
 }
 
-/// An inked stroke's widths from its end inward, every twentieth of a millimetre.
-fn from_tip(inked: &InkedStroke) -> Flick {
-    const STEP: f64 = 0.05;
-    let samples: Vec<_> = inked.samples.iter().rev().collect();
-    let way = along(samples.iter().map(|s| (s.x, s.y)));
-    let total = way.last().copied().unwrap_or(0.0);
+/// An inked stroke from its end inward: how far each sample is from the end, mm, and the line's width there, mm.
+struct Ending {
+    way_mm: Vec<f64>,
+    widths_mm: Vec<f64>,
+}
+
+impl Ending {
+    fn of(inked: &InkedStroke) -> Self {
+        let samples: Vec<_> = inked.samples.iter().rev().collect();
+        Self { way_mm: along(samples.iter().map(|s| (s.x, s.y))), widths_mm: samples.iter().map(|s| s.width_mm).collect() }
+    }
+
+    /// Every twentieth of a millimetre, joined straight between samples as the ink is.
+    fn flick(&self) -> Flick {
+        const STEP: f64 = 0.05;
+        let n = (self.way_mm.last().copied().unwrap_or(0.0) / STEP) as usize;
+        Flick { widths_mm: joined(&self.way_mm, &self.widths_mm, n, STEP), step_mm: STEP }
+    }
+}
+
+/// Values at ascending places, joined straight, at the middles of `n` even steps.
+fn joined(at: &[f64], values: &[f64], n: usize, step: f64) -> Vec<f64> {
     let mut i = 0;
-    let widths_mm = (0..(total / STEP) as usize)
-        .map(|k| {
-            let d = STEP * (k as f64 + 0.5);
-            while i + 2 < way.len() && way[i + 1] < d {
-                i += 1;
-            }
-            let (a, b) = (samples[i].width_mm, samples[(i + 1).min(samples.len() - 1)].width_mm);
-            let (wa, wb) = (way[i], way[(i + 1).min(way.len() - 1)]);
-            if wb > wa { a + (b - a) * ((d - wa) / (wb - wa)).clamp(0.0, 1.0) } else { a }
-        })
-        .collect();
-    Flick { widths_mm, step_mm: STEP }
+    let place = |k: usize| {
+        let d = step * (k as f64 + 0.5);
+        while i + 2 < at.len() && at[i + 1] < d {
+            i += 1;
+        }
+        let j = (i + 1).min(at.len() - 1);
+        if at[j] > at[i] { values[i] + (values[j] - values[i]) * ((d - at[i]) / (at[j] - at[i])).clamp(0.0, 1.0) } else { values[i] }
+    };
+    if at.is_empty() { Vec::new() } else { (0..n).map(place).collect() }
 }
 
 /// Length and shape of the taper that makes of the hand's own flicks the pen's.
-fn left_over(card: &CardTaper, hand: &[Flick]) -> (f64, f64) {
+fn left_over(card: &CardTaper, hand: &[Ending]) -> (f64, f64) {
     let tip = card.tip_width_mm / card.body_mm.max(1e-6);
     let pen = |d: f64| if d < card.length_mm { tip + (1.0 - tip) * (d / card.length_mm).powf(card.shape) } else { 1.0 };
     let step = (card.at_90_mm / 60.0).max(0.03);
     let n = (1.6 * card.at_90_mm / step) as usize;
-    // Share of its own full width that each flick has at each place, before any taper.
-    let bare: Vec<Vec<f64>> = hand
+    // Share of its own full width that each flick has at each of its last samples, before any taper.
+    let bare: Vec<(Vec<f64>, Vec<f64>)> = hand
         .iter()
-        .filter_map(|f| {
-            let full = f.widths_mm.iter().copied().fold(0.0, f64::max);
-            let at = |k: usize| f.widths_mm.get(((k as f64 + 0.5) * step / f.step_mm) as usize).or(f.widths_mm.last()).map_or(0.0, |w| w / full);
-            (full > 0.0 && f.widths_mm.len() > 8).then(|| (0..n).map(at).collect())
+        .filter_map(|e| {
+            let full = tapers::full_mm(&e.flick())?;
+            let near = (e.way_mm.partition_point(|d| *d < n as f64 * step) + 1).min(e.way_mm.len());
+            (e.way_mm.len() > 2).then(|| (e.way_mm[..near].to_vec(), e.widths_mm[..near].iter().map(|w| w / full).collect()))
         })
         .collect();
     if bare.is_empty() {
         return (card.length_mm, card.shape);
     }
     let want: Vec<f64> = (0..n).map(|k| pen((k as f64 + 0.5) * step)).collect();
+    // The profile as a whole, and where it reaches nine tenths, which is what is held against the pen: a tenth off there counts
+    // as much as the whole profile off by a tenth.
+    let smooth = ((tapers::SMOOTH_MM / step).round() as usize).max(1);
     let score = |length: f64, shape: f64| -> f64 {
-        bare.iter()
-            .flat_map(|b| b.iter().zip(&want).enumerate())
-            .map(|(k, (b, w))| {
-                let d = (k as f64 + 0.5) * step;
+        let of = |(way, bare): &(Vec<f64>, Vec<f64>)| {
+            let made = way.iter().zip(bare).map(|(d, b)| {
                 let t = if *b > 0.0 { (tip / b).min(1.0) } else { 1.0 };
-                let factor = if d < length { t + (1.0 - t) * (d / length).powf(shape) } else { 1.0 };
-                (b * factor - w).powi(2)
-            })
-            .sum()
+                if *d < length { b * (t + (1.0 - t) * (d / length).powf(shape)) } else { *b }
+            });
+            let made = joined(way, &made.collect::<Vec<f64>>(), n, step);
+            let reached = moving_mean(&made, smooth).iter().rposition(|v| *v < 0.9).map_or(0.0, |k| (k + 1) as f64 * step);
+            let profile: f64 = made.iter().zip(&want).map(|(m, w)| (m - w).powi(2)).sum();
+            profile + n as f64 * (reached / card.at_90_mm - 1.0).powi(2)
+        };
+        bare.iter().map(of).sum()
     };
     let none = score(0.0, 1.0);
     let (mut best, mut spans) = ((none, 0.0, 1.0), ((0.02 * card.at_90_mm, 2.4 * card.at_90_mm), (0.1, 3.0)));

@@ -34,12 +34,20 @@ const BLUNT_WIDTHS: f64 = 0.75;
 /// Nearest that the tip can be told: less of the full width than this is lost in grain.
 const TIP_SHARE: f64 = 0.05;
 
+/// Over how much of its length a flick's width is averaged before it is asked where it reaches nine tenths, mm.
+pub(crate) const SMOOTH_MM: f64 = 0.25;
+
+fn smoothed(f: &Flick) -> Vec<f64> {
+    moving_mean(&f.widths_mm, ((SMOOTH_MM / f.step_mm).round() as usize).max(1))
+}
+
+/// The width that a flick reaches, mm.
+pub(crate) fn full_mm(f: &Flick) -> Option<f64> {
+    quantile(&smoothed(f), 0.9).filter(|w| *w > 0.0)
+}
+
 fn register(f: &Flick) -> Option<Registered> {
-    let smooth = moving_mean(&f.widths_mm, ((0.25 / f.step_mm).round() as usize).max(1));
-    let full = quantile(&smooth, 0.9)?;
-    if full <= 0.0 {
-        return None;
-    }
+    let (smooth, full) = (smoothed(f), full_mm(f)?);
     let fine = moving_mean(&f.widths_mm, ((0.1 / f.step_mm).round() as usize).max(1));
     let first = |share: f64| fine.iter().position(|w| *w > share * full).map(|k| k as f64);
     // Fine points are lost in grain: the tip is where the line through 5 % and 15 % comes down to nothing. Ink from the first

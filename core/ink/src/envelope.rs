@@ -295,7 +295,7 @@ pub(crate) fn runs(nibs: &[NibPlacement], mut take: impl FnMut(Run), tolerance: 
 /// dense samples cost the union far more than they tell. From each point kept, the directions that pass all points since
 /// within the tolerance narrow to a wedge; the last point before the wedge is missed is kept next (Williams, "An
 /// efficient algorithm for the piecewise linear approximation of planar curves", CGIP 8, 1978).
-fn thinned(path: &Path, tolerance: f64) -> Path {
+pub(crate) fn thinned(path: &Path, tolerance: f64) -> Path {
     let mut out = Path::with_capacity(path.len() / 2 + 2);
     let mut points = path.iter().copied();
     let Some(mut from) = points.next() else { return out };

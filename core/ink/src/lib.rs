@@ -28,6 +28,7 @@ pub mod repair;
 pub mod smoothing;
 pub mod strip;
 pub mod stroke;
+pub mod traced;
 mod validate;
 
 pub use brush::Brush;

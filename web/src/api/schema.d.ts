@@ -5639,6 +5639,8 @@ export interface components {
         TipView: {
             /** Format: uint32 */
             height_px: number;
+            /** @description Its border as the path data of a shape, in pixels; empty where nothing is covered. */
+            shape_path: string;
             /** @description PNG with coverage as alpha, a data URI; its length runs along x. */
             tip_png: string;
             /**

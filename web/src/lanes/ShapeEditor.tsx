@@ -1,6 +1,8 @@
 // A shape that is drawn and repaired on the page: corners and bends are dragged, added, taken out; several pieces; mirrored if wished.
 import { useRef, useState } from 'react';
 import { level_rings, shape_rings } from '../../engine/prebuilt/eddymist_wasm';
+import { type Schemas, sendFiles } from '../api/client';
+import { useOpen } from '../session';
 
 export type Ring = [number, number][];
 
@@ -11,6 +13,8 @@ type Props = {
   disabled?: boolean;
   /** Whether it may be of several pieces. */
   pieces: boolean;
+  /** Whether a ring within another may leave a hole. */
+  holes?: boolean;
   /** How far the drawing field reaches on either side of the middle. */
   reach?: [number, number];
   label: string;
@@ -48,6 +52,22 @@ export function ringsOf(path: string): Ring[] {
 
 export const pathOfRings = (rings: Ring[]) => rings.map((r) => `M${r.map(([x, y]) => `${x.toFixed(4)} ${y.toFixed(4)}`).join('L')}Z`).join('');
 
+const area = (r: Ring) => r.reduce((sum, [x, y], i) => sum + x * (r[(i + 1) % r.length]?.[1] ?? 0) - (r[(i + 1) % r.length]?.[0] ?? 0) * y, 0);
+
+/** The largest ring first, and those that turn as it does; the others are holes in it. */
+function solid(rings: Ring[]): Ring[] {
+  const sorted = [...rings].sort((a, b) => Math.abs(area(b)) - Math.abs(area(a)));
+  return sorted.filter((r) => Math.sign(area(r)) === Math.sign(area(sorted[0] ?? r)));
+}
+
+/** What a picture or a scan shows, its border traced and laid level. */
+export async function ringsFromPicture(production: string, file: File): Promise<{ rings: Ring[]; turned: number }> {
+  const tip = await sendFiles<Schemas['TipView']>(`/api/v1/productions/${production}/tips`, [file]);
+  const rings = ringsOf(tip.shape_path);
+  if (!rings.length) throw new Error('There is no ink in it that stands out from its ground.');
+  return { rings, turned: tip.turned_deg };
+}
+
 /** The shapes of an SVG file as rings, laid level and scaled to a length of 1. */
 export function ringsFromSvg(text: string): { rings: Ring[]; turned: number } {
   const file = new DOMParser().parseFromString(text, 'image/svg+xml');
@@ -81,7 +101,8 @@ export function ringsFromSvg(text: string): { rings: Ring[]; turned: number } {
   return { rings, turned: Number(turned) };
 }
 
-export function ShapeEditor({ rings, onChange, disabled, pieces, reach = [0.6, 0.4], label }: Props) {
+export function ShapeEditor({ rings, onChange, disabled, pieces, holes, reach = [0.6, 0.4], label }: Props) {
+  const { production } = useOpen();
   const svg = useRef<SVGSVGElement>(null);
   const [chosen, setChosen] = useState<[number, number] | null>(null);
   const [mirrored, setMirrored] = useState(false);
@@ -221,23 +242,27 @@ export function ShapeEditor({ rings, onChange, disabled, pieces, reach = [0.6, 0
           </button>
         )}
         <label className="btn-word" style={{ cursor: 'pointer' }}>
-          From an SVG…
+          From an SVG, a picture or a scan…
           <input
             type="file"
-            accept=".svg,image/svg+xml"
+            accept=".svg,image/svg+xml,image/png,image/tiff,image/jpeg"
             className="visually-hidden"
-            aria-label={`${label} from an SVG`}
+            aria-label={`${label} from a file`}
             disabled={disabled}
             onChange={async (e) => {
               const file = e.target.files?.[0];
               e.target.value = '';
               if (!file) return;
               try {
-                const found = ringsFromSvg(await file.text());
-                onChange(pieces ? found.rings : found.rings.slice(0, 1), true);
-                setSays(
-                  `Laid level: turned by ${found.turned.toFixed(1)}°${!pieces && found.rings.length > 1 ? '; one piece is needed here, the first was taken' : ''}.`,
-                );
+                const svg = /svg/.test(file.type) || /\.svg$/i.test(file.name);
+                const found = svg ? ringsFromSvg(await file.text()) : await ringsFromPicture(production.id, file);
+                const kept = holes ? found.rings : solid(found.rings);
+                onChange(pieces ? kept : kept.slice(0, 1), true);
+                const left = [
+                  ...(kept.length < found.rings.length ? ['its holes are filled: this takes none'] : []),
+                  ...(!pieces && kept.length > 1 ? ['one piece is needed here, the largest was taken'] : []),
+                ];
+                setSays([`Laid level: turned by ${found.turned.toFixed(1)}°`, ...left].join('; ').concat('.'));
               } catch (error) {
                 setSays(error instanceof Error ? error.message : String(error));
               }

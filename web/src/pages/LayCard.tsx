@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { type Schemas, sendFiles } from '../api/client';
 import { Figure } from '../lanes/CurveEditor';
+import { PictureDrawer } from '../lanes/PictureDrawer';
 import { pathOfRings, type Ring, ringsOf, ShapeEditor } from '../lanes/ShapeEditor';
 import { useOpen } from '../session';
 import { Card, type CardProps, Row } from './BenchCards';
@@ -55,6 +56,7 @@ export function LayCard({ brush, change, may, match, preview, distortion }: Card
   const { production } = useOpen();
   const lay: Lay = brush.lay ?? { kind: 'swept' };
   const [says, setSays] = useState('');
+  const [drawing, setDrawing] = useState<'tip' | 'second nib' | 'tooth' | null>(null);
   const put = (next: Lay) => change({ ...brush, lay: next.kind === 'swept' ? undefined : next });
   const picture = (label: string, onTip: (uri: string) => void, level: boolean) => (
     <label className="btn-word" style={{ cursor: 'pointer' }}>
@@ -119,6 +121,7 @@ export function LayCard({ brush, change, may, match, preview, distortion }: Card
           label="shape"
           rings={rings}
           pieces={lay.kind === 'bent'}
+          holes={lay.kind === 'bent'}
           reach={[0.58, 0.26]}
           disabled={!may}
           onChange={(next, done) => {
@@ -195,6 +198,18 @@ export function LayCard({ brush, change, may, match, preview, distortion }: Card
             {picture(lay.second_tip_png ? 'Another second nib…' : 'Second nib…', (second_tip_png) => put({ ...lay, second_tip_png }), true)}
             <br />
             {picture(lay.tooth_png ? 'Another tooth…' : 'Tooth…', (tooth_png) => put({ ...lay, tooth_png, tooth_high_is_light: true }), false)}
+            <select
+              className="form-select form-select-sm tight mt-1"
+              aria-label="draw on the page"
+              disabled={!may}
+              value={drawing ?? ''}
+              onChange={(e) => setDrawing((e.target.value || null) as typeof drawing)}
+            >
+              <option value="">Draw…</option>
+              <option value="tip">a tip</option>
+              <option value="second nib">a second nib</option>
+              <option value="tooth">a tooth</option>
+            </select>
           </div>
           <div style={{ flex: 1 }}>
             {(
@@ -227,6 +242,20 @@ export function LayCard({ brush, change, may, match, preview, distortion }: Card
             )}
           </div>
         </div>
+      )}
+      {lay.kind === 'stamped' && drawing && may && (
+        <PictureDrawer
+          key={drawing}
+          kind={drawing}
+          picture={drawing === 'tip' ? lay.tip_png : drawing === 'second nib' ? lay.second_tip_png : null}
+          onClose={() => setDrawing(null)}
+          onDone={(uri) => {
+            setDrawing(null);
+            if (drawing === 'tip') put({ ...lay, tip_png: uri });
+            else if (drawing === 'second nib') put({ ...lay, second_tip_png: uri });
+            else put({ ...lay, tooth_png: uri, tooth_high_is_light: true });
+          }}
+        />
       )}
       {lay.kind !== 'pixel' && lay.kind !== 'swept' && (
         <button

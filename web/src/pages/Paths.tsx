@@ -5,6 +5,7 @@ import { Button } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { loadEngine, PathEngine } from '../engine/engine';
+import { CourseOnLine } from '../lanes/CourseOnLine';
 import { Figure } from '../lanes/CurveEditor';
 import { Empty, Head, Loading, Problem } from '../lanes/states';
 import { useOpen } from '../session';
@@ -18,8 +19,13 @@ const COURSES = [
   ['rise', 'rise: full at the end'],
   ['fall', 'fall: full at the start'],
 ] as const;
-/** Efforts at five places along the line: a course of one's own. */
-const OWN = [0.15, 0.6, 0.9, 0.6, 0.15];
+/** The named courses at five places along the line, as `contracts` has them: where one's own begins. */
+const NAMED: Record<string, number[]> = {
+  even: [0.5, 0.5, 0.5, 0.5, 0.5],
+  swell: [0, 0.71, 1, 0.71, 0],
+  rise: [0, 0.25, 0.5, 0.75, 1],
+  fall: [1, 0.75, 0.5, 0.25, 0],
+};
 const knots = (efforts: number[]) => JSON.stringify(efforts.map((e, i) => [i / (efforts.length - 1), e]));
 /** Of thousands of lines, ink is made for so many at a time between what else the page has to do. */
 const BATCH = 150;
@@ -99,8 +105,11 @@ export function Paths() {
     if (lines.length && document_) inkAll();
   }, [inkAll, lines, document_]);
 
-  const set = (v: Partial<Way>) => {
-    setPast([...past.slice(-50), lines]);
+  /** Changes how the chosen lines are inked; a pull is one step back, however many changes it makes on its way. */
+  const pulled = useRef(false);
+  const set = (v: Partial<Way>, done = true) => {
+    if (!pulled.current) setPast([...past.slice(-50), lines]);
+    pulled.current = !done;
     setLines(lines.map((l, i) => (chosen.has(i) ? { ...l, ...v } : l)));
   };
   const undo = () => {
@@ -117,6 +126,7 @@ export function Paths() {
   const picked = lines.filter((_, i) => chosen.has(i));
   const one = picked[0];
   const own = one?.course.startsWith('[') ? (JSON.parse(one.course) as [number, number][]).map((k) => k[1]) : null;
+  const efforts = own ?? (one ? NAMED[one.course] : null);
   const [l, t, r, b] = view?.bounds ?? [0, 0, 100, 60];
   const margin = 3;
   const [wide, high] = [(r ?? 0) - (l ?? 0) + 2 * margin, (b ?? 0) - (t ?? 0) + 2 * margin];
@@ -259,32 +269,42 @@ export function Paths() {
       {view && (
         <div className="d-flex gap-2">
           <div style={{ flex: 1, minWidth: 0 }}>
-            <canvas
-              ref={canvas}
-              style={{
-                width: `min(100%, calc((100vh - 250px) * ${wide / high}))`,
-                aspectRatio: `${wide} / ${high}`,
-                background: 'var(--paper)',
-                border: '1px solid var(--hairline)',
-                touchAction: 'none',
-                cursor: 'crosshair',
-                display: 'block',
-              }}
-              role="img"
-              aria-label="the lines as inked; chosen ones have their course drawn over them"
-              onPointerDown={(e) => {
-                const p = place(e);
-                setBox([p[0], p[1], p[0], p[1]]);
-                e.currentTarget.setPointerCapture(e.pointerId);
-              }}
-              onPointerMove={(e) => {
-                if (box) {
+            <div style={{ position: 'relative', width: `min(100%, calc((100vh - 250px) * ${wide / high}))` }}>
+              <canvas
+                ref={canvas}
+                style={{
+                  width: '100%',
+                  aspectRatio: `${wide} / ${high}`,
+                  background: 'var(--paper)',
+                  border: '1px solid var(--hairline)',
+                  touchAction: 'none',
+                  cursor: 'crosshair',
+                  display: 'block',
+                }}
+                role="img"
+                aria-label="the lines as inked; chosen ones have their course drawn over them"
+                onPointerDown={(e) => {
                   const p = place(e);
-                  setBox([box[0], box[1], p[0], p[1]]);
-                }
-              }}
-              onPointerUp={release}
-            />
+                  setBox([p[0], p[1], p[0], p[1]]);
+                  e.currentTarget.setPointerCapture(e.pointerId);
+                }}
+                onPointerMove={(e) => {
+                  if (box) {
+                    const p = place(e);
+                    setBox([box[0], box[1], p[0], p[1]]);
+                  }
+                }}
+                onPointerUp={release}
+              />
+              {one && efforts && (
+                <CourseOnLine
+                  points={one.points}
+                  efforts={efforts}
+                  box={[(l ?? 0) - margin, (t ?? 0) - margin, wide, high]}
+                  onChange={(next, done) => set({ course: knots(next) }, done)}
+                />
+              )}
+            </div>
           </div>
           <div style={{ flex: '0 0 250px' }} className="tight">
             <div className="card-plain mb-2">
@@ -348,33 +368,16 @@ export function Paths() {
                     <select
                       className="form-select form-select-sm tight"
                       value={own ? 'own' : one.course}
-                      onChange={(e) => set({ course: e.target.value === 'own' ? knots(OWN) : e.target.value })}
+                      onChange={(e) => set({ course: e.target.value === 'own' ? knots(efforts ?? []) : e.target.value })}
                     >
                       {COURSES.map(([v, word]) => (
                         <option key={v} value={v}>
                           {word}
                         </option>
                       ))}
-                      <option value="own">drawn: one’s own</option>
+                      <option value="own">pulled: one’s own</option>
                     </select>
                   </label>
-                  {own && (
-                    <div className="d-flex gap-1 my-1" role="group" aria-label="effort along the line">
-                      {own.map((e, i) => (
-                        <input
-                          key={i}
-                          type="range"
-                          min="0"
-                          max="1"
-                          step="0.01"
-                          value={e}
-                          aria-label={`effort at ${((100 * i) / (own.length - 1)).toFixed(0)} % of the line`}
-                          style={{ writingMode: 'vertical-lr', direction: 'rtl', height: 84, flex: 1, minWidth: 0, accentColor: 'var(--eddy)' }}
-                          onChange={(v) => set({ course: knots(own.map((x, k) => (k === i ? Number(v.target.value) : x))) })}
-                        />
-                      ))}
-                    </div>
-                  )}
                   <div className="figure-row">
                     <span>weight factor</span>
                     <b>
@@ -391,7 +394,10 @@ export function Paths() {
                   >
                     Turn them round
                   </button>
-                  <p className="soft mb-0">Longer lines taper more where the brush’s tapers take a share of the stroke.</p>
+                  <p className="soft mb-0">
+                    Pull the course on the first chosen line; the others chosen follow. Longer lines taper more where the brush’s tapers take a share of the
+                    stroke.
+                  </p>
                 </>
               ) : (
                 <p className="soft mb-0">Choose lines first. Every line begins as a swell.</p>

@@ -13,7 +13,7 @@ use eddymist_formats::{
     proof_sheet::{self, Proof},
     svg_paths,
 };
-use eddymist_ink::{Brush, Curve, Inker, Sample, Stroke};
+use eddymist_ink::{Brush, Curve, Inker, Sample, Stroke, picture::Picture, traced::borders};
 use eddymist_measure::course::Patch;
 use uuid::Uuid;
 
@@ -150,6 +150,20 @@ pub fn sample(v: &[Option<f64>]) -> Option<Sample> {
     Some(Sample { t_ms: v[0].unwrap_or(0.0), x: v[1]?, y: v[2]?, pressure: v[3], azimuth_deg: v[4], elevation_deg: v[5] })
 }
 
+/// The border of what a picture covers, as path data in pixels: coarse enough to be drawn on with points, specks left out.
+fn border_path(p: &Picture) -> String {
+    let ink: f32 = p.coverage.iter().sum();
+    let tolerance = (0.004 * p.width.max(p.height) as f64).max(0.4);
+    let mut path = String::new();
+    for ring in borders(p, tolerance, 0.005 * f64::from(ink)) {
+        for (k, [x, y]) in ring.iter().enumerate() {
+            path.push_str(&format!("{}{x:.2} {y:.2}", if k == 0 { 'M' } else { 'L' }));
+        }
+        path.push('Z');
+    }
+    path
+}
+
 /// Reads a tip from a picture or a scan: levelled, its colour gone. Nothing is kept.
 pub async fn tip(_: Access, body: Multipart) -> Answer<Json<TipView>> {
     let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
@@ -160,7 +174,8 @@ pub async fn tip(_: Access, body: Multipart) -> Answer<Json<TipView>> {
         let data: Vec<u8> = p.coverage.iter().flat_map(|c| [0, (c * 255.0).round() as u8]).collect();
         let png = write_png(p.width, p.height, PngKind::GreyAlpha, &data, None).map_err(Problem::input)?;
         let tip_png = format!("data:image/png;base64,{}", STANDARD.encode(png));
-        Ok(TipView { tip_png, turned_deg, width_px: p.width as u32, height_px: p.height as u32 })
+        let shape_path = border_path(&p);
+        Ok(TipView { tip_png, shape_path, turned_deg, width_px: p.width as u32, height_px: p.height as u32 })
     };
     off_thread(read).await.map(Json)
 }

@@ -89,6 +89,8 @@ pub struct LibraryTaken {
 pub struct TipView {
     /// PNG with coverage as alpha, a data URI; its length runs along x.
     pub tip_png: String,
+    /// Its border as the path data of a shape, in pixels; empty where nothing is covered.
+    pub shape_path: String,
     /// By how much it was turned, degrees counter-clockwise.
     pub turned_deg: f64,
     pub width_px: u32,

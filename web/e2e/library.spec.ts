@@ -66,6 +66,23 @@ test('a brush is laid in every way; its shape is drawn on the page, and what has
     ),
   });
   await expect(page.getByText('Laid level: turned by -30.0°')).toBeVisible();
+  // The tip is repaired on the page, and a tooth drawn for it: less ink than without.
+  await field(page, 'draw on the page').selectOption('tip');
+  await page.getByRole('button', { name: 'Repair the one it has' }).click();
+  await expect(page.getByText('Its border was traced')).toBeVisible();
+  await page.getByRole('button', { name: 'Use this tip' }).click();
+  await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(100);
+  const bare = await inked(page, 'try lane');
+  await field(page, 'draw on the page').selectOption('tooth');
+  await page.getByRole('button', { name: 'Use this tooth' }).click();
+  await expect(page.getByRole('button', { name: 'Light is high' })).toBeVisible();
+  await expect.poll(() => inked(page, 'try lane')).toBeLessThan(0.97 * bare);
+  // A shape comes from a scan: its border is traced; a capped run takes one piece, the largest.
+  await lay.selectOption('capped-run');
+  const scan = png(240, 120, (x, y) => Math.hypot((x - 110) / 90, (y - 60) / 20) < 1 || Math.hypot(x - 225, y - 20) < 9);
+  await page.getByLabel('shape from a file').setInputFiles({ name: 'leaf.png', mimeType: 'image/png', buffer: scan });
+  await expect(page.getByText(/Laid level: turned by .*one piece is needed here, the largest was taken/)).toBeVisible();
+  await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(100);
   await lay.selectOption('pixel');
   await expect(page.getByText(/No effect now: weight, nib, tapers/)).toBeVisible();
   await page.getByRole('button', { name: /Save \(adds version 2\)/ }).click();
@@ -140,6 +157,19 @@ test('lines of an SVG are chosen, inked each in its way, and taken out as outlin
   await page.getByRole('button', { name: 'shorter', exact: true }).click();
   await expect(page.getByText('2 chosen')).toBeVisible();
   await page.getByLabel('course along the line').selectOption('rise');
+  // The course is pulled on the line itself; one step back takes the whole pull.
+  const middle = page.getByRole('slider', { name: 'effort at 50 % of the line' });
+  await expect(middle).toHaveAttribute('aria-valuenow', '0.5');
+  const at = (await middle.boundingBox()) as { x: number; y: number; width: number };
+  await page.mouse.move(at.x + at.width / 2, at.y + at.width / 2);
+  await page.mouse.down();
+  await page.mouse.move(at.x + at.width / 2, at.y - 200, { steps: 5 });
+  await page.mouse.up();
+  await expect(middle).toHaveAttribute('aria-valuenow', '1');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(middle).toHaveAttribute('aria-valuenow', '0.5');
+  await middle.press('ArrowUp');
+  await expect(page.getByLabel('course along the line')).toHaveValue('own');
   await type(page, 'weight factor', '2');
   await page.getByRole('button', { name: 'Turn them round' }).click();
   const download = page.waitForEvent('download');
@@ -225,9 +255,9 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
       tiltX: 10,
       tiltY: 20,
     });
-  const draw = async (from: [number, number], to: [number, number], bow = 0) => {
+  const draw = async (from: [number, number], to: [number, number], bow = 0, until = 40) => {
     await pen('mousePressed', ...from, 0.2);
-    for (let i = 1; i <= 40; i++) {
+    for (let i = 1; i <= until; i++) {
       const u = i / 40;
       await pen(
         'mouseMoved',
@@ -236,12 +266,13 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
         0.2 + 0.6 * Math.sin(Math.PI * u),
       );
     }
-    await pen('mouseReleased', ...to, 0);
+    if (until === 40) await pen('mouseReleased', ...to, 0);
   };
   await page.getByRole('button', { name: 'contour' }).click();
   await draw([80, 100], [500, 140]);
   await expect(page.getByText('1 stroke ·')).toBeVisible();
-  await expect(page.getByText(/^[\d.]+ px: (within|heavy|thin)$/)).toBeVisible();
+  // The weight stands in the head, and on the line beside the pen.
+  await expect(page.getByText(/^[\d.]+ px: (within|heavy|thin)$/)).toHaveCount(2);
   await page.getByRole('button', { name: 'inner line' }).click();
   await page.getByRole('button', { name: 'arc' }).click();
   await draw([100, 300], [400, 300], 60);

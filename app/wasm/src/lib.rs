@@ -9,6 +9,7 @@ use eddymist_ink::{
     digits::push_polygon,
     lay::{LevelShape, level},
     layers::blur_of,
+    picture::Picture,
     proof, repair,
     strip::Strip,
 };
@@ -221,6 +222,14 @@ pub fn shape_rings(path: &str) -> Result<Vec<f64>, JsError> {
     let long = shape.long;
     let place = |p: &[f64; 2]| [p[0] / long - 0.5, p[1] / long];
     Ok(shape.rings().iter().flat_map(|r| r.iter().map(place).chain([[f64::NAN; 2]]).collect::<Vec<_>>()).collect::<Vec<_>>().into_flattened())
+}
+
+/// A picture of the page, dark and light, as a tooth whose tile is so wide, mm: its resolution stated in it.
+#[wasm_bindgen]
+pub fn tooth_of(uri: &str, tile_mm: f64) -> Result<String, JsError> {
+    let picture = Picture::read(uri).map_err(error)?;
+    let px_mm = Some(tile_mm.clamp(0.1, 200.0) / picture.width as f64);
+    Picture { px_mm, ..picture }.write().map_err(error)
 }
 
 /// Strokes of all proof figures where they lie on the sheet, six numbers a sample, each stroke ended by one infinity.

@@ -49,4 +49,21 @@ impl Picture {
         let coverage = data.chunks_exact(channels).map(|p| if by_alpha { f32::from(p[channels - 1]) / 255.0 } else { dark(p) }).collect();
         Ok(Self { width, height, coverage, px_mm })
     }
+
+    /// A grey PNG in a data URI, dark where it is covered, its resolution in it where it is known.
+    pub fn write(&self) -> Result<String, PictureError> {
+        let bad = |e: png::EncodingError| PictureError::Png(e.to_string());
+        let mut bytes = Vec::new();
+        let mut encoder = png::Encoder::new(&mut bytes, self.width as u32, self.height as u32);
+        encoder.set_color(png::ColorType::Grayscale);
+        if let Some(px_mm) = self.px_mm {
+            let xppu = (1000.0 / px_mm).round() as u32;
+            encoder.set_pixel_dims(Some(png::PixelDimensions { xppu, yppu: xppu, unit: png::Unit::Meter }));
+        }
+        let data: Vec<u8> = self.coverage.iter().map(|c| (255.0 * (1.0 - c)).round() as u8).collect();
+        let mut writer = encoder.write_header().map_err(bad)?;
+        writer.write_image_data(&data).map_err(bad)?;
+        writer.finish().map_err(bad)?;
+        Ok(format!("data:image/png;base64,{}", STANDARD.encode(bytes)))
+    }
 }

@@ -136,6 +136,11 @@ export function spherical(tilt_x_deg: number, tilt_y_deg: number): Float64Array;
  */
 export function strip_mismatch(uri: string): number;
 
+/**
+ * A picture of the page, dark and light, as a tooth whose tile is so wide, mm: its resolution stated in it.
+ */
+export function tooth_of(uri: string, tile_mm: number): string;
+
 export type InitInput = RequestInfo | URL | Response | BufferSource | WebAssembly.Module;
 
 export interface InitOutput {
@@ -172,6 +177,7 @@ export interface InitOutput {
     readonly shape_rings: (a: number, b: number) => [number, number, number, number];
     readonly spherical: (a: number, b: number) => [number, number];
     readonly strip_mismatch: (a: number, b: number) => [number, number, number];
+    readonly tooth_of: (a: number, b: number, c: number) => [number, number, number, number];
     readonly __wbindgen_externrefs: WebAssembly.Table;
     readonly __wbindgen_malloc: (a: number, b: number) => number;
     readonly __wbindgen_free: (a: number, b: number, c: number) => void;

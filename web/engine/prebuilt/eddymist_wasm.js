@@ -491,6 +491,34 @@ export function strip_mismatch(uri) {
     }
     return ret[0];
 }
+
+/**
+ * A picture of the page, dark and light, as a tooth whose tile is so wide, mm: its resolution stated in it.
+ * @param {string} uri
+ * @param {number} tile_mm
+ * @returns {string}
+ */
+export function tooth_of(uri, tile_mm) {
+    let deferred4_0;
+    let deferred4_1;
+    try {
+        const val2 = +tile_mm;
+        const ptr0 = passStringToWasm0(uri, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
+        const len0 = WASM_VECTOR_LEN;
+        const ret = wasm.tooth_of(ptr0, len0, val2);
+        var ptr3 = ret[0];
+        var len3 = ret[1];
+        if (ret[3]) {
+            ptr3 = 0; len3 = 0;
+            throw takeFromExternrefTable0(ret[2]);
+        }
+        deferred4_0 = ptr3;
+        deferred4_1 = len3;
+        return getStringFromWasm0(ptr3, len3);
+    } finally {
+        wasm.__wbindgen_free(deferred4_0, deferred4_1, 1);
+    }
+}
 function __wbg_get_imports() {
     const import0 = {
         __proto__: null,

@@ -33,6 +33,7 @@ export const put_right: (a: number, b: number, c: number, d: number) => [number,
 export const shape_rings: (a: number, b: number) => [number, number, number, number];
 export const spherical: (a: number, b: number) => [number, number];
 export const strip_mismatch: (a: number, b: number) => [number, number, number];
+export const tooth_of: (a: number, b: number, c: number) => [number, number, number, number];
 export const __wbindgen_externrefs: WebAssembly.Table;
 export const __wbindgen_malloc: (a: number, b: number) => number;
 export const __wbindgen_free: (a: number, b: number, c: number) => void;

@@ -20,6 +20,10 @@ type Props = {
   drawing: boolean;
   grid: boolean;
   hard: boolean;
+  /** What a straight edge or an arc makes of the stroke, seen while it is drawn. */
+  right?: (samples: Samples) => Samples;
+  /** What stands on the line beside the pen. */
+  tag: React.ReactNode;
   onStroke: (samples: Samples) => void;
   /** The stroke in hand, now and then. */
   onLive: (samples: Samples) => void;
@@ -36,6 +40,8 @@ export function TrialSheet(p: Props) {
   const sheet = useRef<HTMLCanvasElement>(null);
   const live = useRef<{ ink: Live | null; samples: Samples; pointer: number; told: number } | null>(null);
   const held = useRef<[number, number] | null>(null);
+  const tag = useRef<HTMLDivElement>(null);
+  const frame = useRef(0);
   const cache = useRef<Map<string, [Path2D, number][]>>(new Map());
   const laid = useRef<string[]>([]);
 
@@ -100,6 +106,14 @@ export function TrialSheet(p: Props) {
     ((e.clientX - rect.left) / rect.width) * (p.width / p.pxPerMm),
     ((e.clientY - rect.top) / rect.height) * (p.height / p.pxPerMm),
   ];
+  /** The stroke in hand as the straight edge or the arc puts it, whole, once a frame. */
+  const layRight = () => {
+    const [l, c] = [live.current, context(sheet.current)];
+    if (!l || !c || !p.right || !p.engine || l.samples.length < 12) return;
+    c.clearRect(0, 0, p.width / p.pxPerMm, p.height / p.pxPerMm);
+    c.fillStyle = p.colour;
+    for (const [d] of strokePaths(p.engine, p.right(l.samples))) c.fill(new Path2D(d));
+  };
   const takeReports = (e: PointerEvent, el: HTMLCanvasElement) => {
     const l = live.current;
     if (!l) return;
@@ -116,6 +130,7 @@ export function TrialSheet(p: Props) {
       const tilt = r.pointerType === 'pen' ? Array.from(spherical(r.tiltX, r.tiltY)) : [];
       const s = [r.timeStamp, x, y, r.pointerType === 'mouse' ? Number.NaN : r.pressure, tilt[0] ?? Number.NaN, tilt[1] ?? Number.NaN] as const;
       l.samples.push(...s);
+      if (p.right) continue;
       const pieces = l.ink?.push(...s);
       if (!pieces || !c) continue;
       let fresh = true;
@@ -130,9 +145,18 @@ export function TrialSheet(p: Props) {
       }
     }
     c?.fill();
+    if (p.right) {
+      cancelAnimationFrame(frame.current);
+      frame.current = requestAnimationFrame(layRight);
+    }
+    if (tag.current) {
+      const [x, y] = [e.clientX - rect.left, e.clientY - rect.top];
+      // Beside the pen where the hand does not lie: above it, on the side away from the page's edge.
+      tag.current.style.transform = `translate(${x > rect.width - 190 ? x - 180 : x + 18}px, ${Math.max(0, y - 34)}px)`;
+    }
     if (performance.now() - l.told > LIVE_MS) {
       l.told = performance.now();
-      p.onLive(l.samples);
+      p.onLive(p.right ? p.right(l.samples) : l.samples);
     }
   };
   const end = (e: React.PointerEvent<HTMLCanvasElement>) => {
@@ -183,6 +207,9 @@ export function TrialSheet(p: Props) {
           onPointerUp={end}
           onPointerCancel={end}
         />
+        <div ref={tag} className="trial-tag" aria-hidden>
+          {p.tag}
+        </div>
         {p.grid && p.zoom >= 4 && <div className="pixel-grid" style={{ ...size, backgroundSize: `${p.zoom}px ${p.zoom}px` }} aria-hidden />}
       </div>
     </div>

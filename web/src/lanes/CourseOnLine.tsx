@@ -25,9 +25,16 @@ function at(points: number[][], share: number) {
 export function CourseOnLine({ points, efforts, box, onChange }: Props) {
   const svg = useRef<SVGSVGElement>(null);
   const [l, t, w, h] = box;
-  // Full effort stands a twelfth of the picture off the line.
-  const far = Math.max(w, h) / 12;
-  const feet = efforts.map((_, i) => at(points, i / (efforts.length - 1)));
+  // Full effort stands a fifteenth of the picture off the line, on the side where more of the picture is.
+  const far = Math.max(w, h) / 15;
+  const along = efforts.map((_, i) => at(points, i / (efforts.length - 1)));
+  const within = (side: 1 | -1) =>
+    along.filter((f) => {
+      const [x, y] = [f.x + side * f.nx * far, f.y + side * f.ny * far];
+      return x > l && x < l + w && y > t && y < t + h;
+    }).length;
+  const side = within(1) >= within(-1) ? 1 : -1;
+  const feet = along.map((f) => ({ ...f, nx: side * f.nx, ny: side * f.ny }));
   const heads = feet.map((f, i) => [f.x + f.nx * far * (efforts[i] ?? 0), f.y + f.ny * far * (efforts[i] ?? 0)] as const);
   const put = (i: number, v: number, done: boolean) =>
     onChange(
@@ -51,8 +58,7 @@ export function CourseOnLine({ points, efforts, box, onChange }: Props) {
             cx={x}
             cy={y}
             r={w / 90}
-            fill="var(--paper)"
-            stroke="var(--eddy)"
+            className="on-line"
             strokeWidth={w / 400}
             style={{ pointerEvents: 'auto', cursor: 'grab', touchAction: 'none' }}
             tabIndex={0}

@@ -1,6 +1,7 @@
 // A tip or a tooth drawn on the page: shapes with points and bends, laid down as the picture that a stamped lay takes.
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
+import { tooth_of } from '../../engine/prebuilt/eddymist_wasm';
 import { useOpen } from '../session';
 import { Figure } from './CurveEditor';
 import { pathOfRings, type Ring, ringsFromPicture, ShapeEditor } from './ShapeEditor';
@@ -47,10 +48,12 @@ export function PictureDrawer({ kind, picture, onDone, onClose }: Props) {
   const tooth = kind === 'tooth';
   const [rings, setRings] = useState<Ring[]>(tooth ? FIBRES : ROUND);
   const [soft, setSoft] = useState(tooth ? 20 : 0);
+  const [tile, setTile] = useState(3);
   const [says, setSays] = useState('');
   const repair = async () => {
     try {
-      const file = new File([await (await fetch(picture ?? '')).blob()], 'tip.png', { type: 'image/png' });
+      const bytes = Uint8Array.from(atob(picture?.split(',')[1] ?? ''), (c) => c.charCodeAt(0));
+      const file = new File([bytes], 'tip.png', { type: 'image/png' });
       setRings((await ringsFromPicture(production.id, file)).rings);
       setSays('Its border was traced; shades within it are not kept.');
     } catch (error) {
@@ -59,7 +62,9 @@ export function PictureDrawer({ kind, picture, onDone, onClose }: Props) {
   };
   return (
     <div className="tight mt-2">
-      <ShapeEditor label={kind} rings={rings} pieces holes reach={[0.5, 0.5]} onChange={(next) => setRings(next)} />
+      <div style={{ maxWidth: 260 }}>
+        <ShapeEditor label={kind} rings={rings} pieces holes reach={[0.5, 0.5]} onChange={(next) => setRings(next)} />
+      </div>
       <div className="d-flex gap-3 align-items-center flex-wrap mt-1">
         <img src={pictureOf(rings, soft, tooth)} alt={`the ${kind} as drawn`} className="tip-picture" style={{ width: 64, height: 64 }} />
         <span>
@@ -70,7 +75,12 @@ export function PictureDrawer({ kind, picture, onDone, onClose }: Props) {
             Repair the one it has
           </button>
         )}
-        <Button size="sm" variant="paper" onClick={() => onDone(pictureOf(rings, soft, tooth))}>
+        {tooth && (
+          <span>
+            tile <Figure value={tile} digits={1} label="side of the tooth’s tile in mm" onValue={(v) => setTile(Math.min(200, Math.max(0.1, v)))} /> mm
+          </span>
+        )}
+        <Button size="sm" variant="paper" onClick={() => onDone(tooth ? tooth_of(pictureOf(rings, soft, true), tile) : pictureOf(rings, soft, false))}>
           Use this {kind}
         </Button>
         <button type="button" className="btn-word" onClick={onClose}>

@@ -213,25 +213,39 @@ function TrialOf({ id }: { id: string }) {
     ) : (
       <Loading what="the trial page" />
     );
+  /** What the edge in hand makes of a stroke. */
+  const right = (samples: Samples): Samples => Object.assign(Array.from(put_right(new Float64Array(samples), edge)), { zoom: samples.zoom });
+  const judged = () => {
+    if (weight === null || !target) return null;
+    const [goal, tolerance] = [target.target * scale, target.tolerance * target.target * scale];
+    const off = weight - goal;
+    return { goal, tolerance, says: Math.abs(off) <= tolerance ? 'within' : off > 0 ? 'heavy' : 'thin' };
+  };
+  const tag = () => {
+    const j = judged();
+    return (
+      <b className={j && j.says !== 'within' ? j.says : ''}>
+        {weight?.toFixed(2)} px{j ? `: ${j.says}` : ''}
+      </b>
+    );
+  };
   const verdict = () => {
-    if (weight === null) return <span className="soft">draw: the weight stands here while you do</span>;
+    if (weight === null) return <span className="soft">draw: the weight stands on the line while you do</span>;
     const px = `${weight.toFixed(2)} px`;
-    if (!target)
+    const j = judged();
+    if (!j)
       return (
         <>
           <b>{px}</b> <span className="soft">{current?.role} has no weight in the guide</span>
         </>
       );
-    const [goal, tolerance] = [target.target * scale, target.tolerance * target.target * scale];
-    const off = weight - goal;
-    const says = Math.abs(off) <= tolerance ? 'within' : off > 0 ? 'heavy' : 'thin';
     return (
       <>
-        <b className={says === 'within' ? '' : says}>
-          {px}: {says}
+        <b className={j.says === 'within' ? '' : j.says}>
+          {px}: {j.says}
         </b>{' '}
         <span className="soft">
-          {current?.role} {goal.toFixed(1)} ± {tolerance.toFixed(1)} px
+          {current?.role} {j.goal.toFixed(1)} ± {j.tolerance.toFixed(1)} px
         </span>
       </>
     );
@@ -342,14 +356,16 @@ function TrialOf({ id }: { id: string }) {
           grid={grid}
           hard={hard}
           onLive={tell}
+          right={edge ? right : undefined}
+          tag={weight !== null && tag()}
           onStroke={(samples) => {
             if (!current) return;
-            const right = edge ? Object.assign(Array.from(put_right(new Float64Array(samples), edge)), { zoom: samples.zoom }) : samples;
-            tell(right);
+            const put_ = edge ? right(samples) : samples;
+            tell(put_);
             put([
               ...strokes,
               {
-                samples: nulls(right),
+                samples: nulls(put_),
                 zoom: samples.zoom,
                 brush_id: current.brush,
                 version: current.version,

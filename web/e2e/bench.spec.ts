@@ -201,6 +201,18 @@ test('the browser’s ink is the command’s, curve for curve, whatever the lay'
   // The page's own policy lets no foreign script in: the module is run beside it.
   const blank = await page.context().newPage();
   const bytes = (await (await page.request.get(wasm)).body()).toString('base64');
+  // A stamped lay has no outline: its ink is a picture, and pictures are held against one another.
+  const tip = await blank.evaluate(() => {
+    const c = Object.assign(document.createElement('canvas'), { width: 60, height: 40 });
+    const d = c.getContext('2d');
+    d?.ellipse(30, 20, 29, 14, 0, 0, 7);
+    d?.fill();
+    return c.toDataURL();
+  });
+  const stamped = { ...brushes[0], lay: { kind: 'stamped', tip_png: tip, spacing: 0.2, size_range: 0.3, angle_range_deg: 20, scatter: 0.1 } };
+  const [file, picture] = [join(folder, 'b.json'), join(folder, 'o.png')];
+  writeFileSync(file, JSON.stringify(stamped));
+  execFileSync(process.env.EDDYMIST_BIN ?? '../target/release/eddymist', ['ink', '--brush', file, '--strokes', strokes, '--dpi', '600', '--out', picture]);
   const browser = await blank.evaluate(
     async ([source, bytes, brushes, samples]) => {
       const module = await import(URL.createObjectURL(new Blob([source], { type: 'text/javascript' })));
@@ -214,6 +226,35 @@ test('the browser’s ink is the command’s, curve for curve, whatever the lay'
       number[],
     ],
   );
+  const samples = points.flatMap((p) => [p.t, p.x, p.y, p.f, Number.NaN, Number.NaN]);
+  const pictures = await blank.evaluate(
+    async ([source, bytes, brush, samples, png]) => {
+      const module = await import(URL.createObjectURL(new Blob([source], { type: 'text/javascript' })));
+      await module.default({ module_or_path: Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0)) });
+      const own = new module.Engine(brush, new Float64Array(), 600 / 25.4).picture(new Float64Array(samples), 1, 600 / 25.4);
+      const bitmap = await createImageBitmap(new Blob([Uint8Array.from(atob(png), (c) => c.charCodeAt(0))]));
+      const canvas = Object.assign(document.createElement('canvas'), { width: bitmap.width, height: bitmap.height });
+      const d = canvas.getContext('2d');
+      d?.drawImage(bitmap, 0, 0);
+      const native = [...(d?.getImageData(0, 0, bitmap.width, bitmap.height).data ?? [])].filter((_, i) => i % 4 === 3);
+      /** Ink, its middle, and how far it reaches, px. */
+      const figures = (alpha: ArrayLike<number>, width: number) => {
+        let [ink, x, y, wide] = [0, 0, 0, 0];
+        for (let i = 0; i < alpha.length; i++) {
+          const a = (alpha[i] ?? 0) / 255;
+          [ink, x, y] = [ink + a, x + a * (i % width), y + a * Math.floor(i / width)];
+        }
+        for (let i = 0; i < alpha.length; i++) wide += ((alpha[i] ?? 0) / 255) * ((i % width) - x / ink) ** 2;
+        return [ink, Math.sqrt(wide / ink)];
+      };
+      return [figures(native, bitmap.width), figures(own.alpha(), own.width)];
+    },
+    [glue, bytes, JSON.stringify(stamped), samples, readFileSync(picture).toString('base64')] as [string, string, string, number[], string],
+  );
+  const [[ink = 0, spread = 0] = [], [ownInk = 0, ownSpread = 0] = []] = pictures;
+  expect(ink).toBeGreaterThan(10_000);
+  expect(Math.abs(ownInk / ink - 1)).toBeLessThan(0.001);
+  expect(Math.abs(ownSpread - spread)).toBeLessThan(0.02);
   const numbers = (d: string) => d.match(/-?\d+(\.\d+)?/g)?.map(Number) ?? [];
   for (const [k, brush] of brushes.entries()) {
     const [a, b] = [numbers(native[k] ?? ''), numbers(browser[k] ?? '')];

@@ -46,7 +46,7 @@ const KINDS: Record<Lay['kind'], { label: string; says: string; make: () => Lay 
   bristled: {
     label: 'bristled',
     says: 'A bundle of hairs: light or fast they part and leave streaks.',
-    make: () => ({ kind: 'bristled', hairs: 30, spread: 0.5, stiffness: 0.6, load: 1 }),
+    make: () => ({ kind: 'bristled', hairs: 16, spread: 0.5, stiffness: 0.6, load: 1 }),
   },
   stamped: { label: 'stamped', says: 'A tip is set down again and again.', make: () => ({ kind: 'stamped', tip_png: roundTip(), spacing: 0.12 }) },
   pixel: { label: 'pixel', says: 'One pixel of the drawing, hard, without any other effect.', make: () => ({ kind: 'pixel' }) },

@@ -1,6 +1,7 @@
-//! Benchmarks: `eddymist-bench ink`, `sheet`, `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`, and `render N FOLDER` for drawings to send. One figure a
+//! Benchmarks: `eddymist-bench ink`, `faults N [which]`, `sheet`, `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`, and `render N FOLDER` for drawings to send. One figure a
 //! line: name, unit, value.
 
+mod faults;
 mod matches;
 mod sheets;
 mod tablets;
@@ -174,6 +175,8 @@ fn main() {
     let args: Vec<String> = std::env::args().skip(1).collect();
     match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
         ["ink"] => ink(),
+        ["faults", n] => faults::faults(n.parse().unwrap_or(100), false),
+        ["faults", n, "which"] => faults::faults(n.parse().unwrap_or(100), true),
         ["sheet"] => sheets::cost(),
         ["tablets", n] => tablets::table(n.parse().unwrap_or(200)),
         ["match", n] => matches::matches(n.parse().unwrap_or(50)),
@@ -187,6 +190,6 @@ fn main() {
             }
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
-        _ => eprintln!("usage: eddymist-bench ink | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"),
+        _ => eprintln!("usage: eddymist-bench ink | faults N [which] | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"),
     }
 }

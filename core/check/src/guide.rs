@@ -136,6 +136,20 @@ fn is_true(v: &bool) -> bool {
     *v
 }
 
+impl Limits {
+    /// The same for a drawing of another size: lengths by its scale, areas by its square.
+    pub fn scaled(&self, scale: f64) -> Self {
+        Self {
+            gap_px: self.gap_px * scale,
+            speck_px2: self.speck_px2 * scale * scale,
+            pinhole_px2: self.pinhole_px2 * scale * scale,
+            hook_px: self.hook_px * scale,
+            soft_px: self.soft_px * scale,
+            ..*self
+        }
+    }
+}
+
 impl Weight {
     /// The least and the greatest mean width.
     pub fn band(&self) -> [f64; 2] {

@@ -5,14 +5,16 @@
 use eddymist_measure::{
     Picture,
     colour::parse_hex,
-    drawing::{self, DrawingLines, End, Layer, Line, Place, Plan, RoleLines, Source},
+    drawing::{self, DrawingLines, End, Layer, Line, Place, Plan, RoleLines, Source, islands::Look},
     stats::quantile_sorted,
 };
 use serde::Serialize;
 
 use crate::{
     document::{DrawingCheck, Finding, FindingKind, HandOn, Manifest, RoleCheck, Tapers, Verdict, WeightStats},
+    faults::Judged,
     guide::{LineGuide, Role, Weight},
+    said,
     stretches::{Standing, outside, standings},
 };
 
@@ -78,7 +80,9 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
     };
     let factor = scale * shot_factor;
     let weights: Vec<Option<Weight>> = guide.roles.iter().map(|r| r.weight_px.map(|w| w.scaled(factor))).collect();
-    let mut lines = drawing::measure(&matched(guide, layers), &plan(guide, factor * oversampled));
+    let limits = guide.limits.scaled(scale);
+    let look = Look { gap_px: limits.gap_px * oversampled, roles: guide.roles.iter().map(|r| r.judge).collect() };
+    let (mut lines, islands) = drawing::measure_all(&matched(guide, layers), &plan(guide, factor * oversampled), &look);
     rescale(&mut lines, oversampled);
     let ink: f64 = lines.roles.iter().map(|r| r.ink_px2).sum();
     let masked: f64 = lines.masked.iter().map(|m| m.ink_px2).sum();
@@ -120,10 +124,16 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
                 }
             }
         }
+        if let Some(weight) = judged {
+            let judged = Judged { lines: &found.lines, weight, ends: role.ends, finish: guide.finish, limits, page: [w, h] };
+            check.findings.extend(judged.faults().into_iter().map(|f| said::of_line(guide, role, f)));
+        }
         view.extend(found.lines.iter().zip(&standing).map(|(l, s)| weighed(i, l, s)));
     }
+    check.findings.extend(said::of_islands(guide, &limits, &islands, oversampled));
+    check.findings.retain(|f| !guide.off.contains(&f.kind));
     check.findings.sort_by(|a, b| {
-        let off = |f: &Finding| (f.value / f.limit).ln().abs() * f.length_px.unwrap_or(1.0);
+        let off = |f: &Finding| (f.value.max(1e-3) / f.limit.max(1e-3)).ln().abs() * f.length_px.unwrap_or(1.0);
         b.must_mend.cmp(&a.must_mend).then(off(b).total_cmp(&off(a)))
     });
     let stands = check.findings.iter().any(|f| f.must_mend);
@@ -200,7 +210,7 @@ fn rescale(lines: &mut DrawingLines, oversampled: f64) {
         for line in &mut role.lines {
             line.step_px /= oversampled;
             for p in &mut line.points {
-                (p.x, p.y, p.width) = (p.x / k, p.y / k, p.width / k);
+                (p.x, p.y, p.width, p.edge) = (p.x / k, p.y / k, p.width / k, p.edge / k);
             }
             for end in &mut line.ends {
                 if let End::Free { taper_px, .. } = end {

@@ -1,9 +1,11 @@
 //! A line guide, and drawings held against it.
 
 pub mod document;
+mod faults;
 pub mod guide;
 pub mod judge;
 pub mod names;
+mod said;
 mod stretches;
 pub mod team;
 

@@ -5,6 +5,7 @@
 
 pub mod osk;
 pub mod pens;
+pub mod planted;
 pub mod production;
 pub mod scanner;
 pub mod sheet;

@@ -20,6 +20,8 @@ const CORNER_COS: f32 = 0.866;
 struct Side {
     area: f64,
     moment: f64,
+    /// Σ c·(1 − c), px.
+    edge: f64,
     clear: bool,
 }
 
@@ -85,8 +87,8 @@ fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radius: f64) ->
     const NOTHING: u32 = FULL / 250;
     let (du, dv) = ((normal.0 * f64::from(1 << FINE)) as i32, (normal.1 * f64::from(1 << FINE)) as i32);
     let (mut u, mut v) = (fine(at.0) + du / 2, fine(at.1) + dv / 2);
-    let (mut area, mut moment) = (0u64, 0u64);
-    let (mut low, mut low_area, mut low_moment) = (FULL, 0, 0);
+    let (mut area, mut moment, mut edge) = (0u64, 0u64, 0u64);
+    let (mut low, mut low_area, mut low_moment, mut low_edge) = (FULL, 0, 0, 0);
     let steps = (2.0 * radius + 4.0).ceil() as usize;
     // As far as the ink reaches by its distance the places are read one after the other without a question between them.
     let mut profile = [0u32; 24];
@@ -94,26 +96,32 @@ fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radius: f64) ->
     for (k, c) in (0..).zip(&mut profile[..sure]) {
         *c = sample(ink, u.wrapping_add(k * du), v.wrapping_add(k * dv));
     }
-    let side = |area: u64, moment: u64, clear: bool| Side { area: area as f64 / f64::from(FULL), moment: moment as f64 / f64::from(2 * FULL), clear };
+    let side = |area: u64, moment: u64, edge: u64, clear: bool| Side {
+        area: area as f64 / f64::from(FULL),
+        moment: moment as f64 / f64::from(2 * FULL),
+        edge: edge as f64 / f64::from(FULL),
+        clear,
+    };
     for k in 0..steps {
         let c = profile[..sure].get(k).copied().unwrap_or_else(|| sample(ink, u, v));
         if c < low {
-            (low, low_area, low_moment) = (c, area, moment);
+            (low, low_area, low_moment, low_edge) = (c, area, moment, edge);
         } else if c > low + RISE && low < SHALLOW {
             // Ink rises again: another line. Up to the valley it is this one's; a shallow valley is no paper.
-            return side(low_area + u64::from(low / 2), low_moment, low < PAPER);
+            return side(low_area + u64::from(low / 2), low_moment, low_edge, low < PAPER);
         }
         area += u64::from(c);
         moment += u64::from(c) * (2 * k as u64 + 1);
+        edge += (u64::from(c) * u64::from(FULL - c)) >> 24;
         if foreign(ink, role, u, v) {
-            return side(area, moment, false);
+            return side(area, moment, edge, false);
         }
         if c < NOTHING {
-            return side(area, moment, !foreign(ink, role, u.wrapping_add(du), v.wrapping_add(dv)));
+            return side(area, moment, edge, !foreign(ink, role, u.wrapping_add(du), v.wrapping_add(dv)));
         }
         (u, v) = (u.wrapping_add(du), v.wrapping_add(dv));
     }
-    side(area, moment, false)
+    side(area, moment, edge, false)
 }
 
 /// Builds the line of one chain; none when it is too short to have a direction.
@@ -169,6 +177,7 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
         }
     }
     let mut out: Vec<LinePoint> = Vec::with_capacity(points.len());
+    let mut edges = (0u32, 0u32);
     for i in 0..points.len() {
         let n = normal(&points, i, span, chain.closed);
         let (l, r) = (side(ink, role, points[i], n, reach[i]), side(ink, role, points[i], (-n.0, -n.1), reach[i]));
@@ -176,13 +185,35 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
             x: points[i].0 as f32,
             y: points[i].1 as f32,
             width: (l.area + r.area) as f32,
+            edge: (0.5 * (l.edge + r.edge)) as f32,
             place: if l.clear && r.clear { Place::Body } else { Place::Blocked },
         });
+        // Along the pixels an edge may be crisp by its place; aslant it passes through pixels.
+        if l.clear && r.clear && n.0.abs().min(n.1.abs()) > ASLANT {
+            for (far, way) in [(l.area, 1.0), (r.area, -1.0)] {
+                edges.0 += 1;
+                edges.1 += u32::from(!partly(ink, points[i], (way * n.0, way * n.1), far));
+            }
+        }
     }
-    let mut line = Line { points: out, step_px: step, closed: chain.closed, ends: [End::Joined; 2] };
+    let crisp = (edges.0 >= LEAST_EDGES).then(|| f64::from(edges.1) / f64::from(edges.0));
+    let mut line = Line { points: out, step_px: step, closed: chain.closed, ends: [End::Joined; 2], crisp };
     mark_blocked(&mut line, radius);
     mark_corners(&mut line, radius);
     Some(line)
+}
+
+/// So many edges aslant must have been seen before a line is called crisp or not.
+const LEAST_EDGES: u32 = 24;
+/// Sine of the angle to the pixels from which an edge is aslant.
+const ASLANT: f64 = 0.09;
+
+/// Whether any of the pixels about an edge, `far` px from the centre, is partly covered.
+fn partly(ink: &Ink, at: (f64, f64), normal: (f64, f64), far: f64) -> bool {
+    [-1.0, 0.0, 1.0].iter().any(|d| {
+        let (x, y) = (at.0 + normal.0 * (far + d), at.1 + normal.1 * (far + d));
+        pixel(ink, x.floor() as i32, y.floor() as i32).is_some_and(|i| (26..230).contains(&ink.pixels[i].coverage))
+    })
 }
 
 /// About a blocked place the neighbours are disturbed too: half a width on either side is left out with it.

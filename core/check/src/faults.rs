@@ -1,0 +1,316 @@
+//! What is wrong with single lines besides their weight: uneven, hooks, doubles, ends, edges. Definitions: methods.md, section 6.
+
+use eddymist_measure::{
+    drawing::{End, Line, Place, edge_px},
+    stats::{mean_sd, moving_mean},
+};
+
+use crate::{
+    document::FindingKind,
+    guide::{Ends, Finish, Limits, Weight},
+};
+
+/// One thing found on a line, before it is worded.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Fault {
+    pub kind: FindingKind,
+    pub x: f64,
+    pub y: f64,
+    pub length_px: Option<f64>,
+    pub value: f64,
+    pub limit: f64,
+}
+
+/// The direction turns by more than this near an end: a hook, degrees.
+pub const HOOK_DEG: f64 = 60.0;
+/// An end is tapered when 90 % of the body is reached further than this from the tip, widths.
+pub const TAPER_WIDTHS: f64 = 1.5;
+/// A double lasts for more than so many widths.
+const DOUBLE_WIDTHS: f64 = 4.0;
+/// Of lines drawn smoothly so many edges may miss every partly covered pixel; of aliased ones all do.
+const CRISP: f64 = 0.8;
+/// An edge of a hard finish covers pixels whole or not at all; over this width, px, it was smoothed.
+const HARD_PX: f64 = 0.5;
+
+/// The lines of one role as they are judged; px are the drawing's.
+pub struct Judged<'a> {
+    pub lines: &'a [Line],
+    pub weight: Weight,
+    pub ends: Ends,
+    pub finish: Finish,
+    pub limits: Limits,
+    /// Sides of the drawing, px: ends there are cut, not drawn.
+    pub page: [f64; 2],
+}
+
+impl Judged<'_> {
+    pub fn faults(&self) -> Vec<Fault> {
+        let hatching = hatching(self.lines, self.weight.target);
+        let mut out = Vec::new();
+        for (line, hatch) in self.lines.iter().zip(&hatching) {
+            out.extend(self.uneven(line));
+            out.extend(self.ends(line));
+            out.extend(self.edges(line));
+            if !hatch {
+                out.extend(self.hooks(line));
+            }
+        }
+        out.extend(doubles(self.lines, &hatching));
+        out
+    }
+
+    fn at(line: &Line, i: usize) -> (f64, f64) {
+        (f64::from(line.points[i].x), f64::from(line.points[i].y))
+    }
+
+    fn cut_by_page(&self, (x, y): (f64, f64)) -> bool {
+        let near = self.weight.target + 2.0;
+        x < near || y < near || x > self.page[0] - near || y > self.page[1] - near
+    }
+
+    /// Within on average, and its widths spread more than the limit; where a swell is allowed, more than widths that live evenly
+    /// between its bounds do.
+    fn uneven(&self, line: &Line) -> Option<Fault> {
+        let body: Vec<(usize, f64)> = line.points.iter().enumerate().filter(|(_, p)| p.place == Place::Body).map(|(i, p)| (i, f64::from(p.width))).collect();
+        if (body.len() as f64) * line.step_px < 6.0 * self.weight.target {
+            return None;
+        }
+        let (mean, sd) = mean_sd(&body.iter().map(|b| b.1).collect::<Vec<_>>())?;
+        let [lo, hi] = self.weight.living();
+        let limit = self.weight.swell.map_or(self.limits.uneven, |[a, b]| self.limits.uneven.max((b - a) / 12f64.sqrt() / self.weight.target));
+        let spread = sd / mean;
+        if !(lo..=hi).contains(&mean) || spread <= limit {
+            return None;
+        }
+        // Pinned where the line is furthest from its mean.
+        let (at, _) = body.iter().copied().max_by(|a, b| (a.1 - mean).abs().total_cmp(&(b.1 - mean).abs()))?;
+        let (x, y) = Self::at(line, at);
+        Some(Fault { kind: FindingKind::Uneven, x, y, length_px: Some(line.length_px()), value: spread, limit })
+    }
+
+    fn ends(&self, line: &Line) -> Vec<Fault> {
+        let mut out = Vec::new();
+        let Some(body) = width_of(line) else { return out };
+        for (side, end) in line.ends.iter().enumerate() {
+            let End::Free { taper_px, tapered } = end else { continue };
+            let place = Self::at(line, if side == 0 { 0 } else { line.points.len() - 1 });
+            let kind = match (self.ends, tapered) {
+                (Ends::Tapered, false) => FindingKind::BluntEnd,
+                (Ends::Blunt, true) => FindingKind::TaperedEnd,
+                _ => continue,
+            };
+            if !self.cut_by_page(place) {
+                out.push(Fault { kind, x: place.0, y: place.1, length_px: None, value: taper_px / body, limit: TAPER_WIDTHS });
+            }
+        }
+        out
+    }
+
+    /// Stretches whose edges are softer than the guide's finish has them, or a line that is harder.
+    fn edges(&self, line: &Line) -> Vec<Fault> {
+        let mut out = Vec::new();
+        let body: Vec<usize> = (0..line.points.len()).filter(|&i| line.points[i].place == Place::Body).collect();
+        if (body.len() as f64) < 8.0 {
+            return out;
+        }
+        let widths: Vec<f64> = body.iter().map(|&i| f64::from(line.points[i].edge)).collect();
+        let middle = Self::at(line, body[body.len() / 2]);
+        let whole = edge_px(widths.iter().sum::<f64>() / widths.len() as f64);
+        match self.finish {
+            Finish::Smooth => {
+                if line.crisp.is_some_and(|c| c > CRISP) && line.length_px() > 6.0 * self.weight.target {
+                    out.push(Fault { kind: FindingKind::HardEdge, x: middle.0, y: middle.1, length_px: Some(line.length_px()), value: whole, limit: HARD_PX });
+                    return out;
+                }
+                // Averaged over two widths: one place's edge depends on how it lies to the pixels.
+                let window = ((2.0 * self.weight.target / line.step_px) as usize).max(5);
+                let soft: Vec<f64> = moving_mean(&widths, window).into_iter().map(edge_px).collect();
+                let over = |k: usize| soft[k] > self.limits.soft_px;
+                let mut k = 0;
+                while k < soft.len() {
+                    let first = k;
+                    while k < soft.len() && over(k) {
+                        k += 1;
+                    }
+                    let long = (k - first) as f64 * line.step_px;
+                    if long > (3.0 * self.weight.target).max(8.0) {
+                        let value = soft[first..k].iter().sum::<f64>() / (k - first) as f64;
+                        let (x, y) = Self::at(line, body[(first + k) / 2]);
+                        out.push(Fault { kind: FindingKind::SoftEdge, x, y, length_px: Some(long), value, limit: self.limits.soft_px });
+                    }
+                    k = k.max(first + 1);
+                }
+            }
+            Finish::Hard => {
+                if line.crisp.is_some_and(|c| c < 1.0 - CRISP) {
+                    out.push(Fault { kind: FindingKind::SoftEdge, x: middle.0, y: middle.1, length_px: Some(line.length_px()), value: whole, limit: HARD_PX });
+                }
+            }
+        }
+        out
+    }
+
+    /// Near a free end the way turns by more than 60° over a width and a half.
+    fn hooks(&self, line: &Line) -> Vec<Fault> {
+        let mut out = Vec::new();
+        let (n, Some(body)) = (line.points.len(), width_of(line)) else { return out };
+        if line.closed {
+            return out;
+        }
+        let within = self.limits.hook_px.max(2.0 * body);
+        let arm = ((1.2 * body).max(2.5) / line.step_px).round() as usize;
+        for side in 0..2 {
+            if !matches!(line.ends[side], End::Free { .. }) {
+                continue;
+            }
+            let at = |k: usize| Self::at(line, if side == 0 { k } else { n - 1 - k });
+            // The last half width is the end's own shape; further in than half the line is the other end's.
+            let from = arm.max((0.5 * body / line.step_px) as usize);
+            let to = ((within / line.step_px) as usize).min(n.saturating_sub(arm + 1));
+            let turn = |k: usize| {
+                let (a, b, c) = (at(k - arm), at(k), at(k + arm));
+                let (u, v) = ((b.0 - a.0, b.1 - a.1), (c.0 - b.0, c.1 - b.1));
+                (u.0 * v.1 - u.1 * v.0).atan2(u.0 * v.0 + u.1 * v.1).to_degrees().abs()
+            };
+            let worst = (from..=to).map(|k| (k, turn(k))).max_by(|a, b| a.1.total_cmp(&b.1));
+            if let Some((k, deg)) = worst.filter(|w| w.1 > HOOK_DEG) {
+                let (x, y) = at(k);
+                out.push(Fault { kind: FindingKind::Hook, x, y, length_px: None, value: deg, limit: HOOK_DEG });
+            }
+        }
+        out
+    }
+}
+
+/// Median width of a line's body, px.
+fn width_of(line: &Line) -> Option<f64> {
+    let body: Vec<f64> = line.points.iter().filter(|p| p.place == Place::Body).map(|p| f64::from(p.width)).collect();
+    eddymist_measure::stats::median(&body).or_else(|| eddymist_measure::stats::median(&line.points.iter().map(|p| f64::from(p.width)).collect::<Vec<_>>()))
+}
+
+/// Which lines are of hatching: short strokes with three of their like beside them (common practice, no source).
+fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
+    struct Stroke {
+        middle: [f64; 2],
+        way: [f64; 2],
+        length: f64,
+    }
+    let strokes: Vec<Option<Stroke>> = lines
+        .iter()
+        .map(|l| {
+            let (a, b) = (l.points.first()?, l.points.last()?);
+            let (dx, dy) = (f64::from(b.x - a.x), f64::from(b.y - a.y));
+            let (chord, length) = (dx.hypot(dy), l.length_px());
+            let straight = !l.closed && chord > 0.9 * length && length > 2.0 * target && length < 40.0 * target;
+            straight.then(|| Stroke { middle: [0.5 * f64::from(a.x + b.x), 0.5 * f64::from(a.y + b.y)], way: [dx / chord, dy / chord], length })
+        })
+        .collect();
+    let like = |a: &Stroke, b: &Stroke| {
+        let (dx, dy) = (b.middle[0] - a.middle[0], b.middle[1] - a.middle[1]);
+        let along = (dx * a.way[0] + dy * a.way[1]).abs();
+        let across = (dx * a.way[1] - dy * a.way[0]).abs();
+        let parallel = (a.way[0] * b.way[0] + a.way[1] * b.way[1]).abs() > 0.966;
+        parallel && along < 0.6 * a.length && across < (8.0 * target).max(0.4 * a.length) && (0.4..2.5).contains(&(b.length / a.length))
+    };
+    strokes
+        .iter()
+        .enumerate()
+        .map(|(i, s)| s.as_ref().is_some_and(|s| strokes.iter().enumerate().filter(|(j, o)| *j != i && o.as_ref().is_some_and(|o| like(s, o))).count() >= 3))
+        .collect()
+}
+
+/// Two inks of one role that run side by side with less clear paper between them than the thinner is wide.
+fn doubles(lines: &[Line], hatching: &[bool]) -> Vec<Fault> {
+    const CELL: f64 = 12.0;
+    let mut grid: std::collections::HashMap<(i32, i32), Vec<(u32, u32)>> = Default::default();
+    let cell = |v: f32| (f64::from(v) / CELL).floor() as i32;
+    for (k, line) in lines.iter().enumerate().filter(|(k, _)| !hatching[*k]) {
+        for (i, p) in line.points.iter().enumerate() {
+            grid.entry((cell(p.x), cell(p.y))).or_default().push((k as u32, i as u32));
+        }
+    }
+    let mut out: Vec<Fault> = Vec::new();
+    for (k, line) in lines.iter().enumerate().filter(|(k, _)| !hatching[*k]) {
+        let Some(width) = width_of(line) else { continue };
+        let n = line.points.len();
+        let way = |l: &Line, i: usize| {
+            let (a, b) = (&l.points[i.saturating_sub(3)], &l.points[(i + 3).min(l.points.len() - 1)]);
+            let (dx, dy) = (b.x - a.x, b.y - a.y);
+            let d = dx.hypot(dy).max(1e-6);
+            (dx / d, dy / d)
+        };
+        // At each place: clear paper to the nearest other ink beside it, and whose it is.
+        let beside = |i: usize| -> Option<(f64, u32, u32)> {
+            let p = &line.points[i];
+            if matches!(p.place, Place::Junction | Place::Corner) {
+                return None;
+            }
+            let (tx, ty) = way(line, i);
+            let reach = 2.5 * width as f32;
+            let mut best: Option<(f64, u32, u32)> = None;
+            for y in cell(p.y - reach)..=cell(p.y + reach) {
+                for x in cell(p.x - reach)..=cell(p.x + reach) {
+                    for &(j, m) in grid.get(&(x, y)).into_iter().flatten() {
+                        let (other, same) = (&lines[j as usize], j as usize == k);
+                        let q = &other.points[m as usize];
+                        let apart = (i as f64 - f64::from(m)).abs() * line.step_px;
+                        let apart = if line.closed { apart.min(line.length_px() - apart) } else { apart };
+                        if same && apart < 8.0 * width || matches!(q.place, Place::Junction) {
+                            continue;
+                        }
+                        let (dx, dy) = (q.x - p.x, q.y - p.y);
+                        // Beside it, not before or behind it, and going the same way or the opposite.
+                        let (along, across) = ((dx * tx + dy * ty).abs(), (dx * ty - dy * tx).abs());
+                        let (ox, oy) = way(other, m as usize);
+                        if along > 0.75 || (ox * tx + oy * ty).abs() < 0.9 {
+                            continue;
+                        }
+                        let clear = f64::from(across) - 0.5 * f64::from(p.width + q.width);
+                        let thinner = f64::from(p.width.min(q.width));
+                        if clear > 0.25 && clear < thinner && best.is_none_or(|b| clear < b.0) {
+                            best = Some((clear, j, m));
+                        }
+                    }
+                }
+            }
+            best
+        };
+        let found: Vec<Option<(f64, u32, u32)>> = (0..n).map(beside).collect();
+        let mut i = 0;
+        while i < n {
+            let Some((_, other, _)) = found[i] else {
+                i += 1;
+                continue;
+            };
+            let first = i;
+            while i < n && found[i].is_some_and(|f| f.1 == other) {
+                i += 1;
+            }
+            let run: Vec<(f64, u32)> = found[first..i].iter().flatten().map(|f| (f.0, f.2)).collect();
+            // Each pair is seen from both of its lines: it is told once.
+            if other as usize > k || other as usize == k && run[0].1 as usize > first {
+                out.extend(double_of(line, first, &run, width));
+            }
+        }
+    }
+    out
+}
+
+/// The double in a run of places beside another line, unless it is the fork of two lines that part.
+fn double_of(line: &Line, first: usize, run: &[(f64, u32)], width: f64) -> Option<Fault> {
+    let long = run.len() as f64 * line.step_px;
+    if long <= DOUBLE_WIDTHS * width {
+        return None;
+    }
+    let part = (run.len() / 4).max(1);
+    let mean = |r: &[(f64, u32)]| r.iter().map(|v| v.0).sum::<f64>() / r.len() as f64;
+    let (start, end) = (mean(&run[..part]), mean(&run[run.len() - part..]));
+    // Two lines that part or meet: clear paper grows all along from nearly nothing.
+    let (narrow, wide) = (start.min(end), start.max(end));
+    if wide > 2.0 * narrow && narrow < 0.35 * width {
+        return None;
+    }
+    let value = mean(run);
+    let p = &line.points[first + run.len() / 2];
+    Some(Fault { kind: FindingKind::Double, x: f64::from(p.x), y: f64::from(p.y), length_px: Some(long), value, limit: width })
+}

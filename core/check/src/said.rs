@@ -1,0 +1,102 @@
+//! Findings in the words of a person: what is wrong, how much, and what the guide asks.
+
+use eddymist_ink::{picture::Picture, traced::borders};
+use eddymist_measure::drawing::{
+    gaps::Region,
+    islands::{Island, Islands},
+};
+
+use crate::{
+    document::{Finding, FindingKind},
+    faults::{Fault, HOOK_DEG},
+    guide::{Limits, LineGuide, Role},
+};
+
+/// A fault of a role's line.
+pub fn of_line(guide: &LineGuide, role: &Role, f: Fault) -> Finding {
+    let (name, v, limit) = (&role.name, f.value, f.limit);
+    let message = match f.kind {
+        FindingKind::Uneven => format!("uneven {name}: its widths spread by {:.0} % of their mean, at most {:.0} %", 100.0 * v, 100.0 * limit),
+        FindingKind::Hook => format!("hook on {name}: its end turns by {v:.0}°, over {HOOK_DEG:.0}°"),
+        FindingKind::BluntEnd => format!("blunt end on {name}: full after {v:.1} widths, and this role runs out over more than {limit:.1}"),
+        FindingKind::TaperedEnd => format!("tapered end on {name}: runs out over {v:.1} widths, and this role ends blunt"),
+        FindingKind::SoftEdge => format!("soft edge on {name}: {v:.1} px from paper to ink, at most {limit:.1}"),
+        FindingKind::HardEdge => format!("hard edge on {name}: no pixel is partly covered, and this guide's finish is smooth"),
+        FindingKind::Double => format!("double {name}: {v:.1} px of clear paper between two lines, less than a line's {limit:.1}"),
+        _ => format!("{name}: {v:.2}, limit {limit:.2}"),
+    };
+    Finding {
+        kind: f.kind,
+        role: Some(name.clone()),
+        x: f.x,
+        y: f.y,
+        length_px: f.length_px,
+        value: v,
+        limit,
+        must_mend: guide.must_mend.contains(&f.kind),
+        message,
+        points: None,
+        region: None,
+    }
+}
+
+/// Specks, pinholes, off-palette ink and gaps; `oversampled` px of what was looked at make one of the drawing.
+pub fn of_islands(guide: &LineGuide, limits: &Limits, found: &Islands, oversampled: f64) -> Vec<Finding> {
+    let k = oversampled;
+    let role_name = |r: Option<usize>| r.and_then(|r| guide.roles.get(r)).map(|r| r.name.clone());
+    let finding = |kind: FindingKind, role: Option<String>, (x, y): (f64, f64), value: f64, limit: f64, message: String| Finding {
+        kind,
+        role,
+        x: x / k,
+        y: y / k,
+        length_px: None,
+        value,
+        limit,
+        must_mend: guide.must_mend.contains(&kind),
+        message,
+        points: None,
+        region: None,
+    };
+    let judged = |i: &Island| !i.masked && i.role.and_then(|r| guide.roles.get(r)).is_none_or(|r| r.judge);
+    let mut out = Vec::new();
+    for i in found.ink.iter().filter(|i| judged(i)) {
+        let area = i.area_px2 / (k * k);
+        if area < limits.speck_px2 {
+            let says = format!("speck: {area:.1} px² of ink alone; anything under {:.0} px² is no line", limits.speck_px2);
+            out.push(finding(FindingKind::Speck, role_name(i.role), (i.x, i.y), area, limits.speck_px2, says));
+        }
+    }
+    for i in found.paper.iter().filter(|i| judged(i)) {
+        let area = i.area_px2 / (k * k);
+        if area < limits.pinhole_px2 {
+            let says = format!("pinhole: {area:.1} px² of paper inside the ink, which paint will miss");
+            out.push(finding(FindingKind::Pinhole, role_name(i.role), (i.x, i.y), area, limits.pinhole_px2, says));
+        }
+    }
+    for o in &found.off {
+        let [r, g, b] = o.rgb;
+        let says = format!("off-palette: #{r:02x}{g:02x}{b:02x} is {:.0} ΔE from the nearest role's colour, at most {:.0}", o.delta_e, o.tolerance);
+        out.push(finding(FindingKind::OffPalette, None, (o.x, o.y), o.delta_e, o.tolerance, says));
+    }
+    for g in &found.gaps {
+        let [a, b] = g.points;
+        let paper = g.paper_px / k;
+        let area = g.region.inside.iter().filter(|i| **i).count() as f64 / (k * k);
+        let says = format!("gap of {paper:.1} px: paint would leak out of {area:.0} px² here");
+        let middle = (0.5 * (a[0] + b[0]), 0.5 * (a[1] + b[1]));
+        let mut f = finding(FindingKind::Gap, role_name(Some(g.role)), middle, paper, limits.gap_px, says);
+        f.points = Some([a, b].map(|p| p.map(|v| v / k)));
+        f.region = Some(polygon(&g.region, k));
+        out.push(f);
+    }
+    out
+}
+
+/// The border of a region, px of the drawing; its holes are left out.
+fn polygon(r: &Region, k: f64) -> Vec<[f64; 2]> {
+    let coverage = r.inside.iter().map(|i| f32::from(u8::from(*i))).collect();
+    let picture = Picture { width: r.width, height: r.inside.len() / r.width.max(1), coverage, px_mm: None };
+    let area = |ring: &Vec<[f64; 2]>| eddymist_ink::outline::signed_area(ring).abs();
+    let ring = borders(&picture, 0.75, 0.0).into_iter().max_by(|a, b| area(a).total_cmp(&area(b)));
+    ring.unwrap_or_default().into_iter().map(|[x, y]| [x + r.x as f64, y + r.y as f64].map(|v| (v / k * 10.0).round() / 10.0)).collect()
+}

@@ -1,0 +1,261 @@
+//! Gaps: a line's free end near another end or line that it faces, whose closing would part a region of paper.
+//!
+//! Closing a gap parts paper exactly where both sides' ink already hangs together some other way (Jordan's curve theorem); the
+//! border of the page closes as ink does, since paint stops there.
+
+use std::collections::HashMap;
+
+use super::{
+    End, Line, RoleLines,
+    classify::{HALF, Pixel},
+    islands::{Look, Pieces},
+};
+
+/// One gap.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Gap {
+    pub role: usize,
+    /// Where it opens and what it faces, px.
+    pub points: [[f64; 2]; 2],
+    /// Paper between the two inks along the closing line, px.
+    pub paper_px: f64,
+    pub region: Region,
+}
+
+/// The smaller of the two regions that closing would part: pixels of a box.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Region {
+    pub x: usize,
+    pub y: usize,
+    pub width: usize,
+    pub inside: Vec<bool>,
+}
+
+/// Cosine of the angle by which an end may look past what it faces: 60°.
+const FACING: f64 = 0.5;
+/// Less paper than this, px, is an edge's own, not a gap.
+const LEAST_PAPER: f64 = 0.7;
+/// Cells of the grid that line places are found by, px.
+const CELL: f64 = 16.0;
+
+struct Tip {
+    role: usize,
+    line: usize,
+    /// Index of the end: 0 its start, 1 its end.
+    side: usize,
+    at: [f64; 2],
+    outward: [f64; 2],
+    width: f64,
+}
+
+/// All gaps up to the limit.
+pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Pieces, borders: &[bool], roles: &[RoleLines], look: &Look) -> Vec<Gap> {
+    if look.gap_px <= 0.0 {
+        return Vec::new();
+    }
+    let lines: Vec<(usize, &Line)> =
+        roles.iter().enumerate().filter(|(r, _)| look.roles.get(*r).copied().unwrap_or(true)).flat_map(|(r, l)| l.lines.iter().map(move |l| (r, l))).collect();
+    let tips: Vec<Tip> = lines.iter().enumerate().flat_map(|(k, (role, line))| [0, 1].map(|side| tip(*role, k, line, side))).flatten().collect();
+    let mut grid: HashMap<(i32, i32), Vec<(u32, u32)>> = HashMap::new();
+    for (k, (_, line)) in lines.iter().enumerate() {
+        for (i, p) in line.points.iter().enumerate() {
+            grid.entry(((f64::from(p.x) / CELL) as i32, (f64::from(p.y) / CELL) as i32)).or_default().push((k as u32, i as u32));
+        }
+    }
+    let sheet = Sheet { width, height: pixels.len() / width.max(1), pixels };
+    let mut out: Vec<Gap> = Vec::new();
+    for t in &tips {
+        let Some((to, paper_px)) = nearest(t, &tips, &lines, &grid, &sheet, look.gap_px) else { continue };
+        // The same gap is seen from both of its ends.
+        let near = |a: [f64; 2], b: [f64; 2]| (a[0] - b[0]).hypot(a[1] - b[1]) < 2.0 + t.width;
+        if out.iter().any(|g| near(g.points[1], t.at) && near(g.points[0], to) || near(g.points[0], t.at) && near(g.points[1], to)) {
+            continue;
+        }
+        let (Some(a), Some(b)) = (piece(ink, t.at), piece(ink, to)) else { continue };
+        if a != b && !(borders[a as usize] && borders[b as usize]) {
+            continue;
+        }
+        if let Some(region) = sheet.parted(t.at, to) {
+            out.push(Gap { role: t.role, points: [t.at, to], paper_px, region });
+        }
+    }
+    out
+}
+
+fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<Tip> {
+    if line.closed || !matches!(line.ends[side], End::Free { .. }) || line.points.len() < 4 {
+        return None;
+    }
+    let n = line.points.len();
+    let at = |i: usize| &line.points[if side == 0 { i } else { n - 1 - i }];
+    let mut widths: Vec<f32> = line.points.iter().map(|p| p.width).collect();
+    widths.sort_by(f32::total_cmp);
+    let width = f64::from(widths[n / 2]);
+    let back = ((1.5 * width / line.step_px) as usize).clamp(2, n - 1);
+    let (a, b) = (at(0), at(back));
+    let (dx, dy) = (f64::from(a.x - b.x), f64::from(a.y - b.y));
+    let len = dx.hypot(dy).max(1e-9);
+    Some(Tip { role, line: k, side, at: [f64::from(a.x), f64::from(a.y)], outward: [dx / len, dy / len], width })
+}
+
+/// What a tip faces with the least paper between.
+fn nearest(t: &Tip, tips: &[Tip], lines: &[(usize, &Line)], grid: &HashMap<(i32, i32), Vec<(u32, u32)>>, sheet: &Sheet, limit: f64) -> Option<([f64; 2], f64)> {
+    let mut best: Option<([f64; 2], f64)> = None;
+    let mut offer = |to: [f64; 2]| {
+        let paper = sheet.paper_between(t.at, to);
+        if (LEAST_PAPER..=limit).contains(&paper) && best.is_none_or(|b| paper < b.1) {
+            best = Some((to, paper));
+        }
+    };
+    let facing = |from: [f64; 2], outward: [f64; 2], to: [f64; 2]| {
+        let (dx, dy) = (to[0] - from[0], to[1] - from[1]);
+        let d = dx.hypot(dy);
+        d > 1e-6 && (dx * outward[0] + dy * outward[1]) / d > FACING
+    };
+    for other in tips.iter().filter(|o| (o.line, o.side) != (t.line, t.side)) {
+        let d = (other.at[0] - t.at[0]).hypot(other.at[1] - t.at[1]);
+        if d <= limit + 2.0 && facing(t.at, t.outward, other.at) && facing(other.at, other.outward, t.at) {
+            offer(other.at);
+        }
+    }
+    let cell = |v: f64| (v / CELL) as i32;
+    let far = limit + 40.0;
+    // The place of each line that is nearest to the tip, its own end's surroundings left out.
+    let mut nearest: HashMap<u32, (f64, [f64; 2])> = HashMap::new();
+    for y in cell(t.at[1] - far)..=cell(t.at[1] + far) {
+        for x in cell(t.at[0] - far)..=cell(t.at[0] + far) {
+            for (k, i) in grid.get(&(x, y)).into_iter().flatten() {
+                let (_, line) = lines[*k as usize];
+                let p = &line.points[*i as usize];
+                let half = 0.5 * f64::from(p.width);
+                let d = f64::from(p.x) - t.at[0];
+                let e = f64::from(p.y) - t.at[1];
+                let away = d.hypot(e);
+                let from_tip = if t.side == 0 { *i as usize } else { line.points.len() - 1 - *i as usize } as f64 * line.step_px;
+                let to = [f64::from(p.x), f64::from(p.y)];
+                if away > limit + half + 2.0 || *k as usize == t.line && from_tip < 4.0 * t.width + 2.0 * limit || !facing(t.at, t.outward, to) {
+                    continue;
+                }
+                let best = nearest.entry(*k).or_insert((f64::MAX, to));
+                if away < best.0 {
+                    *best = (away, to);
+                }
+            }
+        }
+    }
+    let mut found: Vec<_> = nearest.into_iter().collect();
+    found.sort_by_key(|f| f.0);
+    found.into_iter().for_each(|(_, (_, to))| offer(to));
+    best
+}
+
+/// The piece of ink at a place or right beside it.
+fn piece(ink: &Pieces, at: [f64; 2]) -> Option<u32> {
+    let (x, y) = (at[0].floor() as i64, at[1].floor() as i64);
+    let around = [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
+    around.iter().find_map(|(dx, dy)| ink.at(x + dx, y + dy))
+}
+
+struct Sheet<'a> {
+    width: usize,
+    height: usize,
+    pixels: &'a [Pixel],
+}
+
+impl Sheet<'_> {
+    fn coverage(&self, x: f64, y: f64) -> f64 {
+        let at = |x: f64, y: f64| {
+            let inside = x >= 0.0 && y >= 0.0 && (x as usize) < self.width && (y as usize) < self.height;
+            if inside { f64::from(self.pixels[y as usize * self.width + x as usize].coverage) / 255.0 } else { 0.0 }
+        };
+        let (x, y) = (x - 0.5, y - 0.5);
+        let (i, j, t, u) = (x.floor(), y.floor(), x - x.floor(), y - y.floor());
+        (at(i, j) * (1.0 - t) + at(i + 1.0, j) * t) * (1.0 - u) + (at(i, j + 1.0) * (1.0 - t) + at(i + 1.0, j + 1.0) * t) * u
+    }
+
+    /// Paper along the way from a tip to the middle of what it faces, px.
+    fn paper_between(&self, a: [f64; 2], b: [f64; 2]) -> f64 {
+        const STEP: f64 = 0.25;
+        let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
+        let d = dx.hypot(dy);
+        let n = (d / STEP).ceil().max(1.0);
+        (0..n as usize).map(|k| 1.0 - self.coverage(a[0] + dx * (k as f64 + 0.5) / n, a[1] + dy * (k as f64 + 0.5) / n)).sum::<f64>() * d / n
+    }
+
+    /// The smaller region once the way from `a` to `b` is closed; none where paper still hangs together about it.
+    ///
+    /// Paper is filled from both sides of the closing line in turns: the side that is full first is the smaller one.
+    fn parted(&self, a: [f64; 2], b: [f64; 2]) -> Option<Region> {
+        let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
+        let d = dx.hypot(dy).max(1e-9);
+        let (ux, uy) = (dx / d, dy / d);
+        // The closing line is drawn two pixels wide, a little into the ink on either side.
+        let barred = |x: i64, y: i64| {
+            let (px, py) = (x as f64 + 0.5 - a[0], y as f64 + 0.5 - a[1]);
+            let (along, across) = (px * ux + py * uy, (px * uy - py * ux).abs());
+            across <= 1.0 && along > -2.0 && along < d + 2.0
+        };
+        let free = |x: i64, y: i64| {
+            x >= 0
+                && y >= 0
+                && (x as usize) < self.width
+                && (y as usize) < self.height
+                && self.pixels[y as usize * self.width + x as usize].coverage < HALF
+                && !barred(x, y)
+        };
+        let seed = |side: f64| {
+            (0..9).find_map(|k| {
+                // Beside the closing line's middle first, then toward its ends.
+                let t = 0.5 + [0.0, 0.1, -0.1, 0.2, -0.2, 0.3, -0.3, 0.4, -0.4][k];
+                (2..5).find_map(|r| {
+                    let off = side * (f64::from(r) - 0.4);
+                    let p = ((a[0] + dx * t + uy * off).floor() as i64, (a[1] + dy * t - ux * off).floor() as i64);
+                    free(p.0, p.1).then_some(p)
+                })
+            })
+        };
+        let seeds = [seed(1.0)?, seed(-1.0)?];
+        let mut seen: HashMap<(i64, i64), usize> = HashMap::from([(seeds[0], 0)]);
+        if seen.insert(seeds[1], 1).is_some() {
+            return None;
+        }
+        let mut fronts = seeds.map(|s| vec![s]);
+        let mut filled = seeds.map(|s| vec![s]);
+        loop {
+            for side in 0..2 {
+                let mut next = Vec::new();
+                for (x, y) in std::mem::take(&mut fronts[side]) {
+                    for p in [(x - 1, y), (x + 1, y), (x, y - 1), (x, y + 1)] {
+                        if !free(p.0, p.1) {
+                            continue;
+                        }
+                        match seen.entry(p) {
+                            std::collections::hash_map::Entry::Occupied(e) if *e.get() != side => return None,
+                            std::collections::hash_map::Entry::Occupied(_) => {}
+                            std::collections::hash_map::Entry::Vacant(e) => {
+                                e.insert(side);
+                                next.push(p);
+                            }
+                        }
+                    }
+                }
+                if next.is_empty() {
+                    return Some(region(&filled[side]));
+                }
+                filled[side].extend(&next);
+                fronts[side] = next;
+            }
+        }
+    }
+}
+
+fn region(pixels: &[(i64, i64)]) -> Region {
+    let range = |f: fn(&(i64, i64)) -> i64| pixels.iter().map(f).fold((i64::MAX, i64::MIN), |r, v| (r.0.min(v), r.1.max(v)));
+    let ((l, r), (t, b)) = (range(|p| p.0), range(|p| p.1));
+    let (width, height) = ((r - l + 1) as usize, (b - t + 1) as usize);
+    let mut inside = vec![false; width * height];
+    for (x, y) in pixels {
+        inside[(y - t) as usize * width + (x - l) as usize] = true;
+    }
+    Region { x: l as usize, y: t as usize, width, inside }
+}

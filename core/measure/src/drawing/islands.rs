@@ -1,0 +1,262 @@
+//! Ink and paper that stand alone: specks, pinholes, and ink of no role's colour.
+//!
+//! Pieces hang together by runs: ink also over corners, paper only over sides, so that one is the border of the other.
+
+use super::{
+    Plan, RoleLines, Source,
+    classify::{HALF, Ink, OFF, Pixel},
+    gaps::{self, Gap},
+    masks::MASKED,
+};
+use crate::{
+    Picture,
+    colour::{delta_e, lab_of},
+};
+
+/// What is looked for beside the lines.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Look {
+    /// The widest gap, px of the picture.
+    pub gap_px: f64,
+    /// Which roles' lines have gaps that count.
+    pub roles: Vec<bool>,
+}
+
+/// Ink with paper all round, or paper with ink all round.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Island {
+    /// Its middle, px.
+    pub x: f64,
+    pub y: f64,
+    pub area_px2: f64,
+    /// The role of most of its ink, or of the ink beside it; none for ink of no role, or masked ink.
+    pub role: Option<usize>,
+    /// Whether it is, or lies in, ink that is masked.
+    pub masked: bool,
+}
+
+/// Ink of no role's colour that hangs together.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct OffPalette {
+    pub x: f64,
+    pub y: f64,
+    pub area_px2: f64,
+    /// CIEDE2000 from the role's colour that is nearest, and that role's tolerance.
+    pub delta_e: f64,
+    pub tolerance: f64,
+    pub rgb: [u8; 3],
+}
+
+/// All that was found beside the lines.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Islands {
+    pub ink: Vec<Island>,
+    pub paper: Vec<Island>,
+    pub off: Vec<OffPalette>,
+    pub gaps: Vec<Gap>,
+}
+
+/// Coverage from which ink hangs together, and up to which paper does, in 255ths: faint specks and holes are seen too.
+const INK_FROM: u8 = 64;
+const PAPER_TO: u8 = 192;
+
+/// A run of pixels of one kind: `x0..x1` in row `y`.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Span {
+    pub y: u32,
+    pub x0: u32,
+    pub x1: u32,
+}
+
+/// Spans of one kind with the number of the piece that each is in.
+pub(super) struct Pieces {
+    pub spans: Vec<Span>,
+    pub number: Vec<u32>,
+    pub count: usize,
+    /// Where each row's spans begin.
+    rows: Vec<usize>,
+}
+
+impl Pieces {
+    /// All that fulfils a condition, hanging together over corners or only over sides.
+    fn of(width: usize, pixels: &[Pixel], is: impl Fn(u8) -> bool, corners: bool) -> Self {
+        let (mut spans, mut rows): (Vec<Span>, Vec<usize>) = (Vec::new(), vec![0]);
+        for (y, row) in pixels.chunks_exact(width).enumerate() {
+            let mut x = 0;
+            while x < width {
+                let here = is(row[x].coverage);
+                let end = row[x..].iter().position(|p| is(p.coverage) != here).map_or(width, |k| x + k);
+                if here {
+                    spans.push(Span { y: y as u32, x0: x as u32, x1: end as u32 });
+                }
+                x = end;
+            }
+            rows.push(spans.len());
+        }
+        let reach = u32::from(corners);
+        let mut parent: Vec<u32> = (0..spans.len() as u32).collect();
+        for y in 1..rows.len() - 1 {
+            let mut k = rows[y - 1];
+            for i in rows[y]..rows[y + 1] {
+                let s = spans[i];
+                while k < rows[y] && spans[k].x1 + reach <= s.x0 {
+                    k += 1;
+                }
+                for j in (k..rows[y]).take_while(|j| spans[*j].x0 < s.x1 + reach) {
+                    let (p, q) = (root(&mut parent, i as u32), root(&mut parent, j as u32));
+                    parent[p.max(q) as usize] = p.min(q);
+                }
+            }
+        }
+        let (mut number, mut count) = (vec![0; spans.len()], 0);
+        for i in 0..spans.len() {
+            let top = root(&mut parent, i as u32) as usize;
+            if top == i {
+                number[i] = count;
+                count += 1;
+            } else {
+                number[i] = number[top];
+            }
+        }
+        Self { spans, number, count: count as usize, rows }
+    }
+
+    /// The piece at a pixel.
+    pub fn at(&self, x: i64, y: i64) -> Option<u32> {
+        let y = usize::try_from(y).ok().filter(|y| y + 1 < self.rows.len())?;
+        let row = &self.spans[self.rows[y]..self.rows[y + 1]];
+        let k = row.partition_point(|s| i64::from(s.x1) <= x);
+        row.get(k).filter(|s| i64::from(s.x0) <= x).map(|_| self.number[self.rows[y] + k])
+    }
+}
+
+fn root(parent: &mut [u32], mut i: u32) -> u32 {
+    while parent[i as usize] != i {
+        parent[i as usize] = parent[parent[i as usize] as usize];
+        i = parent[i as usize];
+    }
+    i
+}
+
+/// Specks, pinholes and gaps of a whole drawing.
+pub(super) fn find(out: &mut Islands, width: usize, pixels: &[Pixel], roles: &[RoleLines], look: &Look) {
+    let height = pixels.len() / width.max(1);
+    let ink = Pieces::of(width, pixels, |c| c >= INK_FROM, true);
+    let (islands, borders) = islands(&ink, width, height, pixels, |p| f64::from(p.coverage) / 255.0, roles.len());
+    out.ink = islands;
+    let paper = Pieces::of(width, pixels, |c| c < PAPER_TO, false);
+    out.paper = self::islands(&paper, width, height, pixels, |p| 1.0 - f64::from(p.coverage) / 255.0, roles.len()).0;
+    out.gaps = gaps::find(width, pixels, &ink, &borders, roles, look);
+}
+
+/// The pieces that do not touch the border, and which do.
+fn islands(pieces: &Pieces, width: usize, height: usize, pixels: &[Pixel], amount: impl Fn(Pixel) -> f64, roles: usize) -> (Vec<Island>, Vec<bool>) {
+    #[derive(Clone)]
+    struct Sum {
+        area: f64,
+        x: f64,
+        y: f64,
+        votes: [u32; 4],
+        role: [u8; 4],
+        masked: bool,
+    }
+    let mut sums = vec![Sum { area: 0.0, x: 0.0, y: 0.0, votes: [0; 4], role: [OFF; 4], masked: false }; pieces.count];
+    let mut border = vec![false; pieces.count];
+    for (s, n) in pieces.spans.iter().zip(&pieces.number) {
+        let (row, n) = (s.y as usize * width, *n as usize);
+        if s.x0 == 0 || s.x1 as usize == width || s.y == 0 || s.y as usize + 1 == height {
+            border[n] = true;
+        }
+        let sum = &mut sums[n];
+        for (x, p) in (s.x0..).zip(&pixels[row + s.x0 as usize..row + s.x1 as usize]) {
+            let a = amount(*p);
+            (sum.area, sum.x, sum.y) = (sum.area + a, sum.x + a * (f64::from(x) + 0.5), sum.y + a * (f64::from(s.y) + 0.5));
+        }
+        // Whose it is: the ink within it and right beside it votes.
+        for p in &pixels[row + (s.x0 as usize).saturating_sub(1)..(row + s.x1 as usize + 1).min(pixels.len())] {
+            sum.masked |= p.role == MASKED;
+            if p.coverage >= HALF {
+                let k = (0..4).find(|k| sum.role[*k] == p.role || sum.votes[*k] == 0).unwrap_or(3);
+                (sum.role[k], sum.votes[k]) = (p.role, sum.votes[k] + 1);
+            }
+        }
+    }
+    let islands = sums
+        .iter()
+        .zip(&border)
+        .filter(|(s, border)| !**border && s.area > 0.0)
+        .map(|(s, _)| {
+            let role = (0..4).max_by_key(|k| s.votes[*k]).map(|k| usize::from(s.role[k])).filter(|r| *r < roles);
+            Island { x: s.x / s.area, y: s.y / s.area, area_px2: s.area, role, masked: s.masked }
+        })
+        .collect();
+    (islands, border)
+}
+
+/// Patches of ink of no role's colour; edges between two inks are mixtures of all sorts and make no patch.
+pub(super) fn off_palette(ink: &Ink, picture: &Picture, plan: &Plan) -> Vec<OffPalette> {
+    let roles: Vec<_> =
+        plan.roles.iter().filter_map(|r| if let Source::Colour { rgb, tolerance } = r { Some((lab_of(*rgb), *tolerance)) } else { None }).collect();
+    if roles.is_empty() {
+        return Vec::new();
+    }
+    let mut out = Vec::new();
+    let mut open: std::collections::BTreeSet<u32> = ink
+        .touched
+        .iter()
+        .copied()
+        .filter(|&i| ink.pixels[i as usize].role == OFF && ink.pixels[i as usize].coverage >= INK_FROM || pale(ink, i as usize))
+        .collect();
+    let w = ink.width as i64;
+    while let Some(first) = open.pop_first() {
+        let (mut patch, mut front) = (vec![first], vec![first]);
+        while let Some(i) = front.pop() {
+            let (x, y) = (i64::from(i) % w, i64::from(i) / w);
+            for (dx, dy) in [(-1, -1), (0, -1), (1, -1), (-1, 0), (1, 0), (-1, 1), (0, 1), (1, 1)] {
+                let j = (y + dy) * w + x + dx;
+                if (0..w).contains(&(x + dx)) && j >= 0 && open.remove(&(j as u32)) {
+                    patch.push(j as u32);
+                    front.push(j as u32);
+                }
+            }
+        }
+        // Its own colour is the one that most of it has, near enough.
+        let mut colours: std::collections::BTreeMap<[u8; 3], (u32, [u8; 3])> = Default::default();
+        for &i in &patch {
+            let p = picture.pixel(i as usize);
+            let entry = colours.entry([p[0] / 6, p[1] / 6, p[2] / 6]).or_insert((0, [p[0], p[1], p[2]]));
+            entry.0 += 1;
+        }
+        let Some((alike, rgb)) = colours.into_values().max_by_key(|c| c.0) else { continue };
+        if alike < LEAST_ALIKE {
+            continue;
+        }
+        let own = lab_of(rgb);
+        let Some((far, tolerance)) = roles.iter().map(|(c, t)| (delta_e(own, *c), *t)).min_by(|a, b| (a.0 - a.1).total_cmp(&(b.0 - b.1))) else { continue };
+        if far <= tolerance {
+            continue;
+        }
+        let n = patch.len() as f64;
+        let middle = patch.iter().fold((0.0, 0.0), |m, i| (m.0 + f64::from(i % ink.width as u32) + 0.5, m.1 + f64::from(i / ink.width as u32) + 0.5));
+        out.push(OffPalette { x: middle.0 / n, y: middle.1 / n, area_px2: n, delta_e: f64::from(far), tolerance: f64::from(tolerance), rgb });
+    }
+    out
+}
+
+/// Whether a pixel lies in an even patch of what could be a mixture of a role's ink with paper: an edge is never even, so that
+/// this is ink of a paler colour.
+fn pale(ink: &Ink, i: usize) -> bool {
+    let c = ink.pixels[i].coverage;
+    if !(INK_FROM..PALE_TO).contains(&c) || i < ink.width + 1 || i + ink.width + 1 >= ink.pixels.len() {
+        return false;
+    }
+    let even = |row: usize| ink.pixels[row - 1..row + 2].iter().all(|p| p.coverage.abs_diff(c) <= EVEN);
+    even(i - ink.width) && even(i) && even(i + ink.width)
+}
+
+/// Ink is pale up to this coverage, and even where its neighbours are as near as this, in 255ths.
+const PALE_TO: u8 = 236;
+const EVEN: u8 = 5;
+
+/// A patch has at least so many pixels of nearly one colour.
+const LEAST_ALIKE: u32 = 4;

@@ -8,6 +8,7 @@ use std::{
 use eddymist_check::{
     DrawingCheck, HandOn, LineCheck, LineGuide, Manifest, NamePattern, Verdict, WeighedDrawing,
     document::{FORMAT, Failed},
+    drift::drifts,
     judge::not_looked_for,
 };
 use eddymist_formats::{archive, drawings, images, manifest};
@@ -68,6 +69,10 @@ pub fn run(args: &CheckArgs) -> Done {
             Err(message) => document.failed.push(Failed { file, message }),
         }
     }
+    // Drawings given one by one are no sequence.
+    let alone = |file: &str| args.paths.iter().any(|p| p.to_string_lossy() == file);
+    let sequence: Vec<_> = document.drawings.iter().filter(|d| !alone(&d.file)).cloned().collect();
+    document.sequence = drifts(&guide, &sequence);
     for f in &document.failed {
         eprintln!("eddymist: {}: {}", f.file, f.message);
     }

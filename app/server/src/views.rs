@@ -9,7 +9,7 @@ use eddymist_calibrate::{
     smoothing::Trade,
     transfer::{ScaleReading, Transfer},
 };
-use eddymist_check::{DrawingCheck, LineGuide, Manifest, guide::Weight};
+use eddymist_check::{DrawingCheck, LineGuide, Manifest, document::SequenceFinding, guide::Weight};
 use eddymist_ink::Brush;
 use eddymist_measure::{
     scan::{
@@ -513,6 +513,8 @@ pub struct DeliveryView {
     pub guide: LineGuide,
     pub not_looked_for: Vec<eddymist_check::FindingKind>,
     pub drawings: Vec<DrawingSummary>,
+    /// What only the drawings together show.
+    pub sequence: Vec<SequenceFinding>,
     /// Sentences for the head of the page.
     pub headline: String,
     pub summary: String,

@@ -1,6 +1,7 @@
 //! A line guide, and drawings held against it.
 
 pub mod document;
+pub mod drift;
 mod faults;
 pub mod guide;
 pub mod judge;

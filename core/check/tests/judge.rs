@@ -209,8 +209,8 @@ fn what_hands_on_is_what_must_be_mended() {
     assert!(heavy.check(&g).check.findings.iter().all(|f| f.must_mend));
     assert_eq!(hand(&Sheet::new().lines(6.0, INK), &g), Some(HandOn::Ready));
     // While a kind that must be mended is not looked for, nothing is ready; what stands still goes back.
-    g.must_mend.push(FindingKind::Gap);
-    assert!(not_looked_for(&g).contains(&FindingKind::Gap));
+    g.must_mend.push(FindingKind::Boil);
+    assert!(not_looked_for(&g).contains(&FindingKind::Boil));
     assert_eq!((hand(&Sheet::new().lines(6.0, INK), &g), hand(&heavy, &g)), (None, Some(HandOn::Return)));
     // A kind that is switched off is not looked for, and said so.
     g.must_mend = Vec::new();

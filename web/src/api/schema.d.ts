@@ -4038,6 +4038,8 @@ export interface components {
             name: string;
             not_looked_for: components["schemas"]["FindingKind"][];
             pattern: string;
+            /** @description What only the drawings together show. */
+            sequence: components["schemas"]["SequenceFinding"][];
             summary: string;
         };
         DemoSignIn: {

@@ -89,6 +89,14 @@ export function DrawingPicture({ drawing, behind, image, selected, onSelect, asD
           </text>
         </g>
       ))}
+      {selected !== null && findings[selected]?.region && (
+        <g>
+          <polygon points={findings[selected]?.region?.map((p) => p.join(',')).join(' ')} fill="var(--warn)" fillOpacity="0.18">
+            <title>what paint would leak out of</title>
+          </polygon>
+          <polyline points={findings[selected]?.points?.map((p) => p.join(',')).join(' ')} fill="none" stroke="var(--warn)" strokeWidth={2 * k} />
+        </g>
+      )}
       {findings.map((f, i) => {
         // A page of pins hides the drawing: the worst dozen and the one looked at are shown.
         if (i >= 12 && i !== selected) return null;

@@ -143,6 +143,11 @@ export function Delivery() {
         )}
       </Head>
       <Problem error={error} />
+      {d.sequence.map((f) => (
+        <p key={`${f.kind} ${f.role} ${f.artist}`} className="mb-2">
+          <b>{f.message}</b> <span className="soft">px at the page’s size; seen over the drawings, on none of them alone</span>
+        </p>
+      ))}
       {progress && (
         <div className="card-plain mb-2 d-flex gap-3 align-items-center" role="status">
           <span className="tight text-nowrap">

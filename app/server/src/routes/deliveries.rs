@@ -10,6 +10,7 @@ use axum::{
 use eddymist_check::{
     HandOn, LineCheck, NamePattern, Verdict,
     document::{FORMAT, Failed},
+    drift::drifts,
     judge::not_looked_for,
 };
 use eddymist_formats::{archive, images};
@@ -111,7 +112,9 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     let d = own(&state, &access, id).await?;
     let drawings = ordered(store::deliveries::drawings(&state.pool, id).await?);
     let (headline, summary) = sentences(&drawings);
+    let checks: Vec<_> = drawings.iter().filter_map(|d| d.check.clone()).collect();
     Ok(Json(DeliveryView {
+        sequence: drifts(&d.guide, &checks),
         id,
         name: d.name,
         pattern: d.pattern,
@@ -182,13 +185,14 @@ pub async fn document(Extract(state): Extract<State>, access: Access, Path((_, i
     let d = own(&state, &access, id).await?;
     let drawings = ordered(store::deliveries::drawings(&state.pool, id).await?);
     let failed = drawings.iter().filter_map(|d| Some(Failed { file: d.file.clone(), message: d.message.clone()? })).collect();
+    let drawings: Vec<_> = drawings.into_iter().filter_map(|d| d.check).collect();
     Ok(Json(LineCheck {
         format: FORMAT.into(),
         version: 1,
         guide: d.guide.name.clone(),
         not_looked_for: not_looked_for(&d.guide),
-        drawings: drawings.into_iter().filter_map(|d| d.check).collect(),
-        sequence: Vec::new(),
+        sequence: drifts(&d.guide, &drawings),
+        drawings,
         failed,
     }))
 }

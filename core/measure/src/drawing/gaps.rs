@@ -190,7 +190,12 @@ impl Sheet<'_> {
         let d = dx.hypot(dy).max(1e-9);
         let (ux, uy) = (dx / d, dy / d);
         // The closing line is drawn two pixels wide, a little into the ink on either side.
+        let (left, right) = (a[0].min(b[0]) as i64 - 4, a[0].max(b[0]) as i64 + 4);
+        let (top, bottom) = (a[1].min(b[1]) as i64 - 4, a[1].max(b[1]) as i64 + 4);
         let barred = |x: i64, y: i64| {
+            if x < left || x > right || y < top || y > bottom {
+                return false;
+            }
             let (px, py) = (x as f64 + 0.5 - a[0], y as f64 + 0.5 - a[1]);
             let (along, across) = (px * ux + py * uy, (px * uy - py * ux).abs());
             across <= 1.0 && along > -2.0 && along < d + 2.0
@@ -215,8 +220,11 @@ impl Sheet<'_> {
             })
         };
         let seeds = [seed(1.0)?, seed(-1.0)?];
-        let mut seen: HashMap<(i64, i64), usize> = HashMap::from([(seeds[0], 0)]);
-        if seen.insert(seeds[1], 1).is_some() {
+        let at = |p: (i64, i64)| p.1 as usize * self.width + p.0 as usize;
+        // 0 not seen, else the side that came there first.
+        let mut seen = vec![0u8; self.pixels.len()];
+        (seen[at(seeds[0])], seen[at(seeds[1])]) = (1, 2);
+        if at(seeds[0]) == at(seeds[1]) {
             return None;
         }
         let mut fronts = seeds.map(|s| vec![s]);
@@ -225,17 +233,13 @@ impl Sheet<'_> {
             for side in 0..2 {
                 let mut next = Vec::new();
                 for (x, y) in std::mem::take(&mut fronts[side]) {
-                    for p in [(x - 1, y), (x + 1, y), (x, y - 1), (x, y + 1)] {
-                        if !free(p.0, p.1) {
-                            continue;
-                        }
-                        match seen.entry(p) {
-                            std::collections::hash_map::Entry::Occupied(e) if *e.get() != side => return None,
-                            std::collections::hash_map::Entry::Occupied(_) => {}
-                            std::collections::hash_map::Entry::Vacant(e) => {
-                                e.insert(side);
-                                next.push(p);
-                            }
+                    for p in [(x - 1, y), (x + 1, y), (x, y - 1), (x, y + 1)].into_iter().filter(|p| free(p.0, p.1)) {
+                        let mark = &mut seen[at(p)];
+                        if *mark == 0 {
+                            *mark = side as u8 + 1;
+                            next.push(p);
+                        } else if *mark != side as u8 + 1 {
+                            return None;
                         }
                     }
                 }

@@ -154,22 +154,28 @@ fn islands(pieces: &Pieces, width: usize, height: usize, pixels: &[Pixel], amoun
     #[derive(Clone)]
     struct Sum {
         area: f64,
+        /// The most that one of its pixels has: an edge's own unevenness is no island.
+        most: f64,
         x: f64,
         y: f64,
         votes: [u32; 4],
         role: [u8; 4],
         masked: bool,
     }
-    let mut sums = vec![Sum { area: 0.0, x: 0.0, y: 0.0, votes: [0; 4], role: [OFF; 4], masked: false }; pieces.count];
+    let mut sums = vec![Sum { area: 0.0, most: 0.0, x: 0.0, y: 0.0, votes: [0; 4], role: [OFF; 4], masked: false }; pieces.count];
     let mut border = vec![false; pieces.count];
     for (s, n) in pieces.spans.iter().zip(&pieces.number) {
+        border[*n as usize] |= s.x0 == 0 || s.x1 as usize == width || s.y == 0 || s.y as usize + 1 == height;
+    }
+    for (s, n) in pieces.spans.iter().zip(&pieces.number) {
         let (row, n) = (s.y as usize * width, *n as usize);
-        if s.x0 == 0 || s.x1 as usize == width || s.y == 0 || s.y as usize + 1 == height {
-            border[n] = true;
+        if border[n] {
+            continue;
         }
         let sum = &mut sums[n];
         for (x, p) in (s.x0..).zip(&pixels[row + s.x0 as usize..row + s.x1 as usize]) {
             let a = amount(*p);
+            sum.most = sum.most.max(a);
             (sum.area, sum.x, sum.y) = (sum.area + a, sum.x + a * (f64::from(x) + 0.5), sum.y + a * (f64::from(s.y) + 0.5));
         }
         // Whose it is: the ink within it and right beside it votes.
@@ -184,7 +190,7 @@ fn islands(pieces: &Pieces, width: usize, height: usize, pixels: &[Pixel], amoun
     let islands = sums
         .iter()
         .zip(&border)
-        .filter(|(s, border)| !**border && s.area > 0.0)
+        .filter(|(s, border)| !**border && s.most >= 0.5)
         .map(|(s, _)| {
             let role = (0..4).max_by_key(|k| s.votes[*k]).map(|k| usize::from(s.role[k])).filter(|r| *r < roles);
             Island { x: s.x / s.area, y: s.y / s.area, area_px2: s.area, role, masked: s.masked }
@@ -259,4 +265,4 @@ const PALE_TO: u8 = 236;
 const EVEN: u8 = 5;
 
 /// A patch has at least so many pixels of nearly one colour.
-const LEAST_ALIKE: u32 = 4;
+const LEAST_ALIKE: u32 = 8;

@@ -148,7 +148,8 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
     let unseen = unseen(&brush, &targets, &strokes, response.as_ref(), locked.contains(&Part::Weight))?;
     let pen_spread = pooled(targets.iter().filter_map(|t| t.sd.map(|sd| (sd, t.lines))));
     if open(Part::Steadiness)
-        && let Some(pen) = pooled(targets.iter().filter_map(|t| t.sd.map(|sd| (sd / t.width, t.lines))))
+        && !unseen.is_empty()
+        && let Some(pen) = pen_spread
     {
         brush.jitter = chance(&brush, &targets, &strokes, &unseen, pen.0);
         if brush.jitter.is_some() {

@@ -41,13 +41,14 @@ pub(crate) fn pooled(groups: impl Iterator<Item = (f64, f64)>) -> Option<(f64, f
     (df >= 1.0).then(|| ((ss / df).sqrt(), df))
 }
 
-/// The chance that makes lines differ from one another as the pen's do, over what the hand's own already do.
+/// The chance that makes lines differ from one another as the pen's do, over what the hand's own already do; `pen` is the pen's pooled spread, mm.
 ///
 /// A value that wanders with deviation σ and correlation length c, averaged over a length L, has the variance
 /// `σ²·2(c/L)·(1 − (c/L)(1 − e^(−L/c)))` (the mean of an Ornstein-Uhlenbeck process).
 pub(crate) fn chance(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], unseen: &[Unseen], pen: f64) -> Option<Jitter> {
-    let hand = pooled(by_effort(targets, unseen, |u, t| u.width / t.width)).map_or(0.0, |p| p.0);
-    let missing = (pen * pen - hand * hand).max(0.0);
+    let hand = pooled(by_effort(targets, unseen, |u, _| u.width)).map_or(0.0, |p| p.0);
+    let width = (targets.iter().map(|t| t.width * t.width).sum::<f64>() / targets.len() as f64).sqrt();
+    let missing = (pen * pen - hand * hand).max(0.0) / (width * width);
     let correlation_mm = brush.jitter.map_or(WANDERS_MM, |j| j.correlation_mm);
     let lengths: Vec<f64> = strokes.iter().filter_map(|(_, s)| s.lengths_mm().last().copied()).collect();
     // The body that a width is taken over is three fifths of the stroke.

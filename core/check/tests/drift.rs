@@ -1,4 +1,4 @@
-//! Trends against SciPy's Theil–Sen slope and pymannkendall's Hamed–Rao test (golden: tests/reference/make_team.py), and who is
+//! Trends against SciPy's Theil–Sen slope and pymannkendall's Hamed–Rao test (golden: tests/reference/make_check.py), and who is
 //! said to drift.
 
 use eddymist_check::{

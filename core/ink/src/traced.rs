@@ -73,6 +73,25 @@ mod tests {
     use super::*;
     use crate::outline::Outline;
 
+    /// Against skimage.measure.find_contours (golden: tests/reference/make_check.py), which leaves the mean of four pixels that
+    /// cross over to a rule of its own: pictures are smooth, so that none do.
+    #[test]
+    fn borders_enclose_what_the_reference_says() {
+        let cases: Vec<serde_json::Value> = serde_json::from_str(include_str!("../../../tests/reference/borders.json")).expect("golden values");
+        assert_eq!(cases.len(), 9);
+        for case in cases {
+            let width = case["width"].as_u64().expect("a width") as usize;
+            let coverage: Vec<f32> =
+                case["coverage"].as_array().expect("coverage").iter().filter_map(serde_json::Value::as_f64).map(|v| (v / 255.0) as f32).collect();
+            let p = Picture { width, height: coverage.len() / width, px_mm: None, coverage };
+            let mut own: Vec<f64> = borders(&p, 1e-9, 0.0).iter().map(|r| signed_area(r).abs()).collect();
+            own.sort_by(f64::total_cmp);
+            let want: Vec<f64> = case["areas"].as_array().expect("areas").iter().filter_map(serde_json::Value::as_f64).collect();
+            assert_eq!(own.len(), want.len());
+            assert!(own.iter().zip(&want).all(|(a, b)| (a - b).abs() < 1e-3 * b.max(1.0)), "{own:?} {want:?}");
+        }
+    }
+
     proptest! {
         /// A shape drawn as a picture and traced again is the shape (Pappus' area of a ring; common practice, no source).
         #[test]
@@ -96,6 +115,31 @@ mod tests {
             let area = Outline { paths: rings }.area_mm2();
             let truth = std::f64::consts::PI * (outer * outer - inner * inner);
             prop_assert!((area / truth - 1.0).abs() < 0.02, "{} {}", area, truth);
+        }
+
+        /// A border's own area does not depend on where the picture's edge is.
+        #[test]
+        fn more_paper_about_a_picture_changes_no_border(bits in prop::collection::vec(0u8..=255, 48), margin in 1usize..4) {
+            let coverage: Vec<f32> = bits.iter().map(|b| f32::from(*b) / 255.0).collect();
+            let p = Picture { width: 8, height: 6, px_mm: None, coverage };
+            let (w, h) = (8 + 2 * margin, 6 + 2 * margin);
+            let inside = |x: usize, y: usize| (margin..margin + 8).contains(&x) && (margin..margin + 6).contains(&y);
+            let wide = Picture {
+                width: w,
+                height: h,
+                px_mm: None,
+                coverage: (0..w * h)
+                    .map(|i| if inside(i % w, i / w) { p.coverage[(i / w - margin) * 8 + i % w - margin] } else { 0.0 })
+                    .collect(),
+            };
+            let areas = |p: &Picture| -> Vec<i64> {
+                let mut all: Vec<i64> = borders(p, 1e-9, 0.0).iter().map(|r| (signed_area(r) * 1e6).round() as i64).collect();
+                all.sort_unstable();
+                all
+            };
+            let (a, b) = (areas(&p), areas(&wide));
+            prop_assert_eq!(a.len(), b.len());
+            prop_assert!(a.iter().zip(&b).all(|(a, b)| (a - b).abs() <= 2));
         }
 
         /// Whatever the picture, every border is closed and none is lost: their areas sum to the covered pixels' within a border's width.

@@ -167,12 +167,14 @@ fn the_fitted_curve_draws_the_pens_widths_on_this_tablet() {
     let m = fit(&five(0.02), Some(&w), Some(&profile), None, &[]).expect("a fit");
     let weight = m.parts.iter().find(|p| p.part == Part::Weight).expect("the weight");
     assert_eq!(weight.verdict, Verdict::Alike, "{}", weight.says);
-    // An even hand's lines are more even than any pen's: that is what differs.
-    assert!(weight.difference.expect("a difference").abs() < 0.2 && m.worst == Some(Part::Steadiness));
+    // An even hand's lines are more even than any pen's: the brush's chance makes up for it.
+    let steadiness = m.parts.iter().find(|p| p.part == Part::Steadiness).expect("steadiness");
+    assert!(weight.difference.expect("a difference").abs() < 0.2 && steadiness.verdict == Verdict::Alike, "{}", steadiness.says);
+    let even = Brush { jitter: None, ..m.brush.clone() };
     for (effort, width) in [(0.0, 0.2), (0.25, 0.3), (0.5, 0.45), (0.75, 0.7), (1.0, 1.0)] {
         // A stroke that neither profile nor fit has seen.
         let unseen = draw(&EVEN, &PLAIN, &[[0.0, 0.0], [60.0, 25.0]], |_| effort, 1.3, 0.0, 77);
-        let inker = eddymist_ink::Inker::new(&m.brush, Some(profile.curve().expect("a curve")), None).expect("inkable");
+        let inker = eddymist_ink::Inker::new(&even, Some(profile.curve().expect("a curve")), None).expect("inkable");
         let inked = inker.ink(&unseen).samples;
         let mean = inked.iter().map(|s| s.width_mm).sum::<f64>() / inked.len() as f64;
         assert!((mean / width - 1.0).abs() < 0.03, "effort {effort}: {mean} for {width}");

@@ -48,11 +48,13 @@ fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
             good[t] += usize::from(alike && !told);
             // Each part once, what differs first, and nobody's hand shows a lead-in.
             assert_eq!((m.parts.len(), verdict(&m, Part::LeadIn)), (8, Verdict::TooFew));
-            assert_eq!(verdict(&m, Part::Steadiness), Verdict::Differs, "{}: a steady hand's lines are too even", pen.name);
+            // A steady hand's lines are too even for any pen: chance makes up for it.
+            assert_eq!(verdict(&m, Part::Steadiness), Verdict::Alike, "{}", pen.name);
+            assert!(m.brush.jitter.is_some_and(|j| j.spread > 0.003 && j.spread < 0.2), "{}: {:?}", pen.name, m.brush.jitter);
             match pen.id {
                 "chisel" => assert_eq!(m.brush.nib.shape, NibShape::Ellipse),
                 "steel-nib" => assert_eq!(m.brush.nib.shape, NibShape::Spring),
-                "fineliner-05" => assert_eq!(verdict(&m, Part::LeadOut), Verdict::CannotBeMatched),
+                "fineliner-05" => assert_ne!(verdict(&m, Part::LeadOut), Verdict::Differs),
                 _ => {}
             }
         }
@@ -64,17 +66,25 @@ fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
 #[test]
 fn locked_parts_stay_and_are_told_from_the_pen() {
     let w = warmup(&HANDS[0], &TABLETS[0], 3);
-    let all = [Part::Weight, Part::Nib, Part::Pace, Part::Pooling, Part::LeadIn, Part::LeadOut, Part::Edge];
+    let all = [Part::Weight, Part::Nib, Part::Pace, Part::Pooling, Part::LeadIn, Part::LeadOut, Part::Edge, Part::Steadiness];
     let chisel = card(4);
     let fitted = matched(&chisel, &w, &[], None).brush;
     let round = Brush { nib: Nib::round(), ..fitted.clone() };
     let m = matched(&chisel, &w, &[Part::Nib], Some(&round));
     assert_eq!((m.brush.nib.shape, verdict(&m, Part::Nib)), (NibShape::Round, Verdict::Differs));
     let brush_pen = card(3);
-    let plain =
-        Brush { pace: None, pooling: None, lead_out: None, edge: Edge { raggedness_um: 200.0, ..Edge::default() }, ..matched(&brush_pen, &w, &[], None).brush };
+    let plain = Brush {
+        pace: None,
+        pooling: None,
+        lead_out: None,
+        jitter: None,
+        edge: Edge { raggedness_um: 200.0, ..Edge::default() },
+        ..matched(&brush_pen, &w, &[], None).brush
+    };
     let m = matched(&brush_pen, &w, &all, Some(&plain));
     assert_eq!(m.brush, plain);
+    // A steady hand with no chance in the brush draws too evenly, and is told so.
+    assert_eq!(verdict(&m, Part::Steadiness), Verdict::Differs);
     for part in [Part::Pooling, Part::LeadOut, Part::Edge] {
         let p = m.parts.iter().find(|p| p.part == part).expect("the part");
         assert_eq!(p.verdict, Verdict::Differs, "{}", p.says);
@@ -87,6 +97,30 @@ fn locked_parts_stay_and_are_told_from_the_pen() {
     let m = matched(&brush_pen, &w, &[Part::Edge], Some(&plain));
     assert!(m.brush.pace.is_some() && m.brush.pooling.is_some() && m.brush.lead_out.is_some() && m.brush.edge == plain.edge);
     assert!(m.assumed.iter().any(|a| a.starts_with("pooling's time")));
+}
+
+/// Past a tablet's full point presses look the same: what the pen does there cannot be matched, which is not the brush's fault.
+#[test]
+fn what_a_tablet_does_not_tell_apart_cannot_be_matched() {
+    let (steel, w) = (card(2), warmup(&HANDS[1], &TABLETS[2], 5));
+    let p = profile(&w, "x").expect("a profile");
+    let reach = p.curve().expect("a curve").at(1.0);
+    let m = matched(&steel, &w, &[], None);
+    let weight = m.parts.iter().find(|p| p.part == Part::Weight).expect("the weight");
+    if reach < 0.98 {
+        assert_eq!(weight.verdict, Verdict::CannotBeMatched, "{}", weight.says);
+        assert!(weight.says.contains("full point") && weight.says.contains("hardest"), "{}", weight.says);
+    } else {
+        assert_ne!(weight.verdict, Verdict::CannotBeMatched, "{}", weight.says);
+    }
+    // An effort that a single stroke shows cannot be left out, and so tells nothing: the others do.
+    let mut few = w.clone();
+    for g in few.groups.iter_mut().filter(|g| g.exercise == eddymist_calibrate::Exercise::Effort && g.effort == Some(0.0)) {
+        g.strokes.truncate(1);
+    }
+    let m = fit(&steel, Some(&few), Some(&p), None, &[]).expect("a fit");
+    let weight = m.parts.iter().find(|p| p.part == Part::Weight).expect("the weight");
+    assert!(!weight.says.contains("feather"), "{}", weight.says);
 }
 
 /// A pen's line whose width goes by the way from its start.

@@ -59,7 +59,7 @@ for density in (0.15, 0.3, 0.45, 0.6, 0.8):
 (HERE / "islands.json").write_text(json.dumps(cases) + "\n")
 
 cases = []
-for smooth in (1.5, 2.5, 4.0):
+for smooth in (3.0, 4.0, 5.0):
     for _ in range(3):
         field = gaussian_filter(rng.normal(size=(32, 40)), smooth)
         field = np.round(np.clip(0.5 + 0.35 * field / field.std(), 0, 1) * 255)

@@ -65,7 +65,8 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Pieces, borders: &[bool
     let sheet = Sheet { width, height: pixels.len() / width.max(1), pixels };
     let mut out: Vec<Gap> = Vec::new();
     for t in &tips {
-        let Some((to, paper_px)) = nearest(t, &tips, &lines, &grid, &sheet, look.gap_px) else { continue };
+        let Some((to, _)) = nearest(t, &tips, &lines, &grid, &sheet, look.gap_px) else { continue };
+        let (from, to, paper_px) = sheet.narrowest(t.at, to, 0.3 * t.width);
         // The same gap is seen from both of its ends.
         let near = |a: [f64; 2], b: [f64; 2]| (a[0] - b[0]).hypot(a[1] - b[1]) < 2.0 + t.width;
         if out.iter().any(|g| near(g.points[1], t.at) && near(g.points[0], to) || near(g.points[0], t.at) && near(g.points[1], to)) {
@@ -76,7 +77,7 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Pieces, borders: &[bool
             continue;
         }
         if let Some(region) = sheet.parted(t.at, to) {
-            out.push(Gap { role: t.role, points: [t.at, to], paper_px, region });
+            out.push(Gap { role: t.role, points: [from, to], paper_px, region });
         }
     }
     out
@@ -180,6 +181,16 @@ impl Sheet<'_> {
         let d = dx.hypot(dy);
         let n = (d / STEP).ceil().max(1.0);
         (0..n as usize).map(|k| 1.0 - self.coverage(a[0] + dx * (k as f64 + 0.5) / n, a[1] + dy * (k as f64 + 0.5) / n)).sum::<f64>() * d / n
+    }
+
+    /// The least paper between two ends: a line's last places lie a little beside its middle, and caps are round.
+    fn narrowest(&self, a: [f64; 2], b: [f64; 2], aside: f64) -> ([f64; 2], [f64; 2], f64) {
+        let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
+        let d = dx.hypot(dy).max(1e-9);
+        let moved = |p: [f64; 2], k: i32| [p[0] - dy / d * aside * f64::from(k) / 3.0, p[1] + dx / d * aside * f64::from(k) / 3.0];
+        let ways = (-3..=3).flat_map(|i| (-3..=3).map(move |j| (moved(a, i), moved(b, j))));
+        let found = ways.map(|(p, q)| (p, q, self.paper_between(p, q))).min_by(|x, y| x.2.total_cmp(&y.2));
+        found.unwrap_or((a, b, self.paper_between(a, b)))
     }
 
     /// The smaller region once the way from `a` to `b` is closed; none where paper still hangs together about it.

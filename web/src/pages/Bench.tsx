@@ -213,7 +213,7 @@ function BenchOf({ id }: { id: string }) {
             Redo
           </Button>
           {v.pen && may && (
-            <Button variant="paper" disabled={fitting} onClick={() => fitAgain(PARTS.map((p) => p[0]).filter((p) => !locked.includes(p)))}>
+            <Button variant="paper" disabled={fitting} onClick={() => fitAgain([...PARTS.map((p) => p[0]).filter((p) => !locked.includes(p)), 'steadiness'])}>
               {fitting ? 'Fitting…' : locked.length ? 'Fit what is not locked' : 'Fit all to the pen'}
             </Button>
           )}

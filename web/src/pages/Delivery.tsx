@@ -21,6 +21,26 @@ function measured(check: Schemas['DrawingCheck']) {
 
 type Progress = { waiting: number; done: number; failed: number };
 
+const px = (v: number) => `${v.toFixed(1)} px`;
+/** A finding's figure in the unit of its kind. */
+const FIGURE: Record<Schemas['FindingKind'], (v: number) => string> = {
+  heavy: px,
+  thin: px,
+  gap: px,
+  double: px,
+  'soft-edge': px,
+  'hard-edge': px,
+  drift: px,
+  uneven: (v) => `${(100 * v).toFixed(0)} %`,
+  boil: (v) => `${(100 * v).toFixed(0)} %`,
+  hook: (v) => `${v.toFixed(0)}°`,
+  speck: (v) => `${v.toFixed(1)} px²`,
+  pinhole: (v) => `${v.toFixed(1)} px²`,
+  'off-palette': (v) => `${v.toFixed(0)} ΔE`,
+  'blunt-end': (v) => `${v.toFixed(1)} widths`,
+  'tapered-end': (v) => `${v.toFixed(1)} widths`,
+};
+
 export function Delivery() {
   const { id = '' } = useParams();
   const { production } = useOpen();
@@ -285,15 +305,17 @@ export function Delivery() {
                       {f.must_mend ? ' · must be mended' : ''}
                       <br />
                       <span className="soft">
-                        {f.length_px?.toFixed(0)} px long; {f.kind === 'heavy' ? 'at most' : 'at least'} {f.limit.toFixed(1)}
+                        {f.kind === 'heavy' || f.kind === 'thin'
+                          ? `${f.length_px?.toFixed(0)} px long; ${f.kind === 'heavy' ? 'at most' : 'at least'} ${f.limit.toFixed(1)}`
+                          : f.message.slice(f.message.indexOf(': ') + 2)}
                       </span>
                     </span>
-                    <b className={f.kind === 'heavy' ? 'heavy' : 'thin'}>{f.value.toFixed(1)} px</b>
+                    <b className={f.kind === 'heavy' || f.kind === 'thin' ? f.kind : ''}>{FIGURE[f.kind](f.value)}</b>
                   </button>
                 ))}
                 {row?.check && findings.length === 0 && (
                   <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-                    No heavy or thin stretch. Not looked for yet: {d.not_looked_for.join(', ')}.
+                    Nothing found. Not looked for: {d.not_looked_for.join(', ') || 'nothing'}.
                   </div>
                 )}
               </div>

@@ -10,11 +10,11 @@ use rayon::prelude::*;
 
 /// `each` drawings of each kind, and as many clean ones as all of them.
 pub fn faults(each: u64, show: bool) {
-    let guide = planted_guide();
+    let line_guide = planted_guide();
     let look = |kind: Option<FindingKind>, seed: u64| {
         let drawing = planted(kind, seed);
         let picture = Picture::new(PAGE[0], PAGE[1], &drawing.rgba)?;
-        let found = check_drawing(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).ok()?.check.findings;
+        let found = check_drawing(&line_guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).ok()?.check.findings;
         let here = |f: &&eddymist_check::Finding| drawing.at.is_some_and(|[l, t, r, b]| f.x > l && f.x < r && f.y > t && f.y < b);
         let hit = found.iter().filter(here).any(|f| Some(f.kind) == kind);
         let false_ones: Vec<(FindingKind, String)> =

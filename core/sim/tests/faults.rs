@@ -6,9 +6,9 @@ use eddymist_measure::Picture;
 use eddymist_sim::planted::{KINDS, PAGE, planted, planted_guide};
 use proptest::prelude::*;
 
-fn findings(guide: &LineGuide, width: usize, height: usize, rgba: &[u8]) -> Vec<Finding> {
+fn findings(line_guide: &LineGuide, width: usize, height: usize, rgba: &[u8]) -> Vec<Finding> {
     let picture = Picture::new(width, height, rgba).expect("a picture");
-    check_drawing(guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check.findings
+    check_drawing(line_guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check.findings
 }
 
 fn of_kind(found: &[Finding]) -> Vec<FindingKind> {
@@ -21,13 +21,13 @@ fn of_kind(found: &[Finding]) -> Vec<FindingKind> {
 /// faults 100`; here as many as show that nothing was lost.
 #[test]
 fn planted_faults_are_found_and_nothing_else() {
-    let guide = planted_guide();
+    let line_guide = planted_guide();
     let (mut missed, mut wrong) = (Vec::new(), Vec::new());
     for kind in KINDS {
         for seed in 0..6 {
             let drawing = planted(Some(kind), 50_000 + 100 * kind as u64 + seed);
             let [l, t, r, b] = drawing.at.expect("a place");
-            let found = findings(&guide, PAGE[0], PAGE[1], &drawing.rgba);
+            let found = findings(&line_guide, PAGE[0], PAGE[1], &drawing.rgba);
             let here = |f: &&Finding| f.x > l && f.x < r && f.y > t && f.y < b;
             match found.iter().filter(here).find(|f| f.kind == kind) {
                 None => missed.push((kind, seed)),
@@ -43,21 +43,21 @@ fn planted_faults_are_found_and_nothing_else() {
     // Nineteen of twenty, and a hook folded back on its own line may be none to see.
     assert!(missed.len() <= 4 && missed.iter().filter(|m| m.0 != FindingKind::Hook).count() <= 1, "{missed:?}");
     assert!(wrong.len() <= 1, "{wrong:?}");
-    let clean: Vec<Finding> = (0..25).flat_map(|seed| findings(&guide, PAGE[0], PAGE[1], &planted(None, 70_000 + seed).rgba)).collect();
+    let clean: Vec<Finding> = (0..25).flat_map(|seed| findings(&line_guide, PAGE[0], PAGE[1], &planted(None, 70_000 + seed).rgba)).collect();
     assert!(clean.is_empty(), "{clean:?}");
 }
 
 #[test]
 fn a_kind_that_is_off_is_not_looked_for_and_limits_grow_with_the_drawing() {
     let drawing = planted(Some(FindingKind::Speck), 50_001);
-    let mut guide = planted_guide();
-    assert!(of_kind(&findings(&guide, PAGE[0], PAGE[1], &drawing.rgba)).contains(&FindingKind::Speck));
-    guide.off = vec![FindingKind::Speck];
-    assert!(findings(&guide, PAGE[0], PAGE[1], &drawing.rgba).is_empty());
+    let mut line_guide = planted_guide();
+    assert!(of_kind(&findings(&line_guide, PAGE[0], PAGE[1], &drawing.rgba)).contains(&FindingKind::Speck));
+    line_guide.off = vec![FindingKind::Speck];
+    assert!(findings(&line_guide, PAGE[0], PAGE[1], &drawing.rgba).is_empty());
     // The same picture as a drawing at half the page's size: its limit for specks is a quarter.
-    guide = planted_guide();
-    (guide.page.width_px, guide.page.height_px) = (2.0 * PAGE[0] as f64, 2.0 * PAGE[1] as f64);
-    let specks: Vec<f64> = findings(&guide, PAGE[0], PAGE[1], &drawing.rgba).iter().filter(|f| f.kind == FindingKind::Speck).map(|f| f.limit).collect();
+    line_guide = planted_guide();
+    (line_guide.page.width_px, line_guide.page.height_px) = (2.0 * PAGE[0] as f64, 2.0 * PAGE[1] as f64);
+    let specks: Vec<f64> = findings(&line_guide, PAGE[0], PAGE[1], &drawing.rgba).iter().filter(|f| f.kind == FindingKind::Speck).map(|f| f.limit).collect();
     assert!(specks.iter().all(|l| (l - 3.0).abs() < 1e-9), "{specks:?}");
 }
 
@@ -67,10 +67,10 @@ proptest! {
     /// Turning, mirroring and padding a drawing change no finding but its place.
     #[test]
     fn findings_do_not_depend_on_how_the_page_lies(kind in 0..KINDS.len(), seed in 0u64..1000, how in 0..3) {
-        let guide = planted_guide();
+        let line_guide = planted_guide();
         let drawing = planted(Some(KINDS[kind]), 80_000 + seed);
         let [w, h] = PAGE;
-        let before = of_kind(&findings(&guide, w, h, &drawing.rgba));
+        let before = of_kind(&findings(&line_guide, w, h, &drawing.rgba));
         let pixel = |x: usize, y: usize| &drawing.rgba[4 * (y * w + x)..4 * (y * w + x) + 4];
         let (width, height, rgba): (usize, usize, Vec<u8>) = match how {
             0 => (w, h, (0..w * h).flat_map(|i| pixel(w - 1 - i % w, i / w)).copied().collect()),
@@ -78,6 +78,6 @@ proptest! {
             // More paper below: the page's width, which scales the guide, stays.
             _ => (w, h + 40, (0..w * (h + 40)).flat_map(|i| if i / w < h { pixel(i % w, i / w) } else { &[255; 4] }).copied().collect()),
         };
-        prop_assert_eq!(of_kind(&findings(&guide, width, height, &rgba)), before, "{:?} {}", KINDS[kind], how);
+        prop_assert_eq!(of_kind(&findings(&line_guide, width, height, &rgba)), before, "{:?} {}", KINDS[kind], how);
     }
 }

@@ -8,10 +8,14 @@ use std::{
 use eddymist_check::{
     DrawingCheck, HandOn, LineCheck, LineGuide, Manifest, NamePattern, Verdict, WeighedDrawing,
     document::{FORMAT, Failed},
-    drift::drifts,
     judge::not_looked_for,
+    sequence::{Sequence, order},
 };
-use eddymist_formats::{archive, drawings, images, manifest};
+use eddymist_formats::{
+    archive,
+    check_out::{self, Overlay},
+    drawings, manifest,
+};
 use rayon::prelude::*;
 
 use crate::{
@@ -46,9 +50,10 @@ pub fn run(args: &CheckArgs) -> Done {
             let known = known(&file, &table, pattern.as_ref());
             let result = one(&guide, &file, source, &known);
             if let (Some(dir), Ok(w)) = (&args.overlay, &result) {
-                let name = format!("{}.png", file.trim_start_matches('/').replace(['/', '\\'], "_"));
-                if let Err(f) = overlay(w).and_then(|png| write(&dir.join(name), &png)) {
-                    return (file, Err(f.message));
+                let name = check_out::overlay_name(&file, Overlay::Png);
+                let done = check_out::overlay(Overlay::Png, &w.check, &w.lines).map_err(|e| e.to_string());
+                if let Err(message) = done.and_then(|png| write(&dir.join(name), &png).map_err(|f| f.message)) {
+                    return (file, Err(message));
                 }
             }
             (file, result)
@@ -63,16 +68,21 @@ pub fn run(args: &CheckArgs) -> Done {
         sequence: Vec::new(),
         failed: Vec::new(),
     };
-    for (file, result) in results {
+    for (file, result) in &results {
         match result {
-            Ok(w) => document.drawings.push(w.check),
-            Err(message) => document.failed.push(Failed { file, message }),
+            Ok(w) => document.drawings.push(w.check.clone()),
+            Err(message) => document.failed.push(Failed { file: file.clone(), message: message.clone() }),
         }
     }
     // Drawings given one by one are no sequence.
-    let alone = |file: &str| args.paths.iter().any(|p| p.to_string_lossy() == file);
-    let sequence: Vec<_> = document.drawings.iter().filter(|d| !alone(&d.file)).cloned().collect();
-    document.sequence = drifts(&guide, &sequence);
+    for path in &args.paths {
+        let inside = format!("{}/", path.to_string_lossy().trim_end_matches('/'));
+        let mut drawings: Vec<&WeighedDrawing> = results.iter().filter(|r| r.0.starts_with(&inside)).filter_map(|r| r.1.as_ref().ok()).collect();
+        drawings.sort_by(|a, b| order((&a.check.file, &a.check.manifest), (&b.check.file, &b.check.manifest)));
+        let mut sequence = Sequence::new(&guide);
+        drawings.iter().for_each(|d| sequence.push(&d.check, &d.lines));
+        document.sequence.extend(sequence.finish());
+    }
     for f in &document.failed {
         eprintln!("eddymist: {}: {}", f.file, f.message);
     }
@@ -152,31 +162,6 @@ fn one(guide: &LineGuide, file: &str, source: Source, known: &Manifest) -> Resul
         Source::Broken(e) => return Err(e),
     };
     drawings::weigh(guide, file, &bytes, known).map_err(|e| e.to_string())
-}
-
-/// The lines alone, coloured by how they stand, on clear ground.
-fn overlay(w: &WeighedDrawing) -> Result<Vec<u8>, Fail> {
-    let (width, height) = (w.check.width_px as usize, w.check.height_px as usize);
-    let mut data = vec![0u8; width * height * 4];
-    for line in &w.lines {
-        for (place, standing) in line.places.chunks_exact(3).zip(line.standing.chars()) {
-            let colour = match standing {
-                't' => [0x28, 0x66, 0xb1, 255],
-                'h' => [0xa8, 0x40, 0x0f, 255],
-                'w' => [0x16, 0x20, 0x2b, 255],
-                _ => [0x8b, 0x97, 0x9e, 255],
-            };
-            let (x, y, r) = (f64::from(place[0]) / 10.0, f64::from(place[1]) / 10.0, (f64::from(place[2]) / 20.0).max(0.8));
-            for py in (y - r).max(0.0) as usize..=((y + r) as usize).min(height.saturating_sub(1)) {
-                for px in (x - r).max(0.0) as usize..=((x + r) as usize).min(width.saturating_sub(1)) {
-                    if (px as f64 + 0.5 - x).hypot(py as f64 + 0.5 - y) <= r {
-                        data[4 * (py * width + px)..][..4].copy_from_slice(&colour);
-                    }
-                }
-            }
-        }
-    }
-    images::write_png(width, height, images::PngKind::Rgba, &data, None).map_err(Fail::internal)
 }
 
 fn table_out(document: &LineCheck) {

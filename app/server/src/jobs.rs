@@ -1,37 +1,104 @@
-//! Checks as jobs: one a drawing, in a queue that several workers may share. A job is safe to run twice.
+//! Checks as jobs: one a drawing, in a queue that several workers may share. A job is safe to run twice, and a worker that ends
+//! in the middle loses nothing: what waits is put into the queue again.
+
+use std::time::Duration;
 
 use apalis::{
     layers::WorkerBuilderExt,
     prelude::{Data, Monitor, WorkerBuilder, WorkerFactoryFn},
 };
+use eddymist_check::{
+    sequence::{Sequence, order},
+    takes,
+};
 use eddymist_formats::drawings;
 use serde::{Deserialize, Serialize};
+use uuid::Uuid;
 
-use crate::{state::State, store};
+use crate::{
+    state::State,
+    store::{self, drawings::Found},
+};
 
 /// Weigh one drawing.
 #[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct CheckJob {
-    pub drawing: uuid::Uuid,
+    pub drawing: Uuid,
 }
 
 /// Works on jobs for ever, one on each core.
 pub async fn work(state: State) {
     let cores = std::thread::available_parallelism().map_or(2, usize::from);
-    let name = format!("check-{}", uuid::Uuid::new_v4());
+    let name = format!("check-{}", Uuid::new_v4());
+    tokio::spawn(sweep(state.clone()));
     let worker = WorkerBuilder::new(name).concurrency(cores).data(state.clone()).backend(state.queue.clone()).build_fn(run);
     if let Err(e) = Monitor::new().register(worker).run().await {
         tracing::error!("the worker has stopped: {e}");
     }
 }
 
+/// Looks now and then for drawings that wait in no queue, and for deliveries whose sequence nobody has looked at.
+async fn sweep(state: State) {
+    let mut at_once = true;
+    loop {
+        if let Err(e) = state.enqueue_waiting(at_once).await {
+            tracing::warn!("the queue cannot be filled: {e}");
+        } else {
+            at_once = false;
+        }
+        for delivery in store::deliveries::without_sequence(&state.pool).await.unwrap_or_default() {
+            if let Err(e) = sequence(&state, delivery).await {
+                tracing::warn!("the sequence cannot be looked at: {e}");
+            }
+        }
+        tokio::time::sleep(Duration::from_secs(3)).await;
+    }
+}
+
 async fn run(job: CheckJob, state: Data<State>) -> Result<(), std::io::Error> {
-    let failed = |e: sqlx::Error| std::io::Error::other(e.to_string());
-    // Gone or already weighed: nothing to do.
-    let Some(task) = store::deliveries::task(&state.pool, job.drawing).await.map_err(failed)? else {
-        return Ok(());
-    };
-    let result = tokio::task::spawn_blocking(move || drawings::weigh(&task.guide, &task.file, &task.bytes, &task.manifest).map_err(|e| e.to_string())).await;
+    weigh(&state, job.drawing).await.map_err(|e| std::io::Error::other(e.to_string()))
+}
+
+/// Weighs one drawing that waits; nothing happens when it does not, or when another worker is at it.
+pub async fn weigh(state: &State, drawing: Uuid) -> Result<(), sqlx::Error> {
+    let Some(held) = store::drawings::hold(&state.pool, drawing).await? else { return Ok(()) };
+    let Some(mut task) = store::drawings::task(&state.pool, drawing).await? else { return Ok(()) };
+    let (guide, file, bytes, manifest) = (task.guide.clone(), task.file.clone(), std::mem::take(&mut task.bytes), task.manifest.clone());
+    let result = tokio::task::spawn_blocking(move || drawings::weigh(&guide, &file, &bytes, &manifest).map_err(|e| e.to_string())).await;
     let result = result.unwrap_or_else(|e| Err(format!("the check broke off ({e}); this is our fault, please report it with the drawing")));
-    store::deliveries::finish(&state.pool, job.drawing, result).await.map_err(failed)
+    let found = match result {
+        Ok(weighed) => {
+            let own = store::decisions::dismissals(&state.pool, drawing).await?;
+            let mut carried = Vec::new();
+            // What was called meant on the take before holds where the line is the same.
+            if let (true, Some((production, before))) = (own.iter().all(|d| !d.0.carried), store::drawings::earlier(&state.pool, drawing).await?)
+                && let Some(earlier) = store::drawings::one(&state.pool, production, before).await?
+            {
+                for (view, meant) in store::decisions::dismissals(&state.pool, before).await? {
+                    let holds = takes::carried(std::slice::from_ref(&meant), &earlier.lines, &weighed.lines, &weighed.check);
+                    carried.extend(holds.into_iter().map(|d| (view.id, d)));
+                }
+            }
+            Ok(Found { weighed, meant: own.into_iter().map(|d| d.1).collect(), carried })
+        }
+        Err(message) => Err(message),
+    };
+    store::drawings::finish(&state.pool, drawing, &task, found).await?;
+    drop(held);
+    sequence(state, task.delivery).await
+}
+
+/// Looks at a delivery's sequence, once all its drawings are weighed; one drawing's lines are held at a time.
+pub async fn sequence(state: &State, delivery: Uuid) -> Result<(), sqlx::Error> {
+    let Some(task) = store::deliveries::sequence_task(&state.pool, delivery).await? else { return Ok(()) };
+    let Some(_held) = store::drawings::hold(&state.pool, delivery).await? else { return Ok(()) };
+    let mut all = store::drawings::checks(&state.pool, delivery).await?;
+    all.sort_by(|a, b| order((&a.file, &a.manifest), (&b.file, &b.manifest)));
+    let mut sequence = Sequence::new(&task.guide);
+    for d in &all {
+        if let Some(check) = &d.check {
+            sequence.push(check, &store::drawings::lines(&state.pool, d.id).await?);
+        }
+    }
+    store::deliveries::set_sequence(&state.pool, delivery, task.run, &sequence.finish()).await
 }

@@ -35,4 +35,12 @@ impl State {
     pub async fn enqueue(&self, drawing: uuid::Uuid) -> Result<(), sqlx::Error> {
         self.queue.clone().push(CheckJob { drawing }).await.map(|_| ())
     }
+
+    /// Puts into the queue what waits in none; with `at_once` all that waits.
+    pub async fn enqueue_waiting(&self, at_once: bool) -> Result<(), sqlx::Error> {
+        for drawing in crate::store::drawings::to_queue(&self.pool, at_once).await? {
+            self.enqueue(drawing).await?;
+        }
+        Ok(())
+    }
 }

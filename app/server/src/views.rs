@@ -9,7 +9,7 @@ use eddymist_calibrate::{
     smoothing::Trade,
     transfer::{ScaleReading, Transfer},
 };
-use eddymist_check::{DrawingCheck, LineGuide, Manifest, document::SequenceFinding, guide::Weight};
+use eddymist_check::{LineGuide, guide::Weight};
 use eddymist_ink::Brush;
 use eddymist_measure::{
     scan::{
@@ -27,8 +27,10 @@ use crate::{
     problem::{Answer, Problem},
 };
 
+mod delivery;
 mod ink;
 mod trial;
+pub use delivery::*;
 pub use ink::*;
 pub use trial::*;
 
@@ -459,84 +461,6 @@ pub struct GuideView {
 pub struct SaveGuide {
     pub guide: LineGuide,
     pub from_version: i32,
-}
-
-#[derive(Deserialize, JsonSchema)]
-pub struct NamesPreview {
-    pub pattern: String,
-    pub files: Vec<String>,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct NameRead {
-    pub file: String,
-    /// None where the name does not fit.
-    pub fields: Option<Manifest>,
-}
-
-#[derive(Deserialize, JsonSchema)]
-pub struct NewDelivery {
-    pub name: String,
-    pub guide_id: Uuid,
-    pub pattern: String,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct DeliverySummary {
-    pub id: Uuid,
-    pub name: String,
-    pub drawings: i64,
-    pub done: i64,
-    pub failed: i64,
-    pub to_return: i64,
-    pub at: String,
-}
-
-/// A drawing in a delivery, with its result as soon as there is one.
-#[derive(Serialize, JsonSchema)]
-pub struct DrawingSummary {
-    pub id: Uuid,
-    pub file: String,
-    pub state: String,
-    pub message: Option<String>,
-    pub manifest: Manifest,
-    pub check: Option<DrawingCheck>,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct DeliveryView {
-    pub id: Uuid,
-    pub name: String,
-    pub pattern: String,
-    pub guide_id: Uuid,
-    pub guide_version: i32,
-    pub guide: LineGuide,
-    pub not_looked_for: Vec<eddymist_check::FindingKind>,
-    pub drawings: Vec<DrawingSummary>,
-    /// What only the drawings together show.
-    pub sequence: Vec<SequenceFinding>,
-    /// Sentences for the head of the page.
-    pub headline: String,
-    pub summary: String,
-}
-
-#[derive(Serialize, Deserialize, JsonSchema)]
-pub struct WeighedLineView {
-    pub role: usize,
-    pub closed: bool,
-    /// x, y, width in tenths of a px, three numbers a place.
-    pub places: Vec<i32>,
-    /// One letter a place: `-` not measured, `t` thin, `w` within, `h` heavy.
-    pub standing: String,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct DrawingView {
-    pub id: Uuid,
-    pub file: String,
-    pub sha256: String,
-    pub check: Option<DrawingCheck>,
-    pub lines: Vec<WeighedLineView>,
 }
 
 #[derive(Serialize, JsonSchema)]

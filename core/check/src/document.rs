@@ -50,6 +50,9 @@ pub struct DrawingCheck {
     /// Places whose ink is no line and was not weighed.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub masked: Vec<Masked>,
+    /// What people pinned on it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub pins: Vec<Pin>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -129,8 +132,24 @@ pub enum FindingKind {
 }
 
 impl FindingKind {
-    /// Kinds that are not looked for by this version.
-    pub const NOT_YET: [Self; 1] = [Self::Boil];
+    /// All kinds, in the order of the document.
+    pub const ALL: [Self; 15] = [
+        Self::Heavy,
+        Self::Thin,
+        Self::Uneven,
+        Self::Gap,
+        Self::Hook,
+        Self::Speck,
+        Self::Pinhole,
+        Self::OffPalette,
+        Self::SoftEdge,
+        Self::HardEdge,
+        Self::Double,
+        Self::BluntEnd,
+        Self::TaperedEnd,
+        Self::Drift,
+        Self::Boil,
+    ];
 }
 
 /// One thing wrong, at one place, with its number and its limit.
@@ -155,6 +174,27 @@ pub struct Finding {
     /// The region that would leak through a gap.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub region: Option<Vec<[f64; 2]>>,
+    /// Somebody calls it meant: it no longer sends the drawing back.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub dismissed: Option<Dismissed>,
+}
+
+/// Who called a finding meant, and why.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Dismissed {
+    pub by: String,
+    pub why: String,
+}
+
+/// Something that a person pinned.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Pin {
+    pub x: f64,
+    pub y: f64,
+    pub text: String,
+    pub by: String,
 }
 
 /// Something wrong only in a sequence of drawings.

@@ -8,14 +8,16 @@ use eddymist_measure::{
     drawing::{self, DrawingLines, End, Layer, Line, Place, Plan, RoleLines, Source, islands::Look},
     stats::quantile_sorted,
 };
-use serde::Serialize;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
 
 use crate::{
-    document::{DrawingCheck, Finding, FindingKind, HandOn, Manifest, RoleCheck, Tapers, Verdict, WeightStats},
+    document::{DrawingCheck, Finding, FindingKind, Manifest, RoleCheck, Tapers, Verdict, WeightStats},
     faults::Judged,
     guide::{LineGuide, Role, Weight},
     said,
     stretches::{Standing, outside, standings},
+    takes::hand_on,
 };
 
 /// What the measure itself may be off by on clean lines, px, as a standard uncertainty (methods.md, section 5).
@@ -49,7 +51,8 @@ pub struct WeighedDrawing {
 }
 
 /// A line as it is drawn over the drawing: every other place of it.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
 pub struct WeighedLine {
     pub role: usize,
     pub closed: bool,
@@ -61,7 +64,7 @@ pub struct WeighedLine {
 
 /// Kinds that this check does not look for.
 pub fn not_looked_for(guide: &LineGuide) -> Vec<FindingKind> {
-    let mut out: Vec<FindingKind> = FindingKind::NOT_YET.into_iter().chain(guide.off.iter().copied()).collect();
+    let mut out: Vec<FindingKind> = guide.off.clone();
     out.sort();
     out.dedup();
     out
@@ -92,7 +95,6 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
     if lines.roles.iter().all(|r| r.lines.is_empty()) && ink + masked <= lines.off_palette_px2 {
         return Err(CheckError::NoRole);
     }
-    let missing = not_looked_for(guide);
     let mut check = DrawingCheck {
         file: file.into(),
         width_px: w.round() as u32,
@@ -104,6 +106,7 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
         roles: Vec::new(),
         findings: Vec::new(),
         masked: std::mem::take(&mut lines.masked),
+        pins: Vec::new(),
     };
     let mut view = Vec::new();
     for (i, ((role, weight), found)) in guide.roles.iter().zip(&weights).zip(&lines.roles).enumerate() {
@@ -136,16 +139,26 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
         let off = |f: &Finding| (f.value.max(1e-3) / f.limit.max(1e-3)).ln().abs() * f.length_px.unwrap_or(1.0);
         b.must_mend.cmp(&a.must_mend).then(off(b).total_cmp(&off(a)))
     });
-    let stands = check.findings.iter().any(|f| f.must_mend);
-    let blind = guide.must_mend.iter().any(|k| missing.contains(k));
-    check.hand_on = if stands {
-        Some(HandOn::Return)
-    } else if blind {
-        None
-    } else {
-        Some(HandOn::Ready)
-    };
+    check.hand_on = hand_on(guide, &check.findings);
     Ok(WeighedDrawing { check, lines: view })
+}
+
+/// The ink across a line, as the check sees it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Across {
+    /// One number a step, 0…1, the place in the middle.
+    pub coverage: Vec<f32>,
+    pub step_px: f64,
+}
+
+/// The ink across a line at a place in px of the drawing, over five of the widest target's widths; the normal in degrees.
+pub fn across(guide: &LineGuide, layers: &[NamedLayer], oversampled: f64, at: [f64; 2], normal_deg: f64) -> Across {
+    let scale = layers.first().map_or(1.0, |l| l.picture.width as f64 / guide.page.width_px);
+    let plan = plan(guide, scale);
+    let (s, c) = normal_deg.to_radians().sin_cos();
+    let half = (2.5 * plan.widest_px).clamp(4.0 * oversampled, 400.0);
+    let coverage = drawing::across::across(&matched(guide, layers), &plan, at.map(|v| v * oversampled), [c, s], half);
+    Across { coverage, step_px: drawing::across::STEP_PX / oversampled }
 }
 
 /// What the measure looks for; `factor` takes the guide's px to the picture's.
@@ -330,6 +343,7 @@ fn finding(guide: &LineGuide, role: &Role, weight: &Weight, line: &Line, kind: F
         message: format!("{word} {}: {:.1} px wide for {length:.0} px, {bound} {limit:.1}", role.name, s.value),
         points: None,
         region: None,
+        dismissed: None,
     }
 }
 

@@ -1,5 +1,6 @@
 //! A line guide, and drawings held against it.
 
+pub mod boil;
 pub mod document;
 pub mod drift;
 mod faults;
@@ -7,7 +8,10 @@ pub mod guide;
 pub mod judge;
 pub mod names;
 mod said;
+pub mod sequence;
 mod stretches;
+pub mod summary;
+pub mod takes;
 pub mod team;
 
 pub use document::{DrawingCheck, Finding, FindingKind, HandOn, LineCheck, Manifest, RoleCheck, Verdict};

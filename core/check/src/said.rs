@@ -37,6 +37,7 @@ pub fn of_line(guide: &LineGuide, role: &Role, f: Fault) -> Finding {
         message,
         points: None,
         region: None,
+        dismissed: None,
     }
 }
 
@@ -56,6 +57,7 @@ pub fn of_islands(guide: &LineGuide, limits: &Limits, found: &Islands, oversampl
         message,
         points: None,
         region: None,
+        dismissed: None,
     };
     let judged = |i: &Island| !i.masked && i.role.and_then(|r| guide.roles.get(r)).is_none_or(|r| r.judge);
     let mut out = Vec::new();

@@ -2,7 +2,10 @@
 
 use std::io::{Cursor, Read};
 
-use eddymist_check::{CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_drawing};
+use eddymist_check::{
+    CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_drawing,
+    judge::{self, Across},
+};
 use eddymist_measure::Picture;
 use resvg::{tiny_skia, usvg};
 
@@ -36,9 +39,17 @@ pub enum WeighError {
 /// Reads a drawing and holds it against the guide.
 pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest) -> Result<WeighedDrawing, WeighError> {
     let drawing = read(bytes, guide.roles.iter().any(|r| r.from.layer.is_some()))?;
-    let layers: Vec<NamedLayer> =
-        drawing.layers.iter().filter_map(|(name, p)| Some(NamedLayer { name: name.as_deref(), picture: Picture::new(p.width, p.height, &p.data)? })).collect();
-    Ok(check_drawing(guide, file, &layers, drawing.oversampled, manifest)?)
+    Ok(check_drawing(guide, file, &named(&drawing), drawing.oversampled, manifest)?)
+}
+
+/// The ink across a line at a place in px of the drawing, the normal in degrees.
+pub fn across(guide: &LineGuide, bytes: &[u8], at: [f64; 2], normal_deg: f64) -> Result<Across, ReadError> {
+    let drawing = read(bytes, guide.roles.iter().any(|r| r.from.layer.is_some()))?;
+    Ok(judge::across(guide, &named(&drawing), drawing.oversampled, at, normal_deg))
+}
+
+fn named(drawing: &Drawing) -> Vec<NamedLayer<'_>> {
+    drawing.layers.iter().filter_map(|(name, p)| Some(NamedLayer { name: name.as_deref(), picture: Picture::new(p.width, p.height, &p.data)? })).collect()
 }
 
 /// Reads a drawing by its content. A vector drawing's named groups are told apart only when asked: each is drawn on its own.

@@ -1,6 +1,7 @@
 //! Files: InkML, SVG, OpenRaster, images, archives. Bytes come in and go out; nothing here opens a path.
 
 pub mod archive;
+pub mod check_out;
 pub mod drawings;
 pub mod images;
 pub mod ink_out;

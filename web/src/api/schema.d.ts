@@ -824,6 +824,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/deliveries/{id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check again, with the guide's current version */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/deliveries/{id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decide on drawings, all or none */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["Decide"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": number[];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/deliveries/{id}/drawings": {
         parameters: {
             query?: never;
@@ -859,7 +959,55 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["NameRead"][];
+                        "application/json": components["schemas"]["FileTaken"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/deliveries/{id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the check go on */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -927,7 +1075,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/productions/{production}/deliveries/{id}/pattern": {
+    "/api/v1/productions/{production}/deliveries/{id}/manifest": {
         parameters: {
             query?: never;
             header?: never;
@@ -935,7 +1083,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Read the names by another pattern */
+        /** How the drawings are known: by name, manifest, hand */
         put: {
             parameters: {
                 query?: never;
@@ -948,7 +1096,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["NamesPreview"];
+                    "application/json": components["schemas"]["SetManifest"];
                 };
             };
             responses: {
@@ -972,6 +1120,55 @@ export interface paths {
                 };
             };
         };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/deliveries/{id}/out/{what}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** findings.csv, overlays-png.zip or overlays-svg.zip */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    what: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1021,6 +1218,54 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/deliveries/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop the check */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -1122,6 +1367,308 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/drawings/{id}/across/{x}/{y}/{normal}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ink across a line at a place in px, the normal in degrees */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    x: string;
+                    y: string;
+                    normal: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AcrossView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/drawings/{id}/dismissals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Call a finding meant */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["Dismiss"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/drawings/{id}/dismissals/{dismissal}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** A finding is no longer called meant */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    dismissal: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/drawings/{id}/overlay/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Its lines coloured by how they weigh: png or svg */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/drawings/{id}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pin something */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewPin"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/drawings/{id}/pins/{pin}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a pin out */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    pin: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/guides": {
         parameters: {
             query?: never;
@@ -1211,7 +1758,39 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Every version of a guide, the newest first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GuideView"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         put?: never;
         /** Save: adds a version */
         post: {
@@ -1545,7 +2124,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How file names are read by a pattern */
+        /** How files are known by their names and a manifest */
         post: {
             parameters: {
                 query?: never;
@@ -1567,7 +2146,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["NameRead"][];
+                        "application/json": components["schemas"]["NamesRead"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -3634,6 +4213,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description The ink across a line at one place: coverage, one number a step, the place in the middle. */
+        AcrossView: {
+            coverage: number[];
+            /** Format: double */
+            step_px: number;
+        };
         /**
          * @description What stands along a lane's ruler.
          * @enum {string}
@@ -4006,9 +4591,47 @@ export interface components {
              */
             width: number;
         };
+        /** @description What came of an earlier take's findings; numbers are places in the two lists of findings. */
+        Compared: {
+            /** @description Of the earlier take: no longer there. */
+            mended: number[];
+            /** @description Of the later take: not there before. */
+            new: number[];
+            /** @description In both: earlier and later. */
+            stands: number[][];
+        };
         Created: {
             /** Format: uuid */
             id: string;
+        };
+        Decide: {
+            drawings: components["schemas"]["Seen"][];
+            /** @default  */
+            note?: string;
+            state: components["schemas"]["Decided"];
+            /**
+             * @description Drawn on the drawing: polylines in its px.
+             * @default []
+             */
+            strokes?: number[][][];
+        };
+        Decided: ("ready" | "return") | "open";
+        DecisionBrief: {
+            by: string;
+            note: string;
+            /** Format: int32 */
+            number: number;
+            state: string;
+        };
+        /** @description A decision; strokes are polylines in px of the drawing. */
+        DecisionView: {
+            at: string;
+            by: string;
+            note: string;
+            /** Format: int32 */
+            number: number;
+            state: string;
+            strokes: number[][][];
         };
         DeliverySummary: {
             at: string;
@@ -4021,10 +4644,17 @@ export interface components {
             /** Format: uuid */
             id: string;
             name: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Returned, or not decided and going back.
+             */
             to_return: number;
+            /** Format: int64 */
+            undecided: number;
         };
         DeliveryView: {
+            /** Format: int32 */
+            current_guide_version: number;
             drawings: components["schemas"]["DrawingSummary"][];
             guide: components["schemas"]["LineGuide"];
             /** Format: uuid */
@@ -4035,11 +4665,14 @@ export interface components {
             headline: string;
             /** Format: uuid */
             id: string;
+            /** @description What is not known of the drawings, and what cannot be said without it; and what came twice. */
+            missing: string[];
             name: string;
             not_looked_for: components["schemas"]["FindingKind"][];
             pattern: string;
-            /** @description What only the drawings together show. */
-            sequence: components["schemas"]["SequenceFinding"][];
+            /** @description What only the drawings together show; none until all are weighed. */
+            sequence?: components["schemas"]["SequenceFinding"][] | null;
+            stopped: boolean;
             summary: string;
         };
         DemoSignIn: {
@@ -4074,6 +4707,29 @@ export interface components {
             /** @description Path of the page that the next step is on. */
             to: string;
         };
+        Dismiss: {
+            finding: components["schemas"]["Finding"];
+            why: string;
+        };
+        DismissalView: {
+            at: string;
+            by: string;
+            /** @description It came over from the take before. */
+            carried: boolean;
+            /**
+             * Format: uint
+             * @description Its place among the findings, where it is still found.
+             */
+            finding?: number | null;
+            /** Format: uuid */
+            id: string;
+            why: string;
+        };
+        /** @description Who called a finding meant, and why. */
+        Dismissed: {
+            by: string;
+            why: string;
+        };
         Draft: {
             /** @description None takes the draft back. */
             brush?: components["schemas"]["Brush"] | null;
@@ -4091,6 +4747,8 @@ export interface components {
             };
             /** @description Places whose ink is no line and was not weighed. */
             masked?: components["schemas"]["Masked"][];
+            /** @description What people pinned on it. */
+            pins?: components["schemas"]["Pin"][];
             roles: components["schemas"]["RoleCheck"][];
             /**
              * Format: double
@@ -4102,9 +4760,13 @@ export interface components {
             /** Format: uint32 */
             width_px: number;
         };
-        /** @description A drawing in a delivery, with its result as soon as there is one. */
+        /** @description A drawing in a delivery, in short. */
         DrawingSummary: {
-            check?: components["schemas"]["DrawingCheck"] | null;
+            /** @description There is an earlier take of it. */
+            again: boolean;
+            /** @description There is a later take of it. */
+            came_again: boolean;
+            decision?: components["schemas"]["DecisionBrief"] | null;
             file: string;
             /** Format: uuid */
             id: string;
@@ -4112,14 +4774,28 @@ export interface components {
                 [key: string]: string;
             };
             message?: string | null;
-            state: string;
+            standing: components["schemas"]["Standing"];
+            summary?: components["schemas"]["Summary"] | null;
         };
         DrawingView: {
             check?: components["schemas"]["DrawingCheck"] | null;
+            decisions: components["schemas"]["DecisionView"][];
+            /** Format: uuid */
+            delivery: string;
+            dismissals: components["schemas"]["DismissalView"][];
+            earlier?: components["schemas"]["EarlierTake"] | null;
             file: string;
             /** Format: uuid */
             id: string;
-            lines: components["schemas"]["WeighedLineView"][];
+            /** Format: uuid */
+            later?: string | null;
+            lines: components["schemas"]["WeighedLine"][];
+            manifest: {
+                [key: string]: string;
+            };
+            pins: components["schemas"]["PinView"][];
+            /** @description Other files with the same picture. */
+            same_picture: string[];
             sha256: string;
         };
         /**
@@ -4147,6 +4823,19 @@ export interface components {
         };
         /** @enum {string} */
         Driver: "effort" | "speed" | "both" | "none";
+        /** @description The take before this one, and what became of its findings. */
+        EarlierTake: {
+            at: string;
+            compared: components["schemas"]["Compared"];
+            delivery_name: string;
+            file: string;
+            findings: components["schemas"]["Finding"][];
+            /** Format: uuid */
+            id: string;
+            /** @description Why it was returned, if it was. */
+            note?: string | null;
+            sha256: string;
+        };
         Edge: {
             /**
              * Format: double
@@ -4209,8 +4898,21 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        /** @description A file that came in. */
+        FileTaken: {
+            fields?: {
+                [key: string]: string;
+            } | null;
+            file: string;
+            /** @description It is a later take of a file of this name. */
+            take: boolean;
+            /** @description The same file was there already: nothing was added. */
+            there: boolean;
+        };
         /** @description One thing wrong, at one place, with its number and its limit. */
         Finding: {
+            /** @description Somebody calls it meant: it no longer sends the drawing back. */
+            dismissed?: components["schemas"]["Dismissed"] | null;
             kind: components["schemas"]["FindingKind"];
             /** Format: double */
             length_px?: number | null;
@@ -4334,6 +5036,21 @@ export interface components {
             pen_mm: number;
             /** @description An earlier version of the brush, laid under. */
             under: number[][];
+        };
+        /** @description A role's block in its lane. */
+        LaneBlock: {
+            /** Format: double */
+            median: number;
+            /** Format: double */
+            p10: number;
+            /** Format: double */
+            p90: number;
+            /**
+             * Format: uint
+             * @description The role's place in the guide.
+             */
+            role: number;
+            verdict?: components["schemas"]["Verdict2"] | null;
         };
         /**
          * @description What can be laid over one another besides lines of one effort.
@@ -4687,15 +5404,28 @@ export interface components {
             name: string;
         };
         NameRead: {
-            /** @description None where the name does not fit. */
+            /** @description None where neither the name fits nor the manifest has it. */
             fields?: {
                 [key: string]: string;
             } | null;
             file: string;
         };
+        /** @description What would be known of files by their names and a manifest. */
         NamesPreview: {
+            /**
+             * @description A manifest as CSV with a header.
+             * @default null
+             */
+            csv?: string | null;
             files: string[];
             pattern: string;
+        };
+        NamesRead: {
+            /** @description Files of the manifest that are not among these. */
+            absent: string[];
+            /** @description What is not known, and what cannot be said without it. */
+            missing: string[];
+            read: components["schemas"]["NameRead"][];
         };
         NewBrush: {
             /**
@@ -4722,6 +5452,8 @@ export interface components {
             profile_id?: string | null;
         };
         NewDelivery: {
+            /** @default null */
+            csv?: string | null;
             /** Format: uuid */
             guide_id: string;
             name: string;
@@ -4754,6 +5486,13 @@ export interface components {
             /** Format: double */
             resolution_dpi: number;
             scan_sha256: string;
+        };
+        NewPin: {
+            text: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         NewProfile: {
             artist: string;
@@ -5012,6 +5751,26 @@ export interface components {
             scan_sha256: string;
             sheet?: components["schemas"]["KeptSheet"] | null;
             tags: string[];
+        };
+        /** @description Something that a person pinned. */
+        Pin: {
+            by: string;
+            text: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        PinView: {
+            at: string;
+            by: string;
+            /** Format: uuid */
+            id: string;
+            text: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         /** @description While the pen dwells the width grows toward `ratio` with time constant `time_s`. */
         Pooling: {
@@ -5286,6 +6045,13 @@ export interface components {
             /** Format: double */
             worst: number;
         };
+        /** @description A drawing to be decided on, and how many decisions on it were seen. */
+        Seen: {
+            /** Format: uuid */
+            id: string;
+            /** Format: int32 */
+            seen: number;
+        };
         /** @description Something wrong only in a sequence of drawings. */
         SequenceFinding: {
             artist?: string | null;
@@ -5305,6 +6071,24 @@ export interface components {
             first: boolean;
             member?: components["schemas"]["Member"] | null;
             productions: components["schemas"]["ProductionView"][];
+        };
+        /** @description How a delivery's drawings are known from now on. */
+        SetManifest: {
+            /**
+             * @description Replaces what the manifest said before.
+             * @default null
+             */
+            csv?: string | null;
+            pattern: string;
+            /**
+             * @description By hand: the fields of single files; an empty field is taken out.
+             * @default {}
+             */
+            rows?: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
         };
         /** @description A sheet to be read again, some of its cells where they were marked by hand. */
         SheetAgain: {
@@ -5455,6 +6239,8 @@ export interface components {
             pens: components["schemas"]["StandIn"][];
             tablets: components["schemas"]["StandIn"][];
         };
+        /** @description Where a drawing of a delivery stands. */
+        Standing: ("waiting" | "failed") | "returned" | "handed-on" | "goes-back" | "may-go-on" | "open";
         /** @description One stroke of a cell. */
         StrokeReading: {
             /** @description Of the edges about their lines, where the stroke is ruled: lag in µm, correlation. */
@@ -5509,6 +6295,22 @@ export interface components {
              */
             noise_um: number;
             smoothing: components["schemas"]["SmoothingKind"];
+        };
+        /** @description A drawing in short; weights are at the page's size. */
+        Summary: {
+            /**
+             * Format: uint32
+             * @description Findings that are not dismissed, and those of them that must be mended.
+             */
+            findings: number;
+            hand_on?: components["schemas"]["HandOn"] | null;
+            /** Format: uint32 */
+            height_px: number;
+            lanes: components["schemas"]["LaneBlock"][];
+            /** Format: uint32 */
+            must_mend: number;
+            /** Format: uint32 */
+            width_px: number;
         };
         /** @description One artist on one tablet. What the warm-up did not show is absent. */
         TabletProfile: {
@@ -5714,6 +6516,12 @@ export interface components {
         };
         /** @description A page to be inked over a rough. Strokes keep the brush version that they were inked with. */
         TrialPage: {
+            /**
+             * Format: uuid
+             * @description The returned drawing that is inked again: its notes and pins are shown on the page.
+             * @default null
+             */
+            drawing?: string | null;
             /** Format: uint32 */
             height_px: number;
             /** @default [] */
@@ -5787,7 +6595,8 @@ export interface components {
             /** @default  */
             label?: string;
         };
-        WeighedLineView: {
+        /** @description A line as it is drawn over the drawing: every other place of it. */
+        WeighedLine: {
             closed: boolean;
             /** @description x, y, width in tenths of a px, three numbers a place. */
             places: number[];

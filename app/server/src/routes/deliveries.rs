@@ -1,38 +1,76 @@
-//! Deliveries: names read, drawings taken in, checks followed, drawings shown.
+//! Deliveries: names read, drawings taken in, checks followed, stopped and begun anew, drawings decided on.
 
-use std::{convert::Infallible, time::Duration};
+use std::{collections::BTreeMap, convert::Infallible, time::Duration};
 
 use axum::{
     Json,
     extract::{Multipart, Path, State as Extract},
-    response::sse::{Event, KeepAlive, Sse},
+    response::{
+        Response,
+        sse::{Event, KeepAlive, Sse},
+    },
 };
 use eddymist_check::{
-    HandOn, LineCheck, NamePattern, Verdict,
-    document::{FORMAT, Failed},
-    drift::drifts,
+    LineCheck, Manifest, NamePattern,
+    document::{FORMAT, Failed, Pin},
     judge::not_looked_for,
+    sequence::order,
+    summary::sentences,
+    takes,
 };
-use eddymist_formats::{archive, images};
+use eddymist_formats::{ReadError, archive, check_out, images, manifest};
 use futures::Stream;
 use uuid::Uuid;
 
-use super::uploaded;
+use super::{pens::off_thread, sheets::file, uploaded};
 use crate::{
     access::Access,
     problem::{Answer, Problem},
     state::State,
-    store,
-    views::{Created, DeliverySummary, DeliveryView, DrawingSummary, DrawingView, NameRead, NamesPreview, NewDelivery},
+    store::{self, deliveries::Rows, drawings::Added},
+    views::{Created, Decide, Decided, DeliverySummary, DeliveryView, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery, SetManifest},
 };
 
-fn pattern_of(text: &str) -> Answer<Option<NamePattern>> {
+/// Drawn notes of one decision hold so many numbers, a typed one so many characters.
+const MOST_NUMBERS: usize = 200_000;
+const MOST_CHARACTERS: usize = 4000;
+
+pub fn pattern_of(text: &str) -> Answer<Option<NamePattern>> {
     if text.trim().is_empty() { Ok(None) } else { NamePattern::parse(text.trim()).map(Some).map_err(Problem::input) }
 }
 
-pub async fn names(_: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<Vec<NameRead>>> {
+fn rows_of(csv: Option<&str>) -> Answer<Option<Rows>> {
+    csv.filter(|c| !c.trim().is_empty()).map(|c| manifest::read(c).map_err(Problem::input)).transpose()
+}
+
+/// What is known of a file; none when nothing is.
+fn known(pattern: Option<&NamePattern>, rows: &Rows, file: &str) -> Option<Manifest> {
+    let by_name = pattern.and_then(|p| p.read(file));
+    let base = file.rsplit('/').next().unwrap_or(file);
+    let row = rows.get(file).or_else(|| rows.get(base));
+    if by_name.is_none() && row.is_none() {
+        return None;
+    }
+    let mut out = by_name.unwrap_or_default();
+    out.extend(row.into_iter().flatten().map(|(k, v)| (k.clone(), v.clone())));
+    out.retain(|_, v| !v.is_empty());
+    Some(out)
+}
+
+fn missing_of<'a>(read: impl Iterator<Item = (&'a str, Option<&'a Manifest>)>) -> Vec<String> {
+    let nothing = Manifest::new();
+    let all: Vec<_> = read.map(|(f, m)| (f, m.unwrap_or(&nothing))).collect();
+    takes::missing(&all)
+}
+
+pub async fn names(_: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<NamesRead>> {
     let pattern = pattern_of(&ask.pattern)?;
-    Ok(Json(ask.files.into_iter().map(|file| NameRead { fields: pattern.as_ref().and_then(|p| p.read(&file)), file }).collect()))
+    let rows = rows_of(ask.csv.as_deref())?.unwrap_or_default();
+    let read: Vec<NameRead> = ask.files.into_iter().map(|file| NameRead { fields: known(pattern.as_ref(), &rows, &file), file }).collect();
+    let base = |f: &str| f.rsplit('/').next().unwrap_or(f).to_string();
+    let absent = rows.keys().filter(|k| !read.iter().any(|r| r.file == **k || base(&r.file) == **k)).cloned().collect();
+    let missing = missing_of(read.iter().map(|r| (r.file.as_str(), r.fields.as_ref())));
+    Ok(Json(NamesRead { read, missing, absent }))
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<DeliverySummary>>> {
@@ -44,8 +82,12 @@ pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): J
         return Err(Problem::input("the delivery needs a name, such as “Shot 012, 24 November”"));
     }
     pattern_of(&new.pattern)?;
+    let rows = rows_of(new.csv.as_deref())?;
     let guide = store::guides::one(&state.pool, access.production, new.guide_id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
     let id = store::deliveries::create(&state.pool, &access, &new, guide.version).await?;
+    if let Some(rows) = rows {
+        store::deliveries::set_manifest(&state.pool, id, new.pattern.trim(), &rows, &[]).await?;
+    }
     store::audit::log(&state.pool, &access, "delivery made", &new.name).await?;
     Ok(Json(Created { id }))
 }
@@ -55,11 +97,18 @@ async fn own(state: &State, access: &Access, id: Uuid) -> Answer<store::deliveri
     store::deliveries::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the delivery"))
 }
 
-pub async fn add(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, body: Multipart) -> Answer<Json<Vec<NameRead>>> {
-    let delivery = own(&state, &access, id).await?;
+pub async fn add(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, body: Multipart) -> Answer<Json<Vec<FileTaken>>> {
+    own(&state, &access, id).await?;
+    let files = uploaded(body).await?.files;
+    Ok(Json(take_in(&state, &access, id, files).await?))
+}
+
+/// Takes files into a delivery and queues their checks: the one way in, for the page and for a watched folder.
+pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<(String, Vec<u8>)>) -> Answer<Vec<FileTaken>> {
+    let delivery = own(state, access, id).await?;
     let pattern = pattern_of(&delivery.pattern)?;
-    let mut files = Vec::new();
-    for (name, bytes) in uploaded(body).await?.files {
+    let mut files: Vec<(String, Result<Vec<u8>, ReadError>)> = Vec::new();
+    for (name, bytes) in came {
         if archive::is_plain_zip(&bytes) {
             let read = archive::entries(&bytes, |entry, data| files.push((format!("{name}/{entry}"), data)));
             if let Err(e) = read {
@@ -71,92 +120,81 @@ pub async fn add(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     }
     let mut out = Vec::new();
     for (file, data) in files {
-        let fields = pattern.as_ref().and_then(|p| p.read(&file));
-        let bytes = data.clone().unwrap_or_default();
-        let sha = store::images::keep(&state.pool, access.production, super::pens::media_type(&bytes), &bytes).await?;
+        let fields = known(pattern.as_ref(), &delivery.rows, &file);
+        let manifest = fields.clone().unwrap_or_default();
+        let bytes = data.as_ref().map(Vec::as_slice).unwrap_or_default();
+        let sha = store::images::keep(&state.pool, access.production, super::pens::media_type(bytes), bytes).await?;
         // A picture's header is looked at before anything is queued; the rest is the check's to say.
         let raster = !bytes.starts_with(b"PK") && !bytes.starts_with(b"<");
-        match data.and_then(|b| if raster { images::dimensions(&b).map(|_| ()) } else { Ok(()) }) {
-            Ok(()) => {
-                let drawing = store::deliveries::add_drawing(&state.pool, id, &file, &sha, &fields.clone().unwrap_or_default()).await?;
-                state.enqueue(drawing).await?;
-            }
-            Err(e) => store::deliveries::add_failed(&state.pool, id, &file, &sha, &e.to_string()).await?,
+        let failed = match &data {
+            Ok(b) if raster => images::dimensions(b).err().map(|e| e.to_string()),
+            Ok(_) => None,
+            Err(e) => Some(e.to_string()),
+        };
+        let subject = takes::subject(&file, &manifest);
+        let added = store::drawings::add(&state.pool, id, &file, &sha, &manifest, &subject, failed.as_deref()).await?;
+        if let (Added::New(drawing) | Added::Take(drawing), None) = (added, &failed) {
+            state.enqueue(drawing).await?;
         }
-        out.push(NameRead { file, fields });
+        out.push(FileTaken { file, fields, take: matches!(added, Added::Take(_)), there: added == Added::There });
     }
-    store::audit::log(&state.pool, &access, "drawings added", &format!("{} to {}", out.len(), delivery.name)).await?;
-    Ok(Json(out))
+    let new = out.iter().filter(|f| !f.there).count();
+    store::audit::log(&state.pool, access, "drawings added", &format!("{new} to {}", delivery.name)).await?;
+    Ok(out)
 }
 
-pub async fn pattern(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<NamesPreview>) -> Answer<Json<()>> {
-    own(&state, &access, id).await?;
+pub async fn set_manifest(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id)): Path<(Uuid, Uuid)>,
+    Json(ask): Json<SetManifest>,
+) -> Answer<Json<()>> {
+    let delivery = own(&state, &access, id).await?;
     let pattern = pattern_of(&ask.pattern)?;
-    let manifests: Vec<_> = store::deliveries::drawings(&state.pool, id)
-        .await?
-        .into_iter()
-        .map(|d| (d.id, pattern.as_ref().and_then(|p| p.read(&d.file)).unwrap_or_default()))
-        .collect();
-    store::deliveries::set_pattern(&state.pool, id, ask.pattern.trim(), &manifests).await?;
+    let mut rows = rows_of(ask.csv.as_deref())?.unwrap_or(delivery.rows);
+    for (file, fields) in ask.rows {
+        if let Some(unknown) = fields.keys().find(|k| !eddymist_check::document::MANIFEST_COLUMNS.contains(&k.as_str())) {
+            return Err(Problem::input(format!("“{unknown}” is no column of a manifest")));
+        }
+        rows.entry(file).or_default().extend(fields);
+    }
+    let read = store::drawings::checks(&state.pool, id).await?.into_iter().map(|d| {
+        let manifest = known(pattern.as_ref(), &rows, &d.file).unwrap_or_default();
+        let again = manifest.get("shot_size") != d.manifest.get("shot_size") && d.message.as_ref().is_none_or(|m| !m.starts_with("not taken in:"));
+        store::deliveries::Known { id: d.id, subject: takes::subject(&d.file, &manifest), again, manifest }
+    });
+    let read: Vec<_> = read.collect();
+    store::deliveries::set_manifest(&state.pool, id, ask.pattern.trim(), &rows, &read).await?;
+    store::audit::log(&state.pool, &access, "manifest changed", &delivery.name).await?;
+    state.enqueue_waiting(false).await?;
     Ok(Json(()))
-}
-
-/// Drawings in the natural order of their numbers, then of their names.
-fn ordered(mut drawings: Vec<DrawingSummary>) -> Vec<DrawingSummary> {
-    let key = |d: &DrawingSummary| d.manifest.get("drawing").cloned().unwrap_or_else(|| d.file.clone());
-    drawings.sort_by(|a, b| natord::compare(&key(a), &key(b)).then(natord::compare(&a.file, &b.file)));
-    drawings
 }
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<DeliveryView>> {
     let d = own(&state, &access, id).await?;
-    let drawings = ordered(store::deliveries::drawings(&state.pool, id).await?);
-    let (headline, summary) = sentences(&drawings);
-    let checks: Vec<_> = drawings.iter().filter_map(|d| d.check.clone()).collect();
+    let mut drawings = store::drawings::summaries(&state.pool, id, &d.guide).await?;
+    drawings.sort_by(|a, b| order((&a.file, &a.manifest), (&b.file, &b.manifest)));
+    let (headline, summary) = sentences(&drawings.iter().map(|d| (d.standing, d.summary.as_ref())).collect::<Vec<_>>());
+    let mut missing = missing_of(drawings.iter().map(|d| (d.file.as_str(), Some(&d.manifest))));
+    let mut by_content: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
+    drawings.iter().for_each(|d| by_content.entry(&d.sha256).or_default().push(&d.file));
+    missing.extend(by_content.values().filter(|f| f.len() > 1).map(|f| format!("{} are the same picture", f.join(" and "))));
     Ok(Json(DeliveryView {
-        sequence: drifts(&d.guide, &checks),
+        sequence: d.sequence,
         id,
         name: d.name,
         pattern: d.pattern,
         guide_id: d.guide_id,
         guide_version: d.guide_version,
+        current_guide_version: d.current_version,
         not_looked_for: not_looked_for(&d.guide),
         guide: d.guide,
         drawings,
+        missing,
+        stopped: d.stopped,
         headline,
         summary,
     }))
-}
-
-fn plural(n: usize, one: &str, many: &str) -> String {
-    format!("{n} {}", if n == 1 { one } else { many })
-}
-
-fn sentences(drawings: &[DrawingSummary]) -> (String, String) {
-    let count = |f: &dyn Fn(&DrawingSummary) -> bool| drawings.iter().filter(|d| f(d)).count();
-    let hand = |d: &DrawingSummary| d.check.as_ref().and_then(|c| c.hand_on);
-    let (back, ready) = (count(&|d| hand(d) == Some(HandOn::Return)), count(&|d| hand(d) == Some(HandOn::Ready)));
-    let (waiting, failed) = (count(&|d| d.state == "waiting"), count(&|d| d.state == "failed"));
-    let outside = |v: Verdict| count(&|d| d.check.iter().flat_map(|c| &c.roles).any(|r| r.verdict == Some(v)));
-    let headline = match (waiting, back) {
-        _ if drawings.is_empty() => "No drawings yet".into(),
-        (0, 0) => "No drawing goes back".into(),
-        (0, 1) => "1 drawing goes back".into(),
-        (0, n) => format!("{n} drawings go back"),
-        (w, _) => format!("{} still to weigh", plural(w, "drawing", "drawings")),
-    };
-    let mut parts = Vec::new();
-    if outside(Verdict::Heavy) > 0 {
-        parts.push(format!("{} heavy in a role", outside(Verdict::Heavy)));
-    }
-    if outside(Verdict::Thin) > 0 {
-        parts.push(format!("{} thin in a role", outside(Verdict::Thin)));
-    }
-    parts.push(format!("{ready} ready"));
-    if failed > 0 {
-        parts.push(format!("{failed} could not be read"));
-    }
-    (headline, parts.join(" · "))
 }
 
 pub async fn progress(
@@ -165,38 +203,134 @@ pub async fn progress(
     Path((_, id)): Path<(Uuid, Uuid)>,
 ) -> Answer<Sse<impl Stream<Item = Result<Event, Infallible>>>> {
     own(&state, &access, id).await?;
-    // Jobs may have been lost with a queue: what waits is put in again, and weighed once all the same.
-    for drawing in store::deliveries::waiting(&state.pool, id).await? {
-        state.enqueue(drawing).await?;
-    }
+    let production = access.production;
     let stream = futures::stream::unfold((state, false), move |(state, ended)| async move {
         if ended {
             return None;
         }
         tokio::time::sleep(Duration::from_millis(300)).await;
-        let (waiting, done, failed) = store::deliveries::progress(&state.pool, id).await.unwrap_or((0, 0, 0));
-        let event = Event::default().data(format!("{{\"waiting\":{waiting},\"done\":{done},\"failed\":{failed}}}"));
-        Some((Ok(event), (state, waiting == 0)))
+        // A database that is away for a moment is waited for.
+        let Ok((waiting, done, failed, stopped)) = store::deliveries::progress(&state.pool, id).await else {
+            return Some((Ok(Event::default().comment("waiting for the database")), (state, false)));
+        };
+        let event = Event::default().data(format!("{{\"waiting\":{waiting},\"done\":{done},\"failed\":{failed},\"stopped\":{stopped}}}"));
+        // The sequence is looked at last of all.
+        let whole = waiting == 0
+            && (done == 0 || store::deliveries::one(&state.pool, production, id).await.ok().flatten().is_none_or(|d| d.sequence.is_some()));
+        Some((Ok(event), (state, stopped || whole)))
     });
     Ok(Sse::new(stream).keep_alive(KeepAlive::default()))
 }
 
-pub async fn document(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<LineCheck>> {
+pub async fn check_again(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
+    access.lead()?;
     let d = own(&state, &access, id).await?;
-    let drawings = ordered(store::deliveries::drawings(&state.pool, id).await?);
-    let failed = drawings.iter().filter_map(|d| Some(Failed { file: d.file.clone(), message: d.message.clone()? })).collect();
-    let drawings: Vec<_> = drawings.into_iter().filter_map(|d| d.check).collect();
-    Ok(Json(LineCheck {
+    let version = store::deliveries::check_again(&state.pool, id).await?;
+    store::audit::log(&state.pool, &access, "checked again", &format!("{} with version {version} of {}", d.name, d.guide.name)).await?;
+    state.enqueue_waiting(false).await?;
+    Ok(Json(()))
+}
+
+pub async fn stop(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
+    own(&state, &access, id).await?;
+    store::deliveries::stop(&state.pool, id, true).await?;
+    Ok(Json(()))
+}
+
+pub async fn go_on(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
+    own(&state, &access, id).await?;
+    store::deliveries::stop(&state.pool, id, false).await?;
+    state.enqueue_waiting(false).await?;
+    Ok(Json(()))
+}
+
+pub async fn decide(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Decide>) -> Answer<Json<Vec<i32>>> {
+    access.lead()?;
+    let d = own(&state, &access, id).await?;
+    if ask.drawings.is_empty() {
+        return Err(Problem::input("no drawing is named to be decided on"));
+    }
+    let numbers = ask.strokes.iter().map(Vec::len).sum::<usize>();
+    if numbers > MOST_NUMBERS || ask.note.chars().count() > MOST_CHARACTERS || ask.strokes.iter().flatten().flatten().any(|v| !v.is_finite()) {
+        return Err(Problem::input(format!("a note has up to {MOST_CHARACTERS} characters and {MOST_NUMBERS} drawn points")));
+    }
+    match store::decisions::decide(&state.pool, &access, id, &ask).await? {
+        Ok(numbers) => {
+            let what = match ask.state {
+                Decided::Ready => "ready",
+                Decided::Return => "returned",
+                Decided::Open => "decision taken back",
+            };
+            store::audit::log(&state.pool, &access, what, &format!("{} of {}", ask.drawings.len(), d.name)).await?;
+            Ok(Json(numbers))
+        }
+        Err(drawing) => {
+            let now = store::decisions::decisions(&state.pool, drawing).await?;
+            let file = store::drawings::one(&state.pool, access.production, drawing).await?.map_or_else(|| "a drawing".into(), |d| d.file);
+            let detail = match now.last() {
+                Some(l) => format!(
+                    "{} was decided on meanwhile: {} says {}{}. Nothing was changed; look at it, then decide again",
+                    file,
+                    l.by,
+                    l.state,
+                    if l.note.is_empty() { String::new() } else { format!(", “{}”", l.note) }
+                ),
+                None => format!("{file} is not weighed any more, or is not in this delivery: nothing was changed"),
+            };
+            Err(Problem { current: Some(serde_json::to_value(now)?), ..Problem::new(axum::http::StatusCode::CONFLICT, detail) })
+        }
+    }
+}
+
+/// The delivery's line check as a document, with what is called meant and what was pinned.
+async fn line_check(state: &State, access: &Access, id: Uuid) -> Answer<(LineCheck, Vec<Uuid>)> {
+    let d = own(state, access, id).await?;
+    let mut all = store::drawings::checks(&state.pool, id).await?;
+    all.sort_by(|a, b| order((&a.file, &a.manifest), (&b.file, &b.manifest)));
+    let failed = all.iter().filter_map(|d| Some(Failed { file: d.file.clone(), message: d.message.clone()? })).collect();
+    let (mut drawings, mut ids) = (Vec::new(), Vec::new());
+    for one in all {
+        let Some(mut check) = one.check else { continue };
+        let meant: Vec<_> = store::decisions::dismissals(&state.pool, one.id).await?.into_iter().map(|d| d.1).collect();
+        takes::dismiss(&d.guide, &mut check, &meant);
+        let pins = store::decisions::pins(&state.pool, one.id).await?;
+        check.pins = pins.into_iter().map(|p| Pin { x: p.x, y: p.y, text: p.text, by: p.by }).collect();
+        drawings.push(check);
+        ids.push(one.id);
+    }
+    let document = LineCheck {
         format: FORMAT.into(),
         version: 1,
         guide: d.guide.name.clone(),
         not_looked_for: not_looked_for(&d.guide),
-        sequence: drifts(&d.guide, &drawings),
+        sequence: d.sequence.unwrap_or_default(),
         drawings,
         failed,
-    }))
+    };
+    Ok((document, ids))
 }
 
-pub async fn drawing(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<DrawingView>> {
-    store::deliveries::drawing(&state.pool, access.production, id).await?.map(Json).ok_or_else(|| Problem::not_found("the drawing"))
+pub async fn document(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<LineCheck>> {
+    Ok(Json(line_check(&state, &access, id).await?.0))
+}
+
+pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, what)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {
+    let (document, ids) = line_check(&state, &access, id).await?;
+    match what.as_str() {
+        "findings.csv" => Ok(file(what, "text/csv", check_out::findings_csv(&document).into_bytes())),
+        "overlays-png.zip" | "overlays-svg.zip" => {
+            let kind = if what.contains("png") { check_out::Overlay::Png } else { check_out::Overlay::Svg };
+            let mut zip = check_out::Overlays::new(kind);
+            for (check, id) in document.drawings.into_iter().zip(ids) {
+                let lines = store::drawings::lines(&state.pool, id).await?;
+                zip = off_thread(move || {
+                    zip.add(&check, &lines).map_err(Problem::input)?;
+                    Ok(zip)
+                })
+                .await?;
+            }
+            Ok(file(what, "application/zip", zip.finish().map_err(Problem::input)?))
+        }
+        _ => Err(Problem::not_found("a delivery as that (findings.csv, overlays-png.zip and overlays-svg.zip are known)")),
+    }
 }

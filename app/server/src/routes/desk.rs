@@ -19,10 +19,14 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
             out.push(item(format!("{} has changes that are not saved", b.name), "Go on at the bench", format!("/brushes/{}", b.id)));
         }
     }
+    for (delivery, name, n, first) in store::drawings::returned_to(&state.pool, access.production, &access.member.name).await? {
+        let n = if n == 1 { "1 drawing".into() } else { format!("{n} drawings") };
+        out.push(item(format!("{n} of {name} came back to you"), "See what to mend", format!("/checks/{delivery}?drawing={first}")));
+    }
     for d in store::deliveries::list(&state.pool, access.production).await? {
-        if d.to_return > 0 {
-            let n = if d.to_return == 1 { "1 drawing goes".into() } else { format!("{} drawings go", d.to_return) };
-            out.push(item(format!("{}: {n} back", d.name), "Look at them", format!("/checks/{}", d.id)));
+        if d.undecided > 0 && access.part == crate::access::PartIn::Lead {
+            let n = if d.undecided == 1 { "1 drawing".into() } else { format!("{} drawings", d.undecided) };
+            out.push(item(format!("{}: {n} to decide on", d.name), "Decide", format!("/checks/{}", d.id)));
         }
         if d.failed > 0 {
             out.push(item(format!("{}: {} could not be read", d.name, d.failed), "See why", format!("/checks/{}", d.id)));
@@ -43,7 +47,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
 pub async fn team(Extract(state): Extract<State>, access: Access) -> Answer<Json<TeamView>> {
     let mut checks: Vec<DrawingCheck> = Vec::new();
     for d in store::deliveries::list(&state.pool, access.production).await? {
-        checks.extend(store::deliveries::drawings(&state.pool, d.id).await?.into_iter().filter_map(|d| d.check));
+        checks.extend(store::drawings::checks(&state.pool, d.id).await?.into_iter().filter_map(|d| d.check));
     }
     let guide: Option<LineGuide> = store::guides::list(&state.pool, access.production).await?.into_iter().next().map(|g| g.guide);
     let Some(guide) = guide else {

@@ -39,3 +39,7 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
         Err(current) => Err(Problem::stale("this guide", s.from_version, current, serde_json::to_value(now)?)),
     }
 }
+
+pub async fn versions(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Vec<GuideView>>> {
+    Ok(Json(store::guides::versions(&state.pool, access.production, id).await?))
+}

@@ -3,6 +3,7 @@
 mod brushes;
 mod deliveries;
 mod desk;
+mod drawings;
 mod guides;
 mod inked;
 mod library;
@@ -36,6 +37,7 @@ use crate::{StartError, describe::Api, problem::Problem, state::State, views::*}
 pub mod doors {
     pub use super::{
         brushes::create_brush,
+        deliveries::take_in,
         pens::{keep_pen, read_scan},
         sheets::{keep_sheet, read_sheet},
         tablets::keep_profile,
@@ -135,15 +137,27 @@ pub fn api() -> Api {
         .read::<Vec<GuideView>, _, _>(&p("/guides"), "Line guides", guides::list)
         .write::<eddymist_check::LineGuide, Created, _, _>("post", &p("/guides"), "A new guide", guides::create)
         .write::<SaveGuide, Created, _, _>("post", &p("/guides/{id}/versions"), "Save: adds a version", guides::save)
-        .write::<NamesPreview, Vec<NameRead>, _, _>("post", &p("/names"), "How file names are read by a pattern", deliveries::names)
+        .read::<Vec<GuideView>, _, _>(&p("/guides/{id}/versions"), "Every version of a guide, the newest first", guides::versions)
+        .write::<NamesPreview, NamesRead, _, _>("post", &p("/names"), "How files are known by their names and a manifest", deliveries::names)
         .read::<Vec<DeliverySummary>, _, _>(&p("/deliveries"), "Deliveries", deliveries::list)
         .write::<NewDelivery, Created, _, _>("post", &p("/deliveries"), "A new delivery", deliveries::create)
         .read::<DeliveryView, _, _>(&p("/deliveries/{id}"), "A delivery with its drawings", deliveries::one)
-        .upload::<Vec<NameRead>, _, _>(&p("/deliveries/{id}/drawings"), "Add drawings; they are checked at once", deliveries::add)
-        .write::<NamesPreview, (), _, _>("put", &p("/deliveries/{id}/pattern"), "Read the names by another pattern", deliveries::pattern)
+        .upload::<Vec<FileTaken>, _, _>(&p("/deliveries/{id}/drawings"), "Add drawings; they are checked at once", deliveries::add)
+        .write::<SetManifest, (), _, _>("put", &p("/deliveries/{id}/manifest"), "How the drawings are known: by name, manifest, hand", deliveries::set_manifest)
         .read::<(), _, _>(&p("/deliveries/{id}/progress"), "Progress as server-sent events", deliveries::progress)
+        .act::<(), _, _>("post", &p("/deliveries/{id}/check"), "Check again, with the guide's current version", deliveries::check_again)
+        .act::<(), _, _>("post", &p("/deliveries/{id}/stop"), "Stop the check", deliveries::stop)
+        .act::<(), _, _>("post", &p("/deliveries/{id}/go-on"), "Let the check go on", deliveries::go_on)
+        .write::<Decide, Vec<i32>, _, _>("post", &p("/deliveries/{id}/decisions"), "Decide on drawings, all or none", deliveries::decide)
         .read::<eddymist_check::LineCheck, _, _>(&p("/deliveries/{id}/line-check"), "The findings as a document", deliveries::document)
-        .read::<DrawingView, _, _>(&p("/drawings/{id}"), "A drawing with its weighed lines", deliveries::drawing)
+        .read::<(), _, _>(&p("/deliveries/{id}/out/{what}"), "findings.csv, overlays-png.zip or overlays-svg.zip", deliveries::out)
+        .read::<DrawingView, _, _>(&p("/drawings/{id}"), "A drawing with its weighed lines", drawings::one)
+        .write::<Dismiss, Created, _, _>("post", &p("/drawings/{id}/dismissals"), "Call a finding meant", drawings::dismiss)
+        .act::<(), _, _>("delete", &p("/drawings/{id}/dismissals/{dismissal}"), "A finding is no longer called meant", drawings::undo_dismissal)
+        .write::<NewPin, Created, _, _>("post", &p("/drawings/{id}/pins"), "Pin something", drawings::pin)
+        .act::<(), _, _>("delete", &p("/drawings/{id}/pins/{pin}"), "Take a pin out", drawings::unpin)
+        .read::<AcrossView, _, _>(&p("/drawings/{id}/across/{x}/{y}/{normal}"), "The ink across a line at a place in px, the normal in degrees", drawings::across)
+        .read::<(), _, _>(&p("/drawings/{id}/overlay/{kind}"), "Its lines coloured by how they weigh: png or svg", drawings::overlay)
 }
 
 /// The whole application: interface, pages, sessions, headers.

@@ -50,3 +50,16 @@ pub async fn save(pool: &PgPool, access: &Access, id: Uuid, from: i32, guide: &L
     tx.commit().await?;
     Ok(Ok(next))
 }
+
+/// All versions, the newest first.
+pub async fn versions(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Vec<GuideView>, sqlx::Error> {
+    let rows = sqlx::query!(
+        "SELECT g.id, v.version, v.guide, v.created_at, m.name FROM guides g JOIN guide_versions v ON v.guide_id = g.id JOIN members m ON m.id = v.created_by
+         WHERE g.production_id = $1 AND g.id = $2 ORDER BY v.version DESC",
+        production,
+        id
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter().map(|r| Ok(GuideView { id: r.id, version: r.version, guide: document(r.guide)?, by: r.name, at: iso(r.created_at) })).collect()
+}

@@ -2,7 +2,9 @@
 
 pub mod audit;
 pub mod brushes;
+pub mod decisions;
 pub mod deliveries;
+pub mod drawings;
 pub mod guides;
 pub mod images;
 pub mod members;

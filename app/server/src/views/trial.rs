@@ -16,6 +16,9 @@ pub struct TrialPage {
     pub rough: Option<String>,
     #[serde(default)]
     pub neighbours: Vec<String>,
+    /// The returned drawing that is inked again: its notes and pins are shown on the page.
+    #[serde(default)]
+    pub drawing: Option<Uuid>,
     pub strokes: Vec<TrialStroke>,
 }
 

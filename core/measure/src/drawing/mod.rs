@@ -2,6 +2,7 @@
 //!
 //! Only pixels near ink are worked on: the cost grows with the ink, not with the page.
 
+pub mod across;
 mod centre;
 mod classify;
 mod distance;

@@ -1,0 +1,170 @@
+//! One drawing of a delivery: its lines and findings, the take before, what is called meant, pins, the loupe's figures.
+
+use axum::{
+    Json,
+    extract::{Path, State as Extract},
+    http::StatusCode,
+    response::Response,
+};
+use eddymist_check::takes;
+use eddymist_formats::{check_out, drawings};
+use uuid::Uuid;
+
+use super::{pens::off_thread, sheets::file};
+use crate::{
+    access::Access,
+    problem::{Answer, Problem},
+    state::State,
+    store::{self, drawings::Stored},
+    views::{AcrossView, Created, Dismiss, DrawingView, EarlierTake, NewPin},
+};
+
+async fn own(state: &State, access: &Access, id: Uuid) -> Answer<Stored> {
+    store::drawings::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the drawing"))
+}
+
+/// The drawing with what is called meant marked among its findings.
+async fn marked(state: &State, stored: &mut Stored) -> Answer<Vec<crate::views::DismissalView>> {
+    let (mut views, meant): (Vec<_>, Vec<_>) = store::decisions::dismissals(&state.pool, stored.id).await?.into_iter().unzip();
+    if let Some(check) = &mut stored.check {
+        for (view, at) in views.iter_mut().zip(takes::dismiss(&stored.guide, check, &meant)) {
+            view.finding = at;
+        }
+    }
+    Ok(views)
+}
+
+pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<DrawingView>> {
+    let mut d = own(&state, &access, id).await?;
+    let dismissals = marked(&state, &mut d).await?;
+    let mut earlier = None;
+    if let Some((_, before)) = store::drawings::earlier(&state.pool, id).await? {
+        let e = own(&state, &access, before).await?;
+        if let (Some(then), Some(now)) = (e.check, &d.check) {
+            let last = store::decisions::decisions(&state.pool, before).await?.pop();
+            earlier = Some(EarlierTake {
+                id: before,
+                delivery_name: e.delivery_name,
+                file: e.file,
+                sha256: e.sha256,
+                at: e.at,
+                compared: takes::compare(&then, now),
+                findings: then.findings,
+                note: last.filter(|l| l.state == "return").map(|l| l.note),
+            });
+        }
+    }
+    Ok(Json(DrawingView {
+        id,
+        delivery: d.delivery,
+        decisions: store::decisions::decisions(&state.pool, id).await?,
+        pins: store::decisions::pins(&state.pool, id).await?,
+        later: store::drawings::later(&state.pool, id).await?,
+        same_picture: store::drawings::same_picture(&state.pool, access.production, id).await?,
+        file: d.file,
+        sha256: d.sha256,
+        manifest: d.manifest,
+        check: d.check,
+        lines: d.lines,
+        dismissals,
+        earlier,
+    }))
+}
+
+fn said(text: &str, what: &str) -> Answer<String> {
+    let text = text.trim();
+    if text.is_empty() || text.chars().count() > 1000 { Err(Problem::input(format!("{what}, in up to 1000 characters"))) } else { Ok(text.into()) }
+}
+
+/// Sets what lanes show anew, from the findings and what is called meant now.
+async fn renew(state: &State, access: &Access, id: Uuid) -> Answer<()> {
+    let mut d = own(state, access, id).await?;
+    marked(state, &mut d).await?;
+    if let Some(check) = &d.check {
+        store::drawings::set_summary(&state.pool, id, &d.guide, check).await?;
+    }
+    Ok(())
+}
+
+pub async fn dismiss(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Dismiss>) -> Answer<Json<Created>> {
+    access.lead()?;
+    let why = said(&ask.why, "say why it is meant, so that the artist and the next lead know")?;
+    let mut d = own(&state, &access, id).await?;
+    marked(&state, &mut d).await?;
+    let same = |f: &&eddymist_check::Finding| f.kind == ask.finding.kind && f.role == ask.finding.role && (f.x, f.y) == (ask.finding.x, ask.finding.y);
+    let Some(found) = d.check.as_ref().and_then(|c| c.findings.iter().find(same)) else {
+        return Err(Problem::new(StatusCode::CONFLICT, "this finding is no longer on the drawing: it was weighed again meanwhile. Look at it anew"));
+    };
+    if let Some(by) = &found.dismissed {
+        return Err(Problem::new(StatusCode::CONFLICT, format!("{} called it meant already: “{}”", by.by, by.why)));
+    }
+    let made = store::decisions::dismiss(&state.pool, &access, id, found, &why).await?;
+    renew(&state, &access, id).await?;
+    store::audit::log(&state.pool, &access, "called meant", &format!("{} on {}: {why}", found.message, d.file)).await?;
+    Ok(Json(Created { id: made }))
+}
+
+pub async fn undo_dismissal(Extract(state): Extract<State>, access: Access, Path((_, id, dismissal)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
+    access.lead()?;
+    let d = own(&state, &access, id).await?;
+    if !store::decisions::undo_dismissal(&state.pool, &access, id, dismissal).await? {
+        return Err(Problem::not_found("what was called meant"));
+    }
+    renew(&state, &access, id).await?;
+    store::audit::log(&state.pool, &access, "no longer called meant", &d.file).await?;
+    Ok(Json(()))
+}
+
+pub async fn pin(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<NewPin>) -> Answer<Json<Created>> {
+    access.lead()?;
+    let text = said(&ask.text, "say what is wrong there")?;
+    let d = own(&state, &access, id).await?;
+    if !ask.x.is_finite() || !ask.y.is_finite() {
+        return Err(Problem::input("a pin has a place on the drawing"));
+    }
+    let made = store::decisions::pin(&state.pool, &access, id, [ask.x, ask.y], &text).await?;
+    store::audit::log(&state.pool, &access, "pinned", &format!("{text} on {}", d.file)).await?;
+    Ok(Json(Created { id: made }))
+}
+
+pub async fn unpin(Extract(state): Extract<State>, access: Access, Path((_, id, pin)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
+    access.lead()?;
+    let d = own(&state, &access, id).await?;
+    if !store::decisions::unpin(&state.pool, &access, id, pin).await? {
+        return Err(Problem::not_found("the pin"));
+    }
+    store::audit::log(&state.pool, &access, "pin taken out", &d.file).await?;
+    Ok(Json(()))
+}
+
+/// The ink across a line at a place, the normal given as the direction in degrees.
+pub async fn across(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id, x, y, normal_deg)): Path<(Uuid, Uuid, f64, f64, f64)>,
+) -> Answer<Json<AcrossView>> {
+    let d = own(&state, &access, id).await?;
+    let (_, bytes) = store::images::read(&state.pool, access.production, &d.sha256).await?.ok_or_else(|| Problem::not_found("the picture"))?;
+    if ![x, y, normal_deg].iter().all(|v| v.is_finite()) {
+        return Err(Problem::input("a place has two numbers in px, and the normal an angle in degrees"));
+    }
+    off_thread(move || {
+        let across = drawings::across(&d.guide, &bytes, [x, y], normal_deg).map_err(Problem::input)?;
+        Ok(Json(AcrossView { coverage: across.coverage, step_px: across.step_px }))
+    })
+    .await
+}
+
+pub async fn overlay(Extract(state): Extract<State>, access: Access, Path((_, id, kind)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {
+    let mut d = own(&state, &access, id).await?;
+    marked(&state, &mut d).await?;
+    let Some(check) = d.check else { return Err(Problem::input("this drawing is not weighed yet")) };
+    let (overlay, media) = match kind.as_str() {
+        "png" => (check_out::Overlay::Png, "image/png"),
+        "svg" => (check_out::Overlay::Svg, "image/svg+xml"),
+        _ => return Err(Problem::not_found("an overlay of that kind (png and svg are known)")),
+    };
+    let name = check_out::overlay_name(&d.file, overlay);
+    let bytes = off_thread(move || check_out::overlay(overlay, &check, &d.lines).map_err(Problem::input)).await?;
+    Ok(file(name, media, bytes))
+}

@@ -1,0 +1,347 @@
+//! Drawings of deliveries, take by take, and what the checks found.
+
+use eddymist_check::{
+    DrawingCheck, LineGuide, Manifest, WeighedDrawing, WeighedLine,
+    summary::{Standing, Summary},
+    takes::Dismissal,
+};
+use sqlx::PgPool;
+use uuid::Uuid;
+
+use super::{document, iso, value};
+use crate::views::{DecisionBrief, DrawingSummary};
+
+/// How a drawing stands, from its row and its last decision.
+fn standing(state: &str, decision: Option<&str>, summary: Option<&Summary>) -> Standing {
+    use eddymist_check::HandOn;
+    match (state, decision, summary.and_then(|s| s.hand_on)) {
+        ("waiting", _, _) => Standing::Waiting,
+        ("failed", _, _) => Standing::Failed,
+        (_, Some("return"), _) => Standing::Returned,
+        (_, Some("ready"), _) => Standing::HandedOn,
+        (_, _, Some(HandOn::Return)) => Standing::GoesBack,
+        (_, _, Some(HandOn::Ready)) => Standing::MayGoOn,
+        _ => Standing::Open,
+    }
+}
+
+/// The current take of every drawing of a delivery, in short, unordered.
+pub async fn summaries(pool: &PgPool, delivery: Uuid, guide: &LineGuide) -> Result<Vec<DrawingSummary>, sqlx::Error> {
+    let rows = sqlx::query!(
+        r#"SELECT w.id, w.file, w.state, w.message, w.manifest, w.summary, CASE WHEN w.summary IS NULL THEN w.result END AS result, w.sha256,
+                  c.number AS "number?", c.state AS "decision?", m.name AS "by?", c.note AS "note?",
+                  EXISTS (SELECT FROM drawings e JOIN deliveries ed ON ed.id = e.delivery_id
+                          WHERE e.subject = w.subject AND e.added_at < w.added_at AND ed.production_id = d.production_id) AS "again!",
+                  EXISTS (SELECT FROM drawings l JOIN deliveries ld ON ld.id = l.delivery_id
+                          WHERE l.subject = w.subject AND l.added_at > w.added_at AND ld.production_id = d.production_id) AS "came_again!"
+           FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
+           LEFT JOIN LATERAL (SELECT * FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true
+           LEFT JOIN members m ON m.id = c.by_id WHERE w.delivery_id = $1 AND NOT w.superseded"#,
+        delivery
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter()
+        .map(|r| {
+            let mut summary: Option<Summary> = r.summary.map(document).transpose()?;
+            if let Some(result) = r.result {
+                summary = Some(Summary::of(guide, &document::<DrawingCheck>(result)?));
+            }
+            let decision = match (r.number, r.decision, r.by) {
+                (Some(number), Some(state), Some(by)) => Some(DecisionBrief { number, state, by, note: r.note.unwrap_or_default() }),
+                _ => None,
+            };
+            let standing = standing(&r.state, decision.as_ref().map(|d| d.state.as_str()), summary.as_ref());
+            Ok(DrawingSummary {
+                id: r.id,
+                file: r.file,
+                message: r.message,
+                manifest: document(r.manifest)?,
+                summary,
+                standing,
+                decision,
+                again: r.again,
+                came_again: r.came_again,
+                sha256: r.sha256,
+            })
+        })
+        .collect()
+}
+
+/// A drawing with all that the check found, what is called meant left as it was found.
+pub struct Checked {
+    pub id: Uuid,
+    pub file: String,
+    pub manifest: Manifest,
+    pub check: Option<DrawingCheck>,
+    pub message: Option<String>,
+}
+
+/// The current takes of a delivery with their findings, unordered.
+pub async fn checks(pool: &PgPool, delivery: Uuid) -> Result<Vec<Checked>, sqlx::Error> {
+    let rows = sqlx::query!("SELECT id, file, message, manifest, result FROM drawings WHERE delivery_id = $1 AND NOT superseded", delivery).fetch_all(pool).await?;
+    rows.into_iter()
+        .map(|r| Ok(Checked { id: r.id, file: r.file, manifest: document(r.manifest)?, check: r.result.map(document).transpose()?, message: r.message }))
+        .collect()
+}
+
+/// What became of a file that came in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Added {
+    New(Uuid),
+    /// A later take of the file of this name.
+    Take(Uuid),
+    /// The same file with the same content is there already.
+    There,
+}
+
+/// Adds a drawing. One of the same name and other content is its later take; the earlier one stays. With a message, the file could
+/// not be taken and stands in the delivery with its reason.
+pub async fn add(
+    pool: &PgPool,
+    delivery: Uuid,
+    file: &str,
+    sha: &str,
+    manifest: &Manifest,
+    subject: &str,
+    failed: Option<&str>,
+) -> Result<Added, sqlx::Error> {
+    let mut tx = pool.begin().await?;
+    // One file at a time in a delivery: two uploads of one name do not meet.
+    sqlx::query!("SELECT id FROM deliveries WHERE id = $1 FOR UPDATE", delivery).fetch_one(&mut *tx).await?;
+    let before = sqlx::query!("SELECT id, sha256 FROM drawings WHERE delivery_id = $1 AND file = $2 AND NOT superseded", delivery, file)
+        .fetch_optional(&mut *tx)
+        .await?;
+    if before.as_ref().is_some_and(|b| b.sha256 == sha) {
+        return Ok(Added::There);
+    }
+    if let Some(b) = &before {
+        sqlx::query!("UPDATE drawings SET superseded = true WHERE id = $1", b.id).execute(&mut *tx).await?;
+    }
+    sqlx::query!("UPDATE deliveries SET sequence = NULL WHERE id = $1", delivery).execute(&mut *tx).await?;
+    let id = sqlx::query_scalar!(
+        "INSERT INTO drawings (id, delivery_id, file, sha256, manifest, subject, state, message, queued_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, clock_timestamp()) RETURNING id",
+        Uuid::new_v4(),
+        delivery,
+        file,
+        sha,
+        value(manifest)?,
+        subject,
+        if failed.is_some() { "failed" } else { "waiting" },
+        failed.map(|f| format!("not taken in: {f}"))
+    )
+    .fetch_one(&mut *tx)
+    .await?;
+    tx.commit().await?;
+    Ok(if before.is_some() { Added::Take(id) } else { Added::New(id) })
+}
+
+/// What a check needs.
+pub struct Task {
+    pub guide: LineGuide,
+    pub delivery: Uuid,
+    /// The run of the check that it belongs to.
+    pub run: i32,
+    pub file: String,
+    pub bytes: Vec<u8>,
+    pub manifest: Manifest,
+}
+
+/// The task of a drawing that waits, unless its check is stopped.
+pub async fn task(pool: &PgPool, drawing: Uuid) -> Result<Option<Task>, sqlx::Error> {
+    let row = sqlx::query!(
+        "SELECT w.file, w.manifest, i.bytes, g.guide, d.id, d.run FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN images i ON i.sha256 = w.sha256
+         JOIN guide_versions g ON g.guide_id = d.guide_id AND g.version = d.guide_version WHERE w.id = $1 AND w.state = 'waiting' AND NOT d.stopped",
+        drawing
+    )
+    .fetch_optional(pool)
+    .await?;
+    row.map(|r| {
+        Ok(Task { guide: document(r.guide)?, delivery: r.id, run: r.run, file: r.file, bytes: r.bytes, manifest: document(r.manifest)? })
+    })
+    .transpose()
+}
+
+/// What was found on a drawing, and what is called meant on it.
+pub struct Found {
+    pub weighed: WeighedDrawing,
+    /// On this take already.
+    pub meant: Vec<Dismissal>,
+    /// From the take before, by their rows.
+    pub carried: Vec<(Uuid, Dismissal)>,
+}
+
+/// Writes down what was found, unless the check was begun anew meanwhile: then the drawing waits still.
+pub async fn finish(pool: &PgPool, drawing: Uuid, task: &Task, result: Result<Found, String>) -> Result<(), sqlx::Error> {
+    let mut tx = pool.begin().await?;
+    let holds = sqlx::query_scalar!("SELECT run FROM deliveries WHERE id = $1 FOR SHARE", task.delivery).fetch_one(&mut *tx).await? == task.run;
+    if !holds {
+        return Ok(());
+    }
+    match result {
+        Ok(Found { weighed: w, mut meant, carried }) => {
+            let mut check = w.check.clone();
+            meant.extend(carried.iter().map(|c| c.1.clone()));
+            eddymist_check::takes::dismiss(&task.guide, &mut check, &meant);
+            let stored = DrawingCheck { hand_on: check.hand_on, ..w.check };
+            sqlx::query!(
+                "UPDATE drawings SET state = 'done', message = NULL, result = $2, lines = $3, summary = $4 WHERE id = $1 AND state = 'waiting'",
+                drawing,
+                value(&stored)?,
+                value(&w.lines)?,
+                value(&Summary::of(&task.guide, &check))?
+            )
+            .execute(&mut *tx)
+            .await?;
+            for (from, d) in carried {
+                sqlx::query!(
+                    "INSERT INTO dismissals (id, drawing_id, finding, why, by_id, carried_from)
+                     SELECT $1, $2, $3, why, by_id, id FROM dismissals o WHERE id = $4
+                       AND NOT EXISTS (SELECT FROM dismissals WHERE drawing_id = $2 AND carried_from = o.id)",
+                    Uuid::new_v4(),
+                    drawing,
+                    value(&d.finding)?,
+                    from
+                )
+                .execute(&mut *tx)
+                .await?;
+            }
+        }
+        Err(message) => {
+            sqlx::query!("UPDATE drawings SET state = 'failed', message = $2 WHERE id = $1 AND state = 'waiting'", drawing, message).execute(&mut *tx).await?;
+        }
+    }
+    tx.commit().await
+}
+
+/// Holds a drawing for one worker for as long as the transaction lives: it ends with the worker. None where another holds it.
+pub async fn hold(pool: &PgPool, drawing: Uuid) -> Result<Option<sqlx::Transaction<'static, sqlx::Postgres>>, sqlx::Error> {
+    let mut tx = pool.begin().await?;
+    let key = drawing.as_u64_pair().0 as i64;
+    let mine = sqlx::query_scalar!(r#"SELECT pg_try_advisory_xact_lock($1) AS "mine!""#, key).fetch_one(&mut *tx).await?;
+    Ok(mine.then_some(tx))
+}
+
+/// Drawings that wait and are in no queue, or have been for two minutes: a queue may have been lost. They are marked as queued.
+pub async fn to_queue(pool: &PgPool, at_once: bool) -> Result<Vec<Uuid>, sqlx::Error> {
+    sqlx::query_scalar!(
+        "UPDATE drawings w SET queued_at = clock_timestamp() FROM deliveries d WHERE d.id = w.delivery_id AND w.state = 'waiting' AND NOT w.superseded AND NOT d.stopped
+         AND ($1 OR w.queued_at IS NULL OR w.queued_at < clock_timestamp() - interval '2 minutes') RETURNING w.id",
+        at_once
+    )
+    .fetch_all(pool)
+    .await
+}
+
+/// One drawing as it is stored.
+pub struct Stored {
+    pub id: Uuid,
+    pub delivery: Uuid,
+    pub delivery_name: String,
+    pub file: String,
+    pub sha256: String,
+    pub manifest: Manifest,
+    pub check: Option<DrawingCheck>,
+    pub lines: Vec<WeighedLine>,
+    pub guide: LineGuide,
+    pub at: String,
+}
+
+/// One drawing with its lines.
+pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Stored>, sqlx::Error> {
+    let row = sqlx::query!(
+        "SELECT w.id, w.delivery_id, d.name, w.file, w.sha256, w.manifest, w.result, w.lines, w.added_at, g.guide
+         FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN guide_versions g ON g.guide_id = d.guide_id AND g.version = d.guide_version
+         WHERE d.production_id = $1 AND w.id = $2",
+        production,
+        id
+    )
+    .fetch_optional(pool)
+    .await?;
+    row.map(|r| {
+        Ok(Stored {
+            id: r.id,
+            delivery: r.delivery_id,
+            delivery_name: r.name,
+            file: r.file,
+            sha256: r.sha256,
+            manifest: document(r.manifest)?,
+            check: r.result.map(document).transpose()?,
+            lines: r.lines.map(document).transpose()?.unwrap_or_default(),
+            guide: document(r.guide)?,
+            at: iso(r.added_at),
+        })
+    })
+    .transpose()
+}
+
+/// The weighed lines of a drawing.
+pub async fn lines(pool: &PgPool, drawing: Uuid) -> Result<Vec<WeighedLine>, sqlx::Error> {
+    let row = sqlx::query_scalar!("SELECT lines FROM drawings WHERE id = $1", drawing).fetch_one(pool).await?;
+    row.map(document).transpose().map(Option::unwrap_or_default)
+}
+
+/// The production of a drawing, and its latest take before it.
+pub async fn earlier(pool: &PgPool, drawing: Uuid) -> Result<Option<(Uuid, Uuid)>, sqlx::Error> {
+    let row = sqlx::query!(
+        "SELECT ed.production_id, e.id FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN drawings e ON e.subject = w.subject AND e.added_at < w.added_at
+         JOIN deliveries ed ON ed.id = e.delivery_id AND ed.production_id = d.production_id WHERE w.id = $1 ORDER BY e.added_at DESC LIMIT 1",
+        drawing
+    )
+    .fetch_optional(pool)
+    .await?;
+    Ok(row.map(|r| (r.production_id, r.id)))
+}
+
+/// The first take after a drawing, if it came again.
+pub async fn later(pool: &PgPool, drawing: Uuid) -> Result<Option<Uuid>, sqlx::Error> {
+    sqlx::query_scalar!(
+        "SELECT l.id FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN drawings l ON l.subject = w.subject AND l.added_at > w.added_at
+         JOIN deliveries ld ON ld.id = l.delivery_id AND ld.production_id = d.production_id WHERE w.id = $1 ORDER BY l.added_at LIMIT 1",
+        drawing
+    )
+    .fetch_optional(pool)
+    .await
+}
+
+/// Sets what lanes show of a drawing and how it is handed on, after something was called meant.
+pub async fn set_summary(pool: &PgPool, drawing: Uuid, guide: &LineGuide, check: &DrawingCheck) -> Result<(), sqlx::Error> {
+    sqlx::query!(
+        "UPDATE drawings SET summary = $2, result = jsonb_set(result, '{hand_on}', $3, true) WHERE id = $1 AND state = 'done'",
+        drawing,
+        value(&Summary::of(guide, check))?,
+        value(&check.hand_on)?
+    )
+    .execute(pool)
+    .await
+    .map(|_| ())
+}
+
+/// Drawings returned to an artist, known by their name or its first word, that have not come again: delivery, its name, how many.
+pub async fn returned_to(pool: &PgPool, production: Uuid, name: &str) -> Result<Vec<(Uuid, String, i64, Uuid)>, sqlx::Error> {
+    let rows = sqlx::query!(
+        r#"SELECT d.id, d.name, count(*) AS "n!", (array_agg(w.id ORDER BY w.file))[1] AS "first!" FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
+           JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON c.state = 'return'
+           WHERE d.production_id = $1 AND NOT w.superseded AND lower(w.manifest->>'artist') IN (lower($2), lower(split_part($2, ' ', 1)))
+             AND NOT EXISTS (SELECT FROM drawings l JOIN deliveries ld ON ld.id = l.delivery_id
+                             WHERE l.subject = w.subject AND l.added_at > w.added_at AND ld.production_id = d.production_id)
+           GROUP BY d.id ORDER BY d.created_at"#,
+        production,
+        name.trim()
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(|r| (r.id, r.name, r.n, r.first)).collect())
+}
+
+/// Other files of the production with the same picture.
+pub async fn same_picture(pool: &PgPool, production: Uuid, drawing: Uuid) -> Result<Vec<String>, sqlx::Error> {
+    sqlx::query_scalar!(
+        r#"SELECT o.file || ' in ' || od.name AS "said!" FROM drawings w JOIN drawings o ON o.sha256 = w.sha256 AND o.id <> w.id
+           JOIN deliveries od ON od.id = o.delivery_id AND od.production_id = $1 WHERE w.id = $2 ORDER BY o.added_at LIMIT 5"#,
+        production,
+        drawing
+    )
+    .fetch_all(pool)
+    .await
+}

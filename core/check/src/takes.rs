@@ -1,0 +1,193 @@
+//! Two takes of one drawing: what was mended, what still stands and what is new; and what somebody decided on, carried over.
+
+use std::collections::BTreeMap;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::{
+    document::{Dismissed, DrawingCheck, Finding, HandOn, Manifest},
+    guide::LineGuide,
+    judge::{WeighedLine, not_looked_for},
+};
+
+/// Findings nearer than this are one, px at a page of 1920; longer ones may differ by half their length.
+const NEAR_PX: f64 = 10.0;
+/// A line is the same when its places and its widths are off by no more than these, px.
+const SAME_PLACE_PX: f64 = 0.75;
+const SAME_WIDTH_PX: f64 = 0.5;
+
+/// What came of an earlier take's findings; numbers are places in the two lists of findings.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct Compared {
+    /// Of the earlier take: no longer there.
+    pub mended: Vec<usize>,
+    /// In both: earlier and later.
+    pub stands: Vec<[usize; 2]>,
+    /// Of the later take: not there before.
+    pub new: Vec<usize>,
+}
+
+/// A finding that somebody calls meant.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct Dismissal {
+    pub finding: Finding,
+    pub by: String,
+    pub why: String,
+}
+
+/// By what a drawing is known from take to take: shot, character and drawing where shot and drawing are known, else its name.
+pub fn subject(file: &str, manifest: &Manifest) -> String {
+    let known = |c: &str| manifest.get(c).map(|v| v.trim().to_lowercase()).filter(|v| !v.is_empty());
+    match (known("shot"), known("drawing")) {
+        (Some(shot), Some(drawing)) => format!("{shot}|{}|{drawing}", known("character").unwrap_or_default()),
+        _ => file.rsplit(['/', '\\']).next().unwrap_or(file).to_lowercase(),
+    }
+}
+
+/// Findings of one kind and role at one place, drawings of one scale.
+fn one(a: &Finding, b: &Finding, scale: f64) -> Option<f64> {
+    let reach = (NEAR_PX * scale).max(0.5 * a.length_px.unwrap_or(0.0).max(b.length_px.unwrap_or(0.0)));
+    let d = (a.x - b.x).hypot(a.y - b.y);
+    (a.kind == b.kind && a.role == b.role && d <= reach).then_some(d)
+}
+
+/// The earlier take's findings held against the later's; places are brought to the later's size.
+pub fn compare(earlier: &DrawingCheck, later: &DrawingCheck) -> Compared {
+    let k = f64::from(later.width_px) / f64::from(earlier.width_px.max(1));
+    let moved: Vec<Finding> = earlier.findings.iter().map(|f| Finding { x: f.x * k, y: f.y * k, length_px: f.length_px.map(|l| l * k), ..f.clone() }).collect();
+    let mut pairs: Vec<(f64, usize, usize)> = Vec::new();
+    for (i, a) in moved.iter().enumerate() {
+        pairs.extend(later.findings.iter().enumerate().filter_map(|(j, b)| Some((one(a, b, later.scale)?, i, j))));
+    }
+    pairs.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)).then(a.2.cmp(&b.2)));
+    let (mut gone, mut fresh) = (vec![true; moved.len()], vec![true; later.findings.len()]);
+    let mut stands = Vec::new();
+    for (_, i, j) in pairs {
+        if gone[i] && fresh[j] {
+            (gone[i], fresh[j]) = (false, false);
+            stands.push([i, j]);
+        }
+    }
+    stands.sort_by_key(|s| s[1]);
+    let left = |v: Vec<bool>| v.into_iter().enumerate().filter_map(|(i, left)| left.then_some(i)).collect();
+    Compared { mended: left(gone), stands, new: left(fresh) }
+}
+
+/// The dismissals of an earlier take that hold in the later: the finding is there again and the line about it is the same.
+pub fn carried(dismissed: &[Dismissal], earlier: &[WeighedLine], later: &[WeighedLine], check: &DrawingCheck) -> Vec<Dismissal> {
+    dismissed
+        .iter()
+        .filter_map(|d| {
+            let found = check.findings.iter().filter_map(|f| Some((one(&d.finding, f, check.scale)?, f))).min_by(|a, b| a.0.total_cmp(&b.0))?.1;
+            let reach = (40.0 * check.scale).max(0.5 * found.length_px.unwrap_or(0.0));
+            let at = [d.finding.x, d.finding.y];
+            let same = within(earlier, later, at, reach) && within(later, earlier, at, reach);
+            same.then(|| Dismissal { finding: found.clone(), ..d.clone() })
+        })
+        .collect()
+}
+
+/// Whether every place of one's lines near `at` is on a line of the other, as wide.
+fn within(of: &[WeighedLine], other: &[WeighedLine], at: [f64; 2], reach: f64) -> bool {
+    let near = |lines: &[WeighedLine], reach: f64| -> Vec<(usize, [f64; 3])> {
+        let places = |l: &WeighedLine| l.places.as_chunks::<3>().0.iter().map(|p| p.map(|v| f64::from(v) / 10.0)).collect::<Vec<_>>();
+        lines.iter().flat_map(|l| places(l).into_iter().map(|p| (l.role, p))).filter(|(_, p)| (p[0] - at[0]).hypot(p[1] - at[1]) <= reach).collect()
+    };
+    let there = near(other, reach + 4.0);
+    near(of, reach).iter().all(|(role, p)| {
+        // Places are about a px apart along the line: the distance is to the segments between them.
+        let mut best = (f64::MAX, 0.0);
+        for w in there.windows(2).filter(|w| w[0].0 == *role && w[1].0 == *role) {
+            let ([ax, ay, aw], [bx, by, bw]) = (w[0].1, w[1].1);
+            let (dx, dy) = (bx - ax, by - ay);
+            let l2 = dx * dx + dy * dy;
+            if l2 > 64.0 {
+                continue;
+            }
+            let t = if l2 > 0.0 { (((p[0] - ax) * dx + (p[1] - ay) * dy) / l2).clamp(0.0, 1.0) } else { 0.0 };
+            let d = (ax + t * dx - p[0]).hypot(ay + t * dy - p[1]);
+            if d < best.0 {
+                best = (d, aw + t * (bw - aw));
+            }
+        }
+        best.0 <= SAME_PLACE_PX && (best.1 - p[2]).abs() <= SAME_WIDTH_PX
+    })
+}
+
+/// Marks the findings that are dismissed, and says anew how the drawing is handed on. Gives for each dismissal the finding that it
+/// is of, if it is there.
+pub fn dismiss(guide: &LineGuide, check: &mut DrawingCheck, dismissed: &[Dismissal]) -> Vec<Option<usize>> {
+    let mut out = Vec::new();
+    for d in dismissed {
+        let near = check.findings.iter().enumerate().filter(|(_, f)| f.dismissed.is_none()).filter_map(|(i, f)| Some((one(&d.finding, f, check.scale)?, i)));
+        let found = near.min_by(|a, b| a.0.total_cmp(&b.0)).map(|n| n.1);
+        if let Some(i) = found {
+            check.findings[i].dismissed = Some(Dismissed { by: d.by.clone(), why: d.why.clone() });
+        }
+        out.push(found);
+    }
+    check.hand_on = hand_on(guide, &check.findings);
+    out
+}
+
+/// How a drawing with these findings is handed on.
+pub fn hand_on(guide: &LineGuide, findings: &[Finding]) -> Option<HandOn> {
+    if findings.iter().any(|f| f.must_mend && f.dismissed.is_none()) {
+        return Some(HandOn::Return);
+    }
+    let missing = not_looked_for(guide);
+    (!guide.must_mend.iter().any(|k| missing.contains(k))).then_some(HandOn::Ready)
+}
+
+/// What a delivery's manifest leaves out, and what that makes unknowable.
+pub fn missing(drawings: &[(&str, &Manifest)]) -> Vec<String> {
+    let n = drawings.len();
+    let mut out = Vec::new();
+    let lacks = |c: &str| drawings.iter().filter(|(_, m)| m.get(c).is_none_or(|v| v.trim().is_empty())).count();
+    for (column, costs) in [
+        ("artist", "who differs, who drifts and who must mend them cannot be said"),
+        ("drawing", "their order is that of their names"),
+        ("shot", "they cannot be told from another shot’s, nor matched to an earlier take but by name"),
+    ] {
+        match lacks(column) {
+            0 => {}
+            k if k == n => out.push(format!("{column} is not known: {costs}")),
+            k => out.push(format!("{column} is not known of {k} of {n}: {costs}")),
+        }
+    }
+    // Numbers that a sequence leaves out, shot by shot.
+    let mut numbers: BTreeMap<(&str, &str), Vec<u32>> = BTreeMap::new();
+    for (_, m) in drawings {
+        let field = |c: &str| m.get(c).map_or("", String::as_str);
+        if let Ok(number) = field("drawing").parse::<u32>() {
+            numbers.entry((field("shot"), field("character"))).or_default().push(number);
+        }
+    }
+    for ((shot, character), mut all) in numbers {
+        all.sort_unstable();
+        let of = [("shot", shot), ("", character)].iter().filter(|p| !p.1.is_empty()).map(|p| format!("{} {}", p.0, p.1).trim().to_string()).collect::<Vec<_>>().join(", ");
+        let of = if of.is_empty() { String::new() } else { format!(" of {of}") };
+        let mut twice: Vec<u32> = all.windows(2).filter(|w| w[0] == w[1]).map(|w| w[0]).collect();
+        twice.dedup();
+        all.dedup();
+        // Drawn on twos or threes, numbers step by two or three: the step that most have.
+        let mut steps: BTreeMap<u32, usize> = BTreeMap::new();
+        all.windows(2).for_each(|w| *steps.entry(w[1] - w[0]).or_default() += 1);
+        let step = steps.iter().max_by_key(|(s, n)| (**n, u32::MAX - **s)).map_or(1, |s| *s.0);
+        let gone: Vec<u32> = all.windows(2).filter(|w| w[1] - w[0] > step).flat_map(|w| (w[0] + step..w[1]).step_by(step as usize)).take(1000).collect();
+        if !gone.is_empty() {
+            out.push(format!("drawing {}{of} {} not there: what happens between its neighbours cannot be said", listed(&gone), if gone.len() == 1 { "is" } else { "are" }));
+        }
+        if !twice.is_empty() {
+            out.push(format!("drawing {}{of} came in more than one file: say with take which is later, or take one out", listed(&twice)));
+        }
+    }
+    out
+}
+
+/// Numbers in short: runs as from–to, at most six.
+fn listed(numbers: &[u32]) -> String {
+    let shown: Vec<String> = numbers.iter().take(6).map(u32::to_string).collect();
+    if numbers.len() > 6 { format!("{} and {} more", shown.join(", "), numbers.len() - 6) } else { shown.join(", ") }
+}

@@ -173,7 +173,7 @@ impl<'a> Boil<'a> {
             let value = worst.iter().map(|w| w.1).sum::<f64>() / worst.len() as f64;
             let mut drawings: Vec<String> = worst.iter().map(|w| lines[w.0].file.clone()).collect();
             drawings.dedup();
-            let who = artist.as_ref().map_or("between artists".to_string(), Clone::clone);
+            let who = artist.as_ref().map_or("Between artists".to_string(), Clone::clone);
             let what = said.iter().map(|s| s.1).collect::<Vec<_>>().join(" and ");
             out.push(SequenceFinding {
                 kind: FindingKind::Boil,
@@ -182,7 +182,7 @@ impl<'a> Boil<'a> {
                 value,
                 limit,
                 message: format!(
-                    "{who}: {name} boils in {what}: {} of {} lines jump between neighbouring drawings, by {:.0} % of their weight where at most {:.0} % may",
+                    "{who}: {name} boils in {what}, {} of {} lines jump from drawing to drawing by {:.0} % of their weight, at most {:.0} % may",
                     worst.len(),
                     lines.len(),
                     100.0 * value,
@@ -191,6 +191,8 @@ impl<'a> Boil<'a> {
                 drawings,
             });
         }
+        // Those of one artist first: between artists it is the artists that differ.
+        out.sort_by_key(|f| f.artist.is_none());
         out
     }
 }

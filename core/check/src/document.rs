@@ -6,6 +6,8 @@ use eddymist_measure::drawing::Masked;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::print::PrintPlace;
+
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/line-check";
 
@@ -50,6 +52,9 @@ pub struct DrawingCheck {
     /// Places whose ink is no line and was not weighed.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub masked: Vec<Masked>,
+    /// What print would lose, where the guide says how it is printed.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub print: Vec<PrintPlace>,
     /// What people pinned on it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub pins: Vec<Pin>,

@@ -6,6 +6,7 @@ use eddymist_measure::{
 };
 
 use crate::{
+    beside::{Beside, Neighbour},
     document::FindingKind,
     guide::{Ends, Finish, Limits, Weight},
 };
@@ -221,74 +222,26 @@ fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
 
 /// Two inks of one role that run side by side with less clear paper between them than the thinner is wide.
 fn doubles(lines: &[Line], hatching: &[bool]) -> Vec<Fault> {
-    const CELL: f64 = 12.0;
-    let mut grid: std::collections::HashMap<(i32, i32), Vec<(u32, u32)>> = Default::default();
-    let cell = |v: f32| (f64::from(v) / CELL).floor() as i32;
-    for (k, line) in lines.iter().enumerate().filter(|(k, _)| !hatching[*k]) {
-        for (i, p) in line.points.iter().enumerate() {
-            grid.entry((cell(p.x), cell(p.y))).or_default().push((k as u32, i as u32));
-        }
-    }
+    let plain: Vec<&Line> = lines.iter().collect();
+    let beside = Beside::new(&plain, |k| hatching[k]);
     let mut out: Vec<Fault> = Vec::new();
     for (k, line) in lines.iter().enumerate().filter(|(k, _)| !hatching[*k]) {
         let Some(width) = width_of(line) else { continue };
         let n = line.points.len();
-        let way = |l: &Line, i: usize| {
-            let (a, b) = (&l.points[i.saturating_sub(3)], &l.points[(i + 3).min(l.points.len() - 1)]);
-            let (dx, dy) = (b.x - a.x, b.y - a.y);
-            let d = dx.hypot(dy).max(1e-6);
-            (dx / d, dy / d)
-        };
-        // At each place: clear paper to the nearest other ink beside it, and whose it is.
-        let beside = |i: usize| -> Option<(f64, u32, u32)> {
-            let p = &line.points[i];
-            if matches!(p.place, Place::Junction | Place::Corner) {
-                return None;
-            }
-            let (tx, ty) = way(line, i);
-            let reach = 2.5 * width as f32;
-            let mut best: Option<(f64, u32, u32)> = None;
-            for y in cell(p.y - reach)..=cell(p.y + reach) {
-                for x in cell(p.x - reach)..=cell(p.x + reach) {
-                    for &(j, m) in grid.get(&(x, y)).into_iter().flatten() {
-                        let (other, same) = (&lines[j as usize], j as usize == k);
-                        let q = &other.points[m as usize];
-                        let apart = (i as f64 - f64::from(m)).abs() * line.step_px;
-                        let apart = if line.closed { apart.min(line.length_px() - apart) } else { apart };
-                        if same && apart < 8.0 * width || matches!(q.place, Place::Junction) {
-                            continue;
-                        }
-                        let (dx, dy) = (q.x - p.x, q.y - p.y);
-                        // Beside it, not before or behind it, and going the same way or the opposite.
-                        let (along, across) = ((dx * tx + dy * ty).abs(), (dx * ty - dy * tx).abs());
-                        let (ox, oy) = way(other, m as usize);
-                        if along > 0.75 || (ox * tx + oy * ty).abs() < 0.9 {
-                            continue;
-                        }
-                        let clear = f64::from(across) - 0.5 * f64::from(p.width + q.width);
-                        let thinner = f64::from(p.width.min(q.width));
-                        if clear > 0.25 && clear < thinner && best.is_none_or(|b| clear < b.0) {
-                            best = Some((clear, j, m));
-                        }
-                    }
-                }
-            }
-            best
-        };
-        let found: Vec<Option<(f64, u32, u32)>> = (0..n).map(beside).collect();
+        let found: Vec<Option<Neighbour>> = (0..n).map(|i| beside.of(k, i, width, 2.5 * width).filter(|f| f.clear < f.thinner)).collect();
         let mut i = 0;
         while i < n {
-            let Some((_, other, _)) = found[i] else {
+            let Some(Neighbour { line: other, .. }) = found[i] else {
                 i += 1;
                 continue;
             };
             let first = i;
-            while i < n && found[i].is_some_and(|f| f.1 == other) {
+            while i < n && found[i].is_some_and(|f| f.line == other) {
                 i += 1;
             }
-            let run: Vec<(f64, u32)> = found[first..i].iter().flatten().map(|f| (f.0, f.2)).collect();
+            let run: Vec<Neighbour> = found[first..i].iter().flatten().copied().collect();
             // Each pair is seen from both of its lines: it is told once.
-            if other as usize > k || other as usize == k && run[0].1 as usize > first {
+            if other as usize > k || other as usize == k && run[0].place as usize > first {
                 out.extend(double_of(line, first, &run, width));
             }
         }
@@ -297,13 +250,13 @@ fn doubles(lines: &[Line], hatching: &[bool]) -> Vec<Fault> {
 }
 
 /// The double in a run of places beside another line, unless it is the fork of two lines that part.
-fn double_of(line: &Line, first: usize, run: &[(f64, u32)], width: f64) -> Option<Fault> {
+fn double_of(line: &Line, first: usize, run: &[Neighbour], width: f64) -> Option<Fault> {
     let long = run.len() as f64 * line.step_px;
     if long <= DOUBLE_WIDTHS * width {
         return None;
     }
     let part = (run.len() / 4).max(1);
-    let mean = |r: &[(f64, u32)]| r.iter().map(|v| v.0).sum::<f64>() / r.len() as f64;
+    let mean = |r: &[Neighbour]| r.iter().map(|v| v.clear).sum::<f64>() / r.len() as f64;
     let (start, end) = (mean(&run[..part]), mean(&run[run.len() - part..]));
     // Two lines that part or meet: clear paper grows all along from nearly nothing.
     let (narrow, wide) = (start.min(end), start.max(end));

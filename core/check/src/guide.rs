@@ -36,6 +36,25 @@ pub struct LineGuide {
     /// Kinds of finding not looked for.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub off: Vec<FindingKind>,
+    /// How drawings come out in print; it needs the page's px_per_mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub print: Option<Print>,
+}
+
+/// From the drawn page to the printed one.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Print {
+    /// Printed size over drawn size.
+    pub reduction: f64,
+    /// How much wider a line gets on the paper, both edges together.
+    #[serde(default)]
+    pub ink_gain_mm: f64,
+    /// The thinnest line that can be printed.
+    pub thinnest_mm: f64,
+    /// White this narrow closes.
+    #[serde(default)]
+    pub closes_mm: f64,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -45,6 +64,9 @@ pub struct Page {
     pub height_px: f64,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub px_per_mm: Option<f64>,
+    /// Exposures in a second, for playback; 24 if left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rate_fps: Option<f64>,
 }
 
 /// Smooth is anti-aliased, hard is aliased, for flood painting.
@@ -187,6 +209,17 @@ impl LineGuide {
         let from_0 = |v: f64| v >= 0.0 && v.is_finite();
         if !over_0(self.page.width_px) || !over_0(self.page.height_px) || !self.page.px_per_mm.is_none_or(over_0) {
             return Err("page: the sides, and px_per_mm if given, must be over 0".into());
+        }
+        if !self.page.rate_fps.is_none_or(|r| (1.0..=240.0).contains(&r)) {
+            return Err("page: rate_fps must be from 1 to 240 exposures a second".into());
+        }
+        if let Some(p) = &self.print {
+            if self.page.px_per_mm.is_none() {
+                return Err("print: the page needs px_per_mm, or nothing of it is known in mm".into());
+            }
+            if !over_0(p.reduction) || ![p.ink_gain_mm, p.thinnest_mm, p.closes_mm].into_iter().all(from_0) {
+                return Err("print: the reduction must be over 0, and ink gain, thinnest and closing widths 0 or more".into());
+            }
         }
         if self.roles.is_empty() {
             return Err("roles: at least one line role is needed".into());

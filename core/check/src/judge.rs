@@ -15,6 +15,7 @@ use crate::{
     document::{DrawingCheck, Finding, FindingKind, Manifest, RoleCheck, Tapers, Verdict, WeightStats},
     faults::Judged,
     guide::{LineGuide, Role, Weight},
+    print::losses,
     said,
     stretches::{Standing, outside, standings},
     takes::hand_on,
@@ -106,6 +107,7 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
         roles: Vec::new(),
         findings: Vec::new(),
         masked: std::mem::take(&mut lines.masked),
+        print: Vec::new(),
         pins: Vec::new(),
     };
     let mut view = Vec::new();
@@ -132,6 +134,11 @@ pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], overs
             check.findings.extend(judged.faults().into_iter().map(|f| said::of_line(guide, role, f)));
         }
         view.extend(found.lines.iter().zip(&standing).map(|(l, s)| weighed(i, l, s)));
+    }
+    if let (Some(print), Some(px_per_mm)) = (&guide.print, guide.page.px_per_mm) {
+        let named: Vec<(&str, &Line)> =
+            guide.roles.iter().zip(&lines.roles).filter(|(r, _)| r.judge).flat_map(|(r, l)| l.lines.iter().map(|l| (r.name.as_str(), l))).collect();
+        check.print = losses(print, px_per_mm * scale, &named);
     }
     check.findings.extend(said::of_islands(guide, &limits, &islands, oversampled));
     check.findings.retain(|f| !guide.off.contains(&f.kind));
@@ -209,7 +216,7 @@ pub fn fits(pattern: &str, name: &str) -> bool {
     rest.ends_with(last)
 }
 
-fn rescale(lines: &mut DrawingLines, oversampled: f64) {
+pub(crate) fn rescale(lines: &mut DrawingLines, oversampled: f64) {
     if oversampled == 1.0 {
         return;
     }
@@ -347,7 +354,7 @@ fn finding(guide: &LineGuide, role: &Role, weight: &Weight, line: &Line, kind: F
     }
 }
 
-fn weighed(role: usize, line: &Line, standing: &[(f64, Standing)]) -> WeighedLine {
+pub(crate) fn weighed(role: usize, line: &Line, standing: &[(f64, Standing)]) -> WeighedLine {
     let mut places = Vec::new();
     let mut letters = String::new();
     let n = line.points.len();

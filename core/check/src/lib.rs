@@ -1,12 +1,15 @@
 //! A line guide, and drawings held against it.
 
+mod beside;
 pub mod boil;
 pub mod document;
 pub mod drift;
 mod faults;
 pub mod guide;
 pub mod judge;
+pub mod model;
 pub mod names;
+pub mod print;
 mod said;
 pub mod sequence;
 mod stretches;

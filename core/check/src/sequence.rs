@@ -37,7 +37,7 @@ impl<'a> Sequence<'a> {
     /// The next drawing.
     pub fn push(&mut self, check: &DrawingCheck, lines: &[WeighedLine]) {
         self.boil.push(check, lines);
-        self.checks.push(DrawingCheck { findings: Vec::new(), masked: Vec::new(), pins: Vec::new(), ..check.clone() });
+        self.checks.push(DrawingCheck { findings: Vec::new(), masked: Vec::new(), print: Vec::new(), pins: Vec::new(), ..check.clone() });
     }
 
     /// What only the drawings together show.

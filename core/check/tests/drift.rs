@@ -53,6 +53,7 @@ fn drawing(artist: &str, k: usize, mean: f64, at: Option<String>) -> DrawingChec
         roles: vec![role],
         findings: Vec::new(),
         masked: Vec::new(),
+        print: Vec::new(),
         pins: Vec::new(),
     }
 }

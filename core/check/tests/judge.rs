@@ -27,13 +27,14 @@ fn guide(roles: Vec<Role>) -> LineGuide {
         format: "eddymist/line-guide".into(),
         version: 1,
         name: "g".into(),
-        page: Page { width_px: W as f64, height_px: H as f64, px_per_mm: None },
+        page: Page { width_px: W as f64, height_px: H as f64, px_per_mm: None, rate_fps: None },
         finish: Finish::Smooth,
         roles,
         scale_by_shot: [("wide".to_string(), 0.5)].into(),
         limits: Limits::default(),
         must_mend: Vec::new(),
         off: Vec::new(),
+        print: None,
     }
 }
 

@@ -5,6 +5,7 @@ use std::io::{Cursor, Read};
 use eddymist_check::{
     CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_drawing,
     judge::{self, Across},
+    model::{self, ModelError, ModelSheet},
 };
 use eddymist_measure::Picture;
 use resvg::{tiny_skia, usvg};
@@ -34,6 +35,8 @@ pub enum WeighError {
     Read(#[from] ReadError),
     #[error(transparent)]
     Check(#[from] CheckError),
+    #[error(transparent)]
+    Model(#[from] ModelError),
 }
 
 /// Reads a drawing and holds it against the guide.
@@ -46,6 +49,12 @@ pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest) -
 pub fn across(guide: &LineGuide, bytes: &[u8], at: [f64; 2], normal_deg: f64) -> Result<Across, ReadError> {
     let drawing = read(bytes, guide.roles.iter().any(|r| r.from.layer.is_some()))?;
     Ok(judge::across(guide, &named(&drawing), drawing.oversampled, at, normal_deg))
+}
+
+/// The lines of a model sheet, by the colours that are found on it.
+pub fn model_sheet(bytes: &[u8]) -> Result<ModelSheet, WeighError> {
+    let drawing = read(bytes, false)?;
+    Ok(model::read(&named(&drawing), drawing.oversampled)?)
 }
 
 fn named(drawing: &Drawing) -> Vec<NamedLayer<'_>> {

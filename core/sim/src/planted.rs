@@ -62,7 +62,7 @@ pub fn planted_guide() -> LineGuide {
         format: guide::FORMAT.into(),
         version: 1,
         name: "planted faults".into(),
-        page: Page { width_px: PAGE[0] as f64, height_px: PAGE[1] as f64, px_per_mm: None },
+        page: Page { width_px: PAGE[0] as f64, height_px: PAGE[1] as f64, px_per_mm: None, rate_fps: None },
         finish: Finish::Smooth,
         roles: vec![
             role("contour", CONTOUR, WEIGHTS[0], Ends::Any),
@@ -73,6 +73,7 @@ pub fn planted_guide() -> LineGuide {
         limits: Limits::default(),
         must_mend: Vec::new(),
         off: Vec::new(),
+        print: None,
     }
 }
 

@@ -59,13 +59,14 @@ pub fn line_guide() -> LineGuide {
         format: guide::FORMAT.into(),
         version: 1,
         name: "Night Tram line guide".into(),
-        page: Page { width_px: 1920.0, height_px: 1080.0, px_per_mm: Some(6.3) },
+        page: Page { width_px: 1920.0, height_px: 1080.0, px_per_mm: Some(6.3), rate_fps: Some(12.0) },
         finish: Finish::Smooth,
         roles,
         scale_by_shot: [("wide", 0.8), ("medium", 1.0), ("close", 1.25)].into_iter().map(|(k, v)| (k.to_string(), v)).collect(),
         limits: Limits::default(),
         must_mend: vec![FindingKind::Heavy, FindingKind::Thin],
         off: Vec::new(),
+        print: None,
     }
 }
 

@@ -2115,6 +2115,112 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/model-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Measure the lines of an approved drawing */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        dpi?: string;
+                        file?: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ModelSheetView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/model-sheets/{sha}/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A role made of some of its lines; nothing is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    sha: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RoleFromLines"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Role"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/names": {
         parameters: {
             query?: never;
@@ -4749,6 +4855,8 @@ export interface components {
             masked?: components["schemas"]["Masked"][];
             /** @description What people pinned on it. */
             pins?: components["schemas"]["Pin"][];
+            /** @description What print would lose, where the guide says how it is printed. */
+            print?: components["schemas"]["PrintPlace"][];
             roles: components["schemas"]["RoleCheck"][];
             /**
              * Format: double
@@ -4774,6 +4882,7 @@ export interface components {
                 [key: string]: string;
             };
             message?: string | null;
+            sha256: string;
             standing: components["schemas"]["Standing"];
             summary?: components["schemas"]["Summary"] | null;
         };
@@ -5249,6 +5358,8 @@ export interface components {
             /** @description Kinds of finding not looked for. */
             off?: components["schemas"]["FindingKind"][];
             page: components["schemas"]["Page"];
+            /** @description How drawings come out in print; it needs the page's px_per_mm. */
+            print?: components["schemas"]["Print"] | null;
             /** @description A pixel belongs to the first among those by layer, then by colour, then outline, then rest. */
             roles: components["schemas"]["Role"][];
             /** @description Factor on the targets by the shot's size. */
@@ -5281,6 +5392,8 @@ export interface components {
             version: number;
             warnings: string[];
         };
+        /** @description What is lost. */
+        Lost: "too-thin" | "closes";
         /** @description A box of pixels and what is in it. */
         Mark: {
             /** @description Left, top, width and height, px. */
@@ -5402,6 +5515,44 @@ export interface components {
             /** Format: uuid */
             id: string;
             name: string;
+        };
+        /** @description A measured line of a model sheet; widths are px of the sheet. */
+        ModelLine: {
+            /** Format: uint32 */
+            blunt: number;
+            /** Format: double */
+            greatest_px: number;
+            /**
+             * Format: double
+             * @description Averaged over one width, 2.5th and 97.5th percentile.
+             */
+            least_px: number;
+            /** Format: double */
+            length_px: number;
+            /** @description x, y, width of its places, and which of the sheet's colours it has (as `role`). */
+            line: components["schemas"]["WeighedLine"];
+            /** Format: double */
+            mean_px: number;
+            /**
+             * Format: uint32
+             * @description Free ends that are tapered, and that are blunt.
+             */
+            tapered: number;
+        };
+        /** @description A model sheet's lines. */
+        ModelSheet: {
+            /** @description `#rrggbb`, the most used first. */
+            colours: string[];
+            /** Format: uint32 */
+            height_px: number;
+            lines: components["schemas"]["ModelLine"][];
+            /** Format: uint32 */
+            width_px: number;
+        };
+        /** @description A model sheet with its measured lines. */
+        ModelSheetView: {
+            sha256: string;
+            sheet: components["schemas"]["ModelSheet"];
         };
         NameRead: {
             /** @description None where neither the name fits nor the manifest has it. */
@@ -5597,6 +5748,11 @@ export interface components {
             height_px: number;
             /** Format: double */
             px_per_mm?: number | null;
+            /**
+             * Format: double
+             * @description Exposures in a second, for playback; 24 if left out.
+             */
+            rate_fps?: number | null;
             /** Format: double */
             width_px: number;
         };
@@ -5779,6 +5935,48 @@ export interface components {
             /** Format: double */
             time_s: number;
         };
+        /** @description From the drawn page to the printed one. */
+        Print: {
+            /**
+             * Format: double
+             * @description White this narrow closes.
+             * @default 0
+             */
+            closes_mm?: number;
+            /**
+             * Format: double
+             * @description How much wider a line gets on the paper, both edges together.
+             * @default 0
+             */
+            ink_gain_mm?: number;
+            /**
+             * Format: double
+             * @description Printed size over drawn size.
+             */
+            reduction: number;
+            /**
+             * Format: double
+             * @description The thinnest line that can be printed.
+             */
+            thinnest_mm: number;
+        };
+        /** @description A stretch that print loses; its middle and length in px of the drawing, its width or gap in print and the limit in mm. */
+        PrintPlace: {
+            /** @description The stretch itself: places along it, px. */
+            along: number[][];
+            /** Format: double */
+            length_px: number;
+            /** Format: double */
+            limit_mm: number;
+            lost: components["schemas"]["Lost"];
+            role: string;
+            /** Format: double */
+            value_mm: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         /** @description What went wrong. */
         Problem: {
             /** @description Both versions, where an edit was stale. */
@@ -5914,6 +6112,12 @@ export interface components {
             verdict?: components["schemas"]["Verdict2"] | null;
             /** @description Absent where no body could be measured. */
             weight_px?: components["schemas"]["WeightStats"] | null;
+        };
+        /** @description Lines of a model sheet that make a role, by their places in the list. */
+        RoleFromLines: {
+            lines: number[];
+            name: string;
+            page: components["schemas"]["Page"];
         };
         /** @description How the role's ink is told: one of the fields. */
         RoleSource: {

@@ -51,3 +51,6 @@ export function day(iso: string) {
 export function figure(value: number, digits: number, unit: string) {
   return `${value.toFixed(digits)} ${unit}`;
 }
+
+/** As a ref: what was asked for by a click or a key has the keyboard at once. */
+export const focused = (e: HTMLElement | null) => e?.focus();

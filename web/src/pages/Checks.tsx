@@ -5,52 +5,10 @@ import { Button, Form } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { Link, useNavigate } from 'react-router';
 import { api, sendFiles, take } from '../api/client';
+import { type Known, ManifestFile, NamesPreview } from '../lanes/HowKnown';
 import { day, Empty, Head, Loading, Problem } from '../lanes/states';
 import { useMayChange, useOpen } from '../session';
 import { useGuides } from './Guides';
-
-export function NamesPreview({ files, pattern }: { files: string[]; pattern: string }) {
-  const { production } = useOpen();
-  const params = { path: { production: production.id } };
-  const read = useQuery({
-    queryKey: ['names', pattern, files],
-    retry: false,
-    queryFn: () => take(api.POST('/api/v1/productions/{production}/names', { params, body: { pattern, files: files.slice(0, 200) } })),
-  });
-  if (read.error) return <Problem error={read.error} />;
-  const rows = read.data ?? [];
-  const odd = rows.filter((r) => !r.fields).length;
-  const columns = [...new Set(rows.flatMap((r) => Object.keys(r.fields ?? {})))];
-  return (
-    <>
-      <div className="tight mb-1">
-        {odd ? `${odd} of ${rows.length} names do not fit: of those nothing is known but the picture` : `all ${rows.length} names are read`}
-      </div>
-      <div style={{ maxHeight: 210, overflowY: 'auto' }}>
-        <table className="plain-table">
-          <thead>
-            <tr>
-              <th>File</th>
-              {columns.map((c) => (
-                <th key={c}>{c}</th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {rows.slice(0, 40).map((r) => (
-              <tr key={r.file}>
-                <td>{r.file}</td>
-                {columns.map((c) => (
-                  <td key={c}>{r.fields?.[c] ?? <span className="soft">not known</span>}</td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-    </>
-  );
-}
 
 export function Checks() {
   const { production } = useOpen();
@@ -61,7 +19,7 @@ export function Checks() {
   const navigate = useNavigate();
   const [files, setFiles] = useState<File[]>([]);
   const [name, setName] = useState('');
-  const [pattern, setPattern] = useState('{shot}_{artist}_{drawing}');
+  const [known, setKnown] = useState<Known>({ pattern: '{shot}_{artist}_{drawing}', csv: null, rows: {} });
   const [error, setError] = useState<unknown>(null);
   const [sent, setSent] = useState<number | null>(null);
   const deliveries = useQuery({
@@ -83,7 +41,9 @@ export function Checks() {
     setError(null);
     setSent(0);
     try {
-      const made = await take(api.POST('/api/v1/productions/{production}/deliveries', { params, body: { name, guide_id: guide.id, pattern } }));
+      const made = await take(
+        api.POST('/api/v1/productions/{production}/deliveries', { params, body: { name, guide_id: guide.id, pattern: known.pattern, csv: known.csv } }),
+      );
       // A few at a time: the first are being weighed while the last are still on their way.
       for (let i = 0; i < files.length; i += 6) {
         await sendFiles(`/api/v1/productions/${production.id}/deliveries/${made.id}/drawings`, files.slice(i, i + 6));
@@ -96,6 +56,7 @@ export function Checks() {
       setSent(null);
     }
   };
+  const names = files.filter((f) => !/\.zip$/i.test(f.name)).map((f) => f.webkitRelativePath || f.name);
   const list = deliveries.data ?? [];
   const back = list.reduce((n, d) => n + d.to_return, 0);
   return (
@@ -127,8 +88,9 @@ export function Checks() {
                   </Form.Group>
                   <Form.Group controlId="pattern" style={{ flex: '1 1 260px' }}>
                     <Form.Label className="mb-0">How the file names are read</Form.Label>
-                    <Form.Control size="sm" value={pattern} onChange={(e) => setPattern(e.target.value)} />
+                    <Form.Control size="sm" value={known.pattern} onChange={(e) => setKnown({ ...known, pattern: e.target.value })} />
                   </Form.Group>
+                  <ManifestFile known={known} onKnown={setKnown} />
                   <Button variant="paper" disabled={sent !== null} onClick={() => setFiles([])}>
                     Choose others
                   </Button>
@@ -137,7 +99,7 @@ export function Checks() {
                   </Button>
                 </div>
                 {sent !== null && <progress value={sent} max={files.length} style={{ width: '100%' }} aria-label="drawings sent" />}
-                <NamesPreview files={files.map((f) => f.name)} pattern={pattern} />
+                <NamesPreview files={names} known={known} />
               </div>
             )}
           </div>
@@ -151,6 +113,7 @@ export function Checks() {
               <th>Came in</th>
               <th>Drawings</th>
               <th>Weighed</th>
+              <th>To decide</th>
               <th>Go back</th>
               <th>Not readable</th>
             </tr>
@@ -166,6 +129,7 @@ export function Checks() {
                 <td>{day(d.at)}</td>
                 <td>{d.drawings}</td>
                 <td>{d.done}</td>
+                <td>{d.undecided || '–'}</td>
                 <td>{d.to_return || '–'}</td>
                 <td>{d.failed || '–'}</td>
               </tr>

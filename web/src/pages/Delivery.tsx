@@ -1,103 +1,78 @@
-// A delivery: frame lanes above, the drawing with its findings below; progress while it is weighed.
+// A delivery: frame lanes above, the drawing with its findings below, decided on drawing by drawing or many at once.
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import { Button, Dropdown } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
-import { useParams, useSearchParams } from 'react-router';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
-import { DrawingPicture, MASKED } from '../lanes/DrawingView';
-import { FrameLanes } from '../lanes/FrameLanes';
+import { FrameLanes, type Span } from '../lanes/FrameLanes';
+import { HowKnown } from '../lanes/HowKnown';
+import { Playback } from '../lanes/Playback';
 import { Empty, Head, Loading, Problem } from '../lanes/states';
 import { useMayChange, useOpen } from '../session';
-import { NamesPreview } from './Checks';
+import { DrawingDesk } from './DrawingDesk';
 
-/** How much of the lines was weighed, and what was left out as no line. */
-function measured(check: Schemas['DrawingCheck']) {
-  const length = check.roles.reduce((s, r) => s + r.length_px, 0);
-  const share = check.roles.reduce((s, r) => s + r.length_px * r.measured_share, 0) / (length || 1);
-  const kinds = [...new Set(check.masked?.map((m) => MASKED[m.kind]))];
-  return `${(100 * share).toFixed(0)} % of the lines weighed; ends, junctions and corners are not${kinds.length ? `, nor ${kinds.join(', ')} (hatched)` : ''}`;
-}
-
-type Progress = { waiting: number; done: number; failed: number };
-
-const px = (v: number) => `${v.toFixed(1)} px`;
-/** A finding's figure in the unit of its kind. */
-const FIGURE: Record<Schemas['FindingKind'], (v: number) => string> = {
-  heavy: px,
-  thin: px,
-  gap: px,
-  double: px,
-  'soft-edge': px,
-  'hard-edge': px,
-  drift: px,
-  uneven: (v) => `${(100 * v).toFixed(0)} %`,
-  boil: (v) => `${(100 * v).toFixed(0)} %`,
-  hook: (v) => `${v.toFixed(0)}°`,
-  speck: (v) => `${v.toFixed(1)} px²`,
-  pinhole: (v) => `${v.toFixed(1)} px²`,
-  'off-palette': (v) => `${v.toFixed(0)} ΔE`,
-  'blunt-end': (v) => `${v.toFixed(1)} widths`,
-  'tapered-end': (v) => `${v.toFixed(1)} widths`,
-};
+type Progress = { waiting: number; done: number; failed: number; stopped: boolean };
+type Summary = Schemas['DrawingSummary'];
+/** Pages of a delivery are fetched anew at most this often while it is weighed, ms. */
+const EVERY_MS = 1500;
+/** A playback without a span shows so many drawings at most. */
+const MOST_PLAYED = 120;
 
 export function Delivery() {
   const { id = '' } = useParams();
   const { production } = useOpen();
   const may = useMayChange();
+  const lead = production.part === 'lead';
   const client = useQueryClient();
+  const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
   const [progress, setProgress] = useState<Progress | null>(null);
-  const [finding, setFinding] = useState<number | null>(null);
-  const [asDrawn, setAsDrawn] = useState(false);
-  const [onion, setOnion] = useState(false);
-  const [zoomed, setZoomed] = useState(false);
-  const [pattern, setPattern] = useState<string | null>(null);
+  const [span, setSpan] = useState<Span | null>(null);
+  const [playing, setPlaying] = useState(false);
+  const [naming, setNaming] = useState(false);
+  const [more, setMore] = useState(false);
+  const [done, setDone] = useState<{ says: string; back: { id: string; seen: number }[] } | null>(null);
   const [error, setError] = useState<unknown>(null);
   const params = { path: { production: production.id, id } };
   const base = `/api/v1/productions/${production.id}`;
   const delivery = useQuery({ queryKey: ['delivery', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/deliveries/{id}', { params })) });
-  const waiting = delivery.data?.drawings.some((d) => d.state === 'waiting') ?? false;
+  const drawings = delivery.data?.drawings ?? [];
+  const stopped = delivery.data?.stopped ?? false;
+  const busy = !stopped && (drawings.some((d) => d.standing === 'waiting') || (delivery.data?.sequence == null && drawings.some((d) => d.summary)));
 
   useEffect(() => {
-    if (!waiting) return;
+    if (!busy) return;
     const source = new EventSource(`${base}/deliveries/${id}/progress`);
     let seen = -1;
+    let last = 0;
     source.onmessage = (e) => {
       const p = JSON.parse(e.data) as Progress;
       setProgress(p);
-      if (p.done + p.failed !== seen) void client.invalidateQueries({ queryKey: ['delivery', id] });
-      seen = p.done + p.failed;
-      if (p.waiting === 0) {
-        source.close();
-        setProgress(null);
-        void client.invalidateQueries({ queryKey: ['deliveries'] });
+      if (p.done + p.failed !== seen && Date.now() - last > EVERY_MS) {
+        last = Date.now();
+        seen = p.done + p.failed;
+        void client.invalidateQueries({ queryKey: ['delivery', id] });
       }
     };
+    // The server ends the stream when all is weighed, or stopped.
+    source.onerror = () => {
+      source.close();
+      setProgress(null);
+      void client.invalidateQueries({ queryKey: ['delivery', id] });
+      void client.invalidateQueries({ queryKey: ['deliveries'] });
+    };
     return () => source.close();
-  }, [waiting, base, id, client]);
+  }, [busy, base, id, client]);
 
-  const drawings = delivery.data?.drawings ?? [];
-  const worst = drawings.find((d) => d.check?.hand_on === 'return') ?? drawings[0];
-  const selected = search.get('drawing') ?? worst?.id ?? null;
+  const first = drawings.find((d) => d.standing === 'goes-back') ?? drawings.find((d) => d.standing === 'may-go-on' || d.standing === 'open') ?? drawings[0];
+  const selected = search.get('drawing') ?? first?.id ?? null;
   const index = drawings.findIndex((d) => d.id === selected);
-  const select = useCallback(
-    (d: string) => {
-      setSearch({ drawing: d }, { replace: true });
-      setFinding(null);
-    },
-    [setSearch],
-  );
-  const load = (d: string | undefined) => ({
-    queryKey: ['drawing', d],
-    enabled: !!d,
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/drawings/{id}', { params: { path: { production: production.id, id: d ?? '' } } })),
-  });
-  const state = drawings[index]?.state;
-  const one = useQuery({ ...load(selected ?? undefined), queryKey: ['drawing', selected, state] });
-  const before = useQuery({ ...load(drawings[index - 1]?.id), enabled: onion && index > 0 });
-  const after = useQuery({ ...load(drawings[index + 1]?.id), enabled: onion && index < drawings.length - 1 });
+  const select = useCallback((d: string | undefined) => d && setSearch({ drawing: d }, { replace: true }), [setSearch]);
   const drop = useDropzone({
+    noClick: drawings.length > 0,
+    noKeyboard: drawings.length > 0,
+    disabled: !may,
     onDrop: async (files) => {
       try {
         setError(null);
@@ -108,20 +83,44 @@ export function Delivery() {
       }
     },
   });
-  const findings = one.data?.check?.findings ?? [];
-  useEffect(() => {
-    const keys = (e: KeyboardEvent) => {
-      if (['INPUT', 'SELECT', 'TEXTAREA'].includes((e.target as HTMLElement).tagName)) return;
-      if (e.key === 'n' || e.key === 'p')
-        setFinding((f) => (findings.length ? ((f ?? -1) + (e.key === 'n' ? 1 : -1) + findings.length) % findings.length : null));
-      if ((e.key === 'ArrowRight' || e.key === 'ArrowLeft') && !e.defaultPrevented) {
-        const d = drawings[index + (e.key === 'ArrowRight' ? 1 : -1)];
-        if (d) select(d.id);
+
+  const act = useCallback(
+    async (what: () => Promise<unknown>) => {
+      setError(null);
+      try {
+        await what();
+        return true;
+      } catch (e) {
+        setError(e);
+        return false;
+      } finally {
+        await Promise.all([
+          client.invalidateQueries({ queryKey: ['delivery', id] }),
+          client.invalidateQueries({ queryKey: ['drawing'] }),
+          client.invalidateQueries({ queryKey: ['deliveries'] }),
+        ]);
       }
-    };
-    window.addEventListener('keydown', keys);
-    return () => window.removeEventListener('keydown', keys);
-  });
+    },
+    [client, id],
+  );
+  const decide = useCallback(
+    async (of: Summary[], state: 'ready' | 'return' | 'open', note = '', strokes: [number, number][][] = []) => {
+      const seen = of.map((d) => ({ id: d.id, seen: d.decision?.number ?? 0 }));
+      const fine = await act(() =>
+        take(
+          api.POST('/api/v1/productions/{production}/deliveries/{id}/decisions', {
+            params: { path: { production: production.id, id } },
+            body: { drawings: seen, state, note, strokes },
+          }),
+        ),
+      );
+      const words = { ready: 'marked as ready', return: 'returned', open: 'open again' };
+      const n = of.length === 1 ? '1 drawing' : `${of.length} drawings`;
+      if (fine) setDone(state === 'open' ? null : { says: `${n} ${words[state]}`, back: seen.map((s) => ({ id: s.id, seen: s.seen + 1 })) });
+      return fine;
+    },
+    [act, production.id, id],
+  );
 
   if (delivery.isLoading) return <Loading what="the delivery" />;
   if (!delivery.data)
@@ -131,19 +130,38 @@ export function Delivery() {
       </div>
     );
   const d = delivery.data;
-  const row = drawings[index];
-  const failed = drawings.filter((x) => x.state === 'failed');
+  const ready = drawings.filter((x) => x.standing === 'may-go-on');
+  const failed = drawings.filter((x) => x.standing === 'failed');
   const artists = [...new Set(drawings.map((x) => x.manifest.artist).filter(Boolean))];
   const total = progress ? progress.waiting + progress.done + progress.failed : 0;
-  const roles = row?.check?.roles.filter((r) => r.verdict && r.verdict !== 'within') ?? [];
+  const [lo, hi] = span ? [Math.min(...span), Math.max(...span)] : [0, -1];
+  const spanned = span ? drawings.slice(lo, hi + 1) : [];
+  const open = spanned.filter((x) => ['may-go-on', 'open', 'goes-back'].includes(x.standing));
+  const near = Math.max(0, Math.min(drawings.length - MOST_PLAYED, index - MOST_PLAYED / 2));
+  const played = (span ? spanned : drawings.slice(near, near + MOST_PLAYED)).filter((x) => x.summary);
+  const sequence = d.sequence ?? [];
+  const name = (x: Summary | undefined) => x?.manifest.drawing ?? x?.file ?? '';
   return (
-    <div className="page">
+    <div className="page" {...(drawings.length ? drop.getRootProps() : {})}>
       <Head
         title={d.name}
         says={
           <>
-            {drawings.length} drawings{artists.length ? ` by ${artists.join(', ')}` : ', artists not known'} · held against {d.guide.name}, version{' '}
+            {drawings.length} drawings{artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · held against {d.guide.name}, version{' '}
             {d.guide_version}
+            {lead && d.current_guide_version > d.guide_version && (
+              <>
+                {' '}
+                ·{' '}
+                <button
+                  type="button"
+                  className="btn-word"
+                  onClick={() => act(() => take(api.POST('/api/v1/productions/{production}/deliveries/{id}/check', { params })))}
+                >
+                  Check again with version {d.current_guide_version}
+                </button>
+              </>
+            )}
           </>
         }
         state={
@@ -153,54 +171,82 @@ export function Delivery() {
           </>
         }
       >
-        <a className="btn btn-paper" href={`${base}/deliveries/${id}/line-check`} download="line-check.json">
-          Findings as JSON
-        </a>
+        <Dropdown>
+          <Dropdown.Toggle variant="paper">Take out</Dropdown.Toggle>
+          <Dropdown.Menu>
+            {(
+              [
+                ['line-check', 'Findings as JSON', 'line-check.json'],
+                ['out/findings.csv', 'Findings as CSV', 'findings.csv'],
+                ['out/overlays-svg.zip', 'Overlays of all as SVG', 'overlays-svg.zip'],
+                ['out/overlays-png.zip', 'Overlays of all as PNG', 'overlays-png.zip'],
+              ] as const
+            ).map(([what, says, file]) => (
+              <Dropdown.Item key={what} href={`${base}/deliveries/${id}/${what}`} download={file}>
+                {says}
+              </Dropdown.Item>
+            ))}
+          </Dropdown.Menu>
+        </Dropdown>
         {may && (
-          <Button variant="paper" onClick={() => setPattern(pattern === null ? d.pattern : null)}>
-            How names are read
+          <Button variant="paper" onClick={() => setNaming(!naming)}>
+            How drawings are known
           </Button>
         )}
+        {lead && ready.length > 0 && <Button onClick={() => decide(ready, 'ready')}>Mark {ready.length} as ready</Button>}
       </Head>
       <Problem error={error} />
-      {d.sequence.map((f) => (
-        <p key={`${f.kind} ${f.role} ${f.artist}`} className="mb-2">
-          <b>{f.message}</b> <span className="soft">px at the page’s size; seen over the drawings, on none of them alone</span>
-        </p>
-      ))}
-      {progress && (
-        <div className="card-plain mb-2 d-flex gap-3 align-items-center" role="status">
-          <span className="tight text-nowrap">
-            {progress.done + progress.failed} of {total} weighed, {progress.waiting} left
-          </span>
-          <progress value={progress.done + progress.failed} max={total || 1} style={{ flex: 1 }} />
+      {done && (
+        <div className="notice d-flex gap-3" role="status">
+          {done.says}
+          <button
+            type="button"
+            className="btn-word"
+            onClick={async () => {
+              const of = done.back.flatMap((b) => drawings.filter((x) => x.id === b.id));
+              await decide(of, 'open');
+            }}
+          >
+            Take back
+          </button>
+          <button type="button" className="btn-word" onClick={() => setDone(null)}>
+            Good
+          </button>
         </div>
       )}
-      {pattern !== null && (
-        <div className="card-plain mb-2">
-          <div className="d-flex gap-2 align-items-end mb-2">
-            <Form.Group controlId="pattern" style={{ flex: 1 }}>
-              <Form.Label className="mb-0">How the file names are read</Form.Label>
-              <Form.Control size="sm" value={pattern} onChange={(e) => setPattern(e.target.value)} />
-            </Form.Group>
-            <Button
-              size="sm"
-              onClick={async () => {
-                try {
-                  setError(null);
-                  await take(api.PUT('/api/v1/productions/{production}/deliveries/{id}/pattern', { params, body: { pattern, files: [] } }));
-                  await client.invalidateQueries({ queryKey: ['delivery', id] });
-                  setPattern(null);
-                } catch (e) {
-                  setError(e);
-                }
-              }}
+      {(progress && total > 0 && progress.waiting > 0) || stopped ? (
+        <div className="card-plain mb-2 d-flex gap-3 align-items-center" role="status">
+          <span className="tight text-nowrap">
+            {stopped
+              ? `Stopped: ${drawings.filter((x) => x.standing === 'waiting').length} drawings wait`
+              : `${(progress?.done ?? 0) + (progress?.failed ?? 0)} of ${total} weighed, ${progress?.waiting} left`}
+          </span>
+          {!stopped && <progress value={(progress?.done ?? 0) + (progress?.failed ?? 0)} max={total || 1} style={{ flex: 1 }} />}
+          {may && (
+            <button
+              type="button"
+              className="btn-word"
+              onClick={() =>
+                act(() =>
+                  stopped
+                    ? take(api.POST('/api/v1/productions/{production}/deliveries/{id}/go-on', { params }))
+                    : take(api.POST('/api/v1/productions/{production}/deliveries/{id}/stop', { params })),
+                )
+              }
             >
-              Read them so
-            </Button>
-          </div>
-          <NamesPreview files={drawings.map((x) => x.file)} pattern={pattern} />
+              {stopped ? 'Go on' : 'Stop'}
+            </button>
+          )}
         </div>
+      ) : null}
+      {naming && (
+        <HowKnown
+          files={drawings.map((x) => x.file)}
+          pattern={d.pattern}
+          onSet={async (k) => {
+            if (await act(() => take(api.PUT('/api/v1/productions/{production}/deliveries/{id}/manifest', { params, body: k })))) setNaming(false);
+          }}
+        />
       )}
       {drawings.length === 0 ? (
         <Empty title="No drawings in this delivery">
@@ -211,124 +257,90 @@ export function Delivery() {
         </Empty>
       ) : (
         <>
-          <FrameLanes delivery={d} selected={selected} onSelect={select} />
+          {(sequence.length > 0 || d.missing.length > 0) && (
+            <div className="mb-2" style={{ lineHeight: 1.3 }}>
+              {sequence.slice(0, more ? sequence.length : 1).map((f, i) => (
+                <span key={`${f.kind} ${f.role} ${f.artist}`} style={{ display: more || i ? 'block' : 'inline' }}>
+                  <b>{f.message}</b>{' '}
+                </span>
+              ))}
+              {(sequence.length > 1 || d.missing.length > 0) && (
+                <button type="button" className="btn-word" aria-expanded={more} onClick={() => setMore(!more)}>
+                  {more
+                    ? 'Less'
+                    : [
+                        sequence.length > 1 ? `${sequence.length - 1} more that only the sequence shows` : '',
+                        d.missing.length ? `${d.missing.length} ${d.missing.length === 1 ? 'thing is' : 'things are'} not known` : '',
+                      ]
+                        .filter(Boolean)
+                        .join(' · ')}
+                </button>
+              )}
+              {more &&
+                d.missing.map((m) => (
+                  <div key={m} className="tight" style={{ color: 'var(--warn)' }}>
+                    {m}
+                  </div>
+                ))}
+            </div>
+          )}
+          <FrameLanes delivery={d} selected={index} span={span} onSelect={(i) => select(drawings[i]?.id)} onSpan={setSpan} />
+          <div className="d-flex gap-3 align-items-center tight py-1">
+            {span ? (
+              <>
+                <b>
+                  {spanned.length} drawings, {name(spanned[0])} to {name(spanned[spanned.length - 1])}
+                </b>
+                {lead && open.length > 0 && (
+                  <button type="button" className="btn-word" onClick={() => decide(open, 'ready')}>
+                    Mark {open.length} as ready
+                  </button>
+                )}
+                <button type="button" className="btn-word" onClick={() => setSpan(null)}>
+                  No span
+                </button>
+              </>
+            ) : (
+              <span className="soft">Drag over the lanes for a span · ← → drawing</span>
+            )}
+            {(playing || played.length > 1) && (
+              <button type="button" className="btn-word" aria-pressed={playing} onClick={() => setPlaying(!playing)}>
+                {playing ? 'Back to the drawing' : span ? 'Play the span' : `Play ${played.length} drawings`}
+              </button>
+            )}
+          </div>
           {failed.map((f) => (
             <div key={f.id} className="stop tight">
               {f.file}: {f.message}
             </div>
           ))}
-          <div style={{ display: 'grid', gridTemplateColumns: '1fr 320px', gap: 12, marginTop: 12, alignItems: 'start' }}>
+          {playing && played.length > 0 ? (
             <div className="lanes">
-              <div className="d-flex justify-content-between px-3 py-2 tabs" style={{ borderBottom: '1px solid var(--hairline)' }}>
-                <div>
-                  <button type="button" aria-pressed={!asDrawn} onClick={() => setAsDrawn(false)}>
-                    weight
-                  </button>
-                  <button type="button" aria-pressed={asDrawn} onClick={() => setAsDrawn(true)}>
-                    as drawn
-                  </button>
-                  <button type="button" aria-pressed={onion} onClick={() => setOnion(!onion)}>
-                    neighbours behind
-                  </button>
-                  <button type="button" aria-pressed={zoomed} onClick={() => setZoomed(!zoomed)}>
-                    zoom to the finding
-                  </button>
-                </div>
-                <span className="tight small">
-                  <span className="thin">▬ thinner</span> · <span>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
-                  <span className="soft">▬ not measured</span>
-                </span>
-              </div>
-              {one.data ? (
-                <DrawingPicture
-                  drawing={one.data}
-                  behind={onion ? [before.data, after.data].filter((x): x is Schemas['DrawingView'] => !!x) : []}
-                  image={`${base}/images/${one.data.sha256}`}
-                  selected={finding}
-                  onSelect={(i) => setFinding(i)}
-                  asDrawn={asDrawn}
-                  zoomed={zoomed}
-                />
-              ) : (
-                <Problem error={one.error} />
-              )}
+              <Playback
+                drawings={played}
+                production={production.id}
+                rate={d.guide.page.rate_fps ?? 24}
+                onShown={(shown) => {
+                  setPlaying(false);
+                  select(shown);
+                }}
+              />
             </div>
-            <div className="lanes">
-              <div className="px-3 py-2">
-                <h2>
-                  {row?.manifest.drawing ? `Drawing ${row.manifest.drawing}` : row?.file}
-                  {row?.manifest.artist ? ` · ${row.manifest.artist}` : ''}
-                </h2>
-                <div className="tight soft">
-                  {row?.state === 'waiting'
-                    ? 'not weighed yet'
-                    : row?.state === 'failed'
-                      ? row.message
-                      : row?.check?.hand_on === 'return'
-                        ? 'goes back'
-                        : row?.check?.hand_on === 'ready'
-                          ? 'ready'
-                          : 'not decided: kinds that must be mended are not all looked for'}
-                  {findings.length ? ` · ${findings.length} ${findings.length === 1 ? 'finding' : 'findings'}` : ''}
-                </div>
-              </div>
-              {roles.map((r) => (
-                <div key={r.role} className="px-3 py-1 tight" style={{ borderTop: '1px solid var(--hairline)' }}>
-                  <b className={r.verdict === 'heavy' ? 'heavy' : r.verdict === 'thin' ? 'thin' : ''}>
-                    {r.role} {r.verdict === 'too-close' ? 'too close to say' : r.verdict}
-                  </b>
-                  {r.weight_px && (
-                    <span className="soft">
-                      {' '}
-                      {r.weight_px.mean.toFixed(2)} px ({r.weight_px.interval.map((v) => v.toFixed(2)).join(' to ')})
-                    </span>
-                  )}
-                </div>
-              ))}
-              <div style={{ maxHeight: 330, overflowY: 'auto' }}>
-                {findings.map((f, i) => (
-                  <button
-                    key={i}
-                    type="button"
-                    className="finding"
-                    aria-current={finding === i}
-                    onClick={() => {
-                      setFinding(i);
-                      setZoomed(true);
-                    }}
-                  >
-                    <span className="pin">{i + 1}</span>
-                    <span>
-                      <b>
-                        {f.kind} {f.role}
-                      </b>
-                      {f.must_mend ? ' · must be mended' : ''}
-                      <br />
-                      <span className="soft">
-                        {f.kind === 'heavy' || f.kind === 'thin'
-                          ? `${f.length_px?.toFixed(0)} px long; ${f.kind === 'heavy' ? 'at most' : 'at least'} ${f.limit.toFixed(1)}`
-                          : f.message.slice(f.message.indexOf(': ') + 2)}
-                      </span>
-                    </span>
-                    <b className={f.kind === 'heavy' || f.kind === 'thin' ? f.kind : ''}>{FIGURE[f.kind](f.value)}</b>
-                  </button>
-                ))}
-                {row?.check && findings.length === 0 && (
-                  <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-                    Nothing found. Not looked for: {d.not_looked_for.join(', ') || 'nothing'}.
-                  </div>
-                )}
-              </div>
-              {row?.check && (
-                <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-                  {measured(row.check)}
-                </div>
-              )}
-              <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-                ← → drawing · n, p finding
-              </div>
-            </div>
-          </div>
+          ) : (
+            drawings[index] && (
+              <DrawingDesk
+                key={selected}
+                delivery={d}
+                row={drawings[index]}
+                before={drawings[index - 1]}
+                after={drawings[index + 1]}
+                onDecide={(state, note, strokes) => decide([drawings[index] as Summary], state, note, strokes)}
+                act={act}
+                onGo={(by) => select(drawings[index + by]?.id)}
+                onInkAgain={(trial) => navigate(`/brushes/trials/${trial}`)}
+              />
+            )
+          )}
         </>
       )}
     </div>

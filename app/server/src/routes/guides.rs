@@ -2,17 +2,22 @@
 
 use axum::{
     Json,
-    extract::{Path, State as Extract},
+    extract::{Multipart, Path, State as Extract},
 };
-use eddymist_check::LineGuide;
+use eddymist_check::{LineGuide, Role, model};
+use eddymist_formats::drawings;
 use uuid::Uuid;
 
+use super::{
+    pens::{media_type, off_thread},
+    uploaded,
+};
 use crate::{
     access::Access,
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{Created, GuideView, SaveGuide},
+    views::{Created, GuideView, ModelSheetView, RoleFromLines, SaveGuide},
 };
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<GuideView>>> {
@@ -42,4 +47,29 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
 
 pub async fn versions(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Vec<GuideView>>> {
     Ok(Json(store::guides::versions(&state.pool, access.production, id).await?))
+}
+
+async fn sheet(bytes: Vec<u8>) -> Answer<model::ModelSheet> {
+    off_thread(move || drawings::model_sheet(&bytes).map_err(Problem::input)).await
+}
+
+/// Keeps an approved drawing and measures its lines.
+pub async fn model_sheet(Extract(state): Extract<State>, access: Access, body: Multipart) -> Answer<Json<ModelSheetView>> {
+    let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
+        return Err(Problem::input("no file came with the request"));
+    };
+    let sha256 = store::images::keep(&state.pool, access.production, media_type(&bytes), &bytes).await?;
+    Ok(Json(ModelSheetView { sha256, sheet: sheet(bytes).await? }))
+}
+
+/// A role made of lines of a model sheet; nothing is kept.
+pub async fn role_from_lines(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, sha)): Path<(Uuid, String)>,
+    Json(ask): Json<RoleFromLines>,
+) -> Answer<Json<Role>> {
+    let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the model sheet"))?;
+    let sheet = sheet(bytes).await?;
+    model::role(&sheet, &ask.page, &ask.name, &ask.lines).map(Json).map_err(Problem::input)
 }

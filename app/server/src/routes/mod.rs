@@ -138,6 +138,8 @@ pub fn api() -> Api {
         .write::<eddymist_check::LineGuide, Created, _, _>("post", &p("/guides"), "A new guide", guides::create)
         .write::<SaveGuide, Created, _, _>("post", &p("/guides/{id}/versions"), "Save: adds a version", guides::save)
         .read::<Vec<GuideView>, _, _>(&p("/guides/{id}/versions"), "Every version of a guide, the newest first", guides::versions)
+        .upload::<ModelSheetView, _, _>(&p("/model-sheets"), "Measure the lines of an approved drawing", guides::model_sheet)
+        .write::<RoleFromLines, eddymist_check::Role, _, _>("post", &p("/model-sheets/{sha}/role"), "A role made of some of its lines; nothing is kept", guides::role_from_lines)
         .write::<NamesPreview, NamesRead, _, _>("post", &p("/names"), "How files are known by their names and a manifest", deliveries::names)
         .read::<Vec<DeliverySummary>, _, _>(&p("/deliveries"), "Deliveries", deliveries::list)
         .write::<NewDelivery, Created, _, _>("post", &p("/deliveries"), "A new delivery", deliveries::create)

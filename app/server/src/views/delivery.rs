@@ -97,7 +97,6 @@ pub struct DrawingSummary {
     pub again: bool,
     /// There is a later take of it.
     pub came_again: bool,
-    #[serde(skip)]
     pub sha256: String,
 }
 
@@ -250,4 +249,19 @@ pub struct NewPin {
 pub struct AcrossView {
     pub coverage: Vec<f32>,
     pub step_px: f64,
+}
+
+/// A model sheet with its measured lines.
+#[derive(Serialize, JsonSchema)]
+pub struct ModelSheetView {
+    pub sha256: String,
+    pub sheet: eddymist_check::model::ModelSheet,
+}
+
+/// Lines of a model sheet that make a role, by their places in the list.
+#[derive(Deserialize, JsonSchema)]
+pub struct RoleFromLines {
+    pub name: String,
+    pub page: eddymist_check::guide::Page,
+    pub lines: Vec<usize>,
 }

@@ -12,6 +12,7 @@ mod graph;
 pub mod islands;
 mod masks;
 mod outside;
+pub mod palette;
 mod paper;
 mod pieces;
 mod scratch;

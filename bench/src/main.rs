@@ -153,6 +153,14 @@ fn drawing(out: &str) {
     println!("decoded pixels to widths\tms\t{widths:.2}");
     println!("decoded pixels to widths and verdicts\tms\t{verdicts:.2}");
     println!("widths over decoding\tratio\t{:.2}", widths / decode);
+    // The same drawing at twice the size, lines as much wider: four times the pixels.
+    let big = images::rgba(&render(&Pose::at(0.3), 2.0, |_, _| 1.0, 3));
+    if let Some((picture, _)) = big.as_ref().ok().and_then(|p| Some((Picture::new(p.width, p.height, &p.data)?, ()))) {
+        let plan = eddymist_check::judge::plan(&guide, 2.0);
+        let time = median_ms(15, || drop(measure(&[Layer { picture, role: None }], &plan)));
+        println!("decoded pixels to widths, 3840x2160\tms\t{time:.2}");
+        println!("3840x2160 over 1920x1080\tratio\t{:.2}", time / widths);
+    }
 }
 
 fn drawings(n: usize) {

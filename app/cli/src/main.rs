@@ -51,6 +51,10 @@ enum Command {
         #[arg(long)]
         demo: bool,
     },
+    /// Work on checks for a web application that runs elsewhere (DATABASE_URL names the database)
+    Worker,
+    /// Take drawings that come into a folder into a delivery, and have them checked (DATABASE_URL names the database)
+    Watch(WatchArgs),
     /// Bring the database's schema up to date
     Migrate,
     /// Load the demo production, once
@@ -158,6 +162,29 @@ pub struct CheckArgs {
     json: bool,
 }
 
+#[derive(Args)]
+pub struct WatchArgs {
+    folder: PathBuf,
+    /// The production's name; the only one if left out
+    #[arg(long)]
+    production: Option<String>,
+    /// The delivery's name, made if it is not there; the folder's name if left out
+    #[arg(long)]
+    delivery: Option<String>,
+    /// The line guide's name; the first if left out
+    #[arg(long)]
+    guide: Option<String>,
+    /// How names are read
+    #[arg(long, default_value = "{shot}_{artist}_{drawing}")]
+    names: String,
+    /// The member in whose name it is done, by their address; a lead of the production if left out
+    #[arg(long)]
+    member: Option<String>,
+    /// Take what is there now, wait until it is checked, and end
+    #[arg(long)]
+    once: bool,
+}
+
 fn main() -> std::process::ExitCode {
     let done = match Cli::parse().command {
         Command::Sheet(args) => sheet::run(&args),
@@ -168,6 +195,8 @@ fn main() -> std::process::ExitCode {
         Command::Ink(args) => ink::run(&args),
         Command::Check(args) => check::run(&args),
         Command::Serve { listen, pages, demo } => serving::serve(&listen, &pages, demo),
+        Command::Worker => serving::worker(),
+        Command::Watch(args) => serving::watch(&args),
         Command::Migrate => serving::migrate(),
         Command::Demo => serving::demo(),
         Command::Describe { formats, openapi } => serving::describe(&formats, &openapi),

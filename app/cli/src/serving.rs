@@ -1,8 +1,11 @@
-//! `serve`, `migrate` and `demo`: the web application's own commands.
+//! `serve`, `worker`, `watch`, `migrate` and `demo`: the web application's own commands.
 
 use std::path::Path;
 
-use crate::fail::{Done, Fail};
+use crate::{
+    WatchArgs,
+    fail::{Done, Fail},
+};
 
 fn block<F: std::future::Future<Output = Result<(), eddymist_server::StartError>>>(f: F) -> Done {
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build().map_err(Fail::internal)?;
@@ -12,6 +15,27 @@ fn block<F: std::future::Future<Output = Result<(), eddymist_server::StartError>
 /// Serves until it is told to stop.
 pub fn serve(listen: &str, pages: &Path, demo: bool) -> Done {
     block(eddymist_server::serve(listen, pages, demo))
+}
+
+/// Works on checks until it is told to stop.
+pub fn worker() -> Done {
+    block(eddymist_server::worker())
+}
+
+/// Watches a folder until it is told to stop.
+pub fn watch(args: &WatchArgs) -> Done {
+    if !args.folder.is_dir() {
+        return Err(Fail::input(&args.folder, "this is no folder; name the folder that drawings come into"));
+    }
+    block(eddymist_server::watch(eddymist_server::Watched {
+        folder: args.folder.clone(),
+        production: args.production.clone(),
+        delivery: args.delivery.clone(),
+        guide: args.guide.clone(),
+        names: args.names.clone(),
+        member: args.member.clone(),
+        once: args.once,
+    }))
 }
 
 /// Brings the schema up to date.

@@ -9,7 +9,7 @@ use apalis::{
 };
 use eddymist_check::{
     sequence::{Sequence, order},
-    takes,
+    takes::{self, Take},
 };
 use eddymist_formats::drawings;
 use serde::{Deserialize, Serialize};
@@ -74,9 +74,12 @@ pub async fn weigh(state: &State, drawing: Uuid) -> Result<(), sqlx::Error> {
             if let (true, Some((production, before))) = (own.iter().all(|d| !d.0.carried), store::drawings::earlier(&state.pool, drawing).await?)
                 && let Some(earlier) = store::drawings::one(&state.pool, production, before).await?
             {
+                let later = Take { check: &weighed.check, lines: &weighed.lines };
                 for (view, meant) in store::decisions::dismissals(&state.pool, before).await? {
-                    let holds = takes::carried(std::slice::from_ref(&meant), &earlier.lines, &weighed.lines, &weighed.check);
-                    carried.extend(holds.into_iter().map(|d| (view.id, d)));
+                    if let Some(check) = &earlier.check {
+                        let holds = takes::carried(std::slice::from_ref(&meant), &Take { check, lines: &earlier.lines }, &later);
+                        carried.extend(holds.into_iter().map(|d| (view.id, d)));
+                    }
                 }
             }
             Ok(Found { weighed, meant: own.into_iter().map(|d| d.1).collect(), carried })

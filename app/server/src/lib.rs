@@ -9,11 +9,13 @@ mod routes;
 mod state;
 mod store;
 mod views;
+mod watch;
 
 use std::path::Path;
 
 pub use describe::{openapi, schemas};
 use state::State;
+pub use watch::Watched;
 
 /// Why the server did not start.
 #[derive(Debug, thiserror::Error)]
@@ -26,6 +28,9 @@ pub enum StartError {
     Migrate(#[from] sqlx::migrate::MigrateError),
     #[error("cannot listen on {0}: {1}")]
     Listen(String, std::io::Error),
+    /// What was asked for is not there.
+    #[error("{0}")]
+    Usage(String),
     #[error("{0}")]
     Other(String),
 }
@@ -33,7 +38,7 @@ pub enum StartError {
 impl StartError {
     /// The command's exit status.
     pub fn status(&self) -> u8 {
-        if matches!(self, Self::NoDatabaseUrl) { 2 } else { 1 }
+        if matches!(self, Self::NoDatabaseUrl | Self::Usage(_)) { 2 } else { 1 }
     }
 }
 
@@ -51,6 +56,27 @@ pub async fn serve(listen: &str, pages: &Path, demo: bool) -> Result<(), StartEr
         .map_err(|e| StartError::Other(e.to_string()))?;
     worker.abort();
     Ok(())
+}
+
+/// Works on checks until the process is told to stop; the web application may run on another machine.
+pub async fn worker() -> Result<(), StartError> {
+    tracing_subscriber::fmt().with_writer(std::io::stderr).with_max_level(tracing::Level::WARN).init();
+    let state = State::connect(false).await?;
+    state.migrate().await?;
+    tokio::select! {
+        () = jobs::work(state) => Err(StartError::Other("the worker has ended by itself".into())),
+        () = stopped() => Ok(()),
+    }
+}
+
+/// Takes drawings that come into a folder into a delivery, until the process is told to stop.
+pub async fn watch(watched: Watched) -> Result<(), StartError> {
+    let state = State::connect(false).await?;
+    state.migrate().await?;
+    tokio::select! {
+        ended = watch::run(&state, &watched) => ended,
+        () = stopped() => Ok(()),
+    }
 }
 
 async fn stopped() {

@@ -11,11 +11,13 @@ use crate::{
     judge::{WeighedLine, not_looked_for},
 };
 
-/// Findings nearer than this are one, px at a page of 1920; longer ones may differ by half their length.
+/// Findings nearer than this are one, px of the page; longer ones may differ by half their length along their line.
 const NEAR_PX: f64 = 10.0;
 /// A line is the same when its places and its widths are off by no more than these, px.
 const SAME_PLACE_PX: f64 = 0.75;
 const SAME_WIDTH_PX: f64 = 0.5;
+/// What is drawn this near a line belongs to how it looks.
+const BESIDE_PX: f64 = 24.0;
 
 /// What came of an earlier take's findings; numbers are places in the two lists of findings.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -45,23 +47,54 @@ pub fn subject(file: &str, manifest: &Manifest) -> String {
     }
 }
 
-/// Findings of one kind and role at one place, drawings of one scale.
-fn one(a: &Finding, b: &Finding, scale: f64) -> Option<f64> {
-    let reach = (NEAR_PX * scale).max(0.5 * a.length_px.unwrap_or(0.0).max(b.length_px.unwrap_or(0.0)));
+/// A take: what was found on it, and its lines.
+#[derive(Debug, Clone, Copy)]
+pub struct Take<'a> {
+    pub check: &'a DrawingCheck,
+    pub lines: &'a [WeighedLine],
+}
+
+impl Take<'_> {
+    /// How far a place is from each line, px, its places brought to another size.
+    fn distance(&self, line: &WeighedLine, at: [f64; 2], k: f64) -> f64 {
+        line.places.as_chunks::<3>().0.iter().map(|p| (k * f64::from(p[0]) / 10.0 - at[0]).hypot(k * f64::from(p[1]) / 10.0 - at[1])).fold(f64::MAX, f64::min)
+    }
+
+    /// Whether two places are on one line.
+    fn on_one_line(&self, a: [f64; 2], b: [f64; 2], k: f64, within: f64) -> bool {
+        self.lines.iter().any(|l| self.distance(l, a, k) <= within && self.distance(l, b, k) <= within)
+    }
+}
+
+/// Findings of one kind and role at one place.
+fn near(a: &Finding, b: &Finding, scale: f64) -> Option<f64> {
     let d = (a.x - b.x).hypot(a.y - b.y);
-    (a.kind == b.kind && a.role == b.role && d <= reach).then_some(d)
+    (a.kind == b.kind && a.role == b.role && d <= NEAR_PX * scale).then_some(d)
+}
+
+/// The same, of two takes: a stretch may begin and end elsewhere on the same line.
+fn one(a: &Finding, b: &Finding, earlier: &Take, later: &Take, k: f64) -> Option<f64> {
+    let scale = later.check.scale;
+    let long = 0.5 * a.length_px.unwrap_or(0.0).max(b.length_px.unwrap_or(0.0));
+    let d = (a.x - b.x).hypot(a.y - b.y);
+    if a.kind != b.kind || a.role != b.role || d > long.max(NEAR_PX * scale) {
+        return None;
+    }
+    let (p, q) = ([a.x, a.y], [b.x, b.y]);
+    (d <= NEAR_PX * scale || earlier.on_one_line(p, q, k, NEAR_PX * scale) || later.on_one_line(p, q, 1.0, NEAR_PX * scale)).then_some(d)
 }
 
 /// The earlier take's findings held against the later's; places are brought to the later's size.
-pub fn compare(earlier: &DrawingCheck, later: &DrawingCheck) -> Compared {
-    let k = f64::from(later.width_px) / f64::from(earlier.width_px.max(1));
-    let moved: Vec<Finding> = earlier.findings.iter().map(|f| Finding { x: f.x * k, y: f.y * k, length_px: f.length_px.map(|l| l * k), ..f.clone() }).collect();
+pub fn compare(earlier: &Take, later: &Take) -> Compared {
+    let k = f64::from(later.check.width_px) / f64::from(earlier.check.width_px.max(1));
+    let moved: Vec<Finding> =
+        earlier.check.findings.iter().map(|f| Finding { x: f.x * k, y: f.y * k, length_px: f.length_px.map(|l| l * k), ..f.clone() }).collect();
     let mut pairs: Vec<(f64, usize, usize)> = Vec::new();
     for (i, a) in moved.iter().enumerate() {
-        pairs.extend(later.findings.iter().enumerate().filter_map(|(j, b)| Some((one(a, b, later.scale)?, i, j))));
+        pairs.extend(later.check.findings.iter().enumerate().filter_map(|(j, b)| Some((one(a, b, earlier, later, k)?, i, j))));
     }
     pairs.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)).then(a.2.cmp(&b.2)));
-    let (mut gone, mut fresh) = (vec![true; moved.len()], vec![true; later.findings.len()]);
+    let (mut gone, mut fresh) = (vec![true; moved.len()], vec![true; later.check.findings.len()]);
     let mut stands = Vec::new();
     for (_, i, j) in pairs {
         if gone[i] && fresh[j] {
@@ -75,28 +108,42 @@ pub fn compare(earlier: &DrawingCheck, later: &DrawingCheck) -> Compared {
 }
 
 /// The dismissals of an earlier take that hold in the later: the finding is there again and the line about it is the same.
-pub fn carried(dismissed: &[Dismissal], earlier: &[WeighedLine], later: &[WeighedLine], check: &DrawingCheck) -> Vec<Dismissal> {
+pub fn carried(dismissed: &[Dismissal], earlier: &Take, later: &Take) -> Vec<Dismissal> {
+    if earlier.check.width_px != later.check.width_px {
+        return Vec::new();
+    }
     dismissed
         .iter()
         .filter_map(|d| {
-            let found = check.findings.iter().filter_map(|f| Some((one(&d.finding, f, check.scale)?, f))).min_by(|a, b| a.0.total_cmp(&b.0))?.1;
-            let reach = (40.0 * check.scale).max(0.5 * found.length_px.unwrap_or(0.0));
+            let found = later.check.findings.iter().filter_map(|f| Some((one(&d.finding, f, earlier, later, 1.0)?, f)));
+            let found = found.min_by(|a, b| a.0.total_cmp(&b.0))?.1;
+            let reach = (40.0 * later.check.scale).max(0.5 * found.length_px.unwrap_or(0.0));
             let at = [d.finding.x, d.finding.y];
-            let same = within(earlier, later, at, reach) && within(later, earlier, at, reach);
+            let same = within(earlier.lines, later.lines, at, reach) && within(later.lines, earlier.lines, at, reach);
             same.then(|| Dismissal { finding: found.clone(), ..d.clone() })
         })
         .collect()
 }
 
-/// Whether every place of one's lines near `at` is on a line of the other, as wide.
+/// A place of a line with its role: x, y, width in px.
+type RolePlace = (usize, [f64; 3]);
+
+/// The line that a finding is on, as far as `reach` from it, and what else is drawn within [`BESIDE_PX`] of that line.
+fn about(lines: &[WeighedLine], at: [f64; 2], reach: f64) -> Vec<RolePlace> {
+    let places = |l: &WeighedLine| -> Vec<[f64; 3]> { l.places.as_chunks::<3>().0.iter().map(|p| p.map(|v| f64::from(v) / 10.0)).collect() };
+    let from = |p: &[f64; 3]| (p[0] - at[0]).hypot(p[1] - at[1]);
+    let all: Vec<(usize, Vec<[f64; 3]>)> = lines.iter().map(|l| (l.role, places(l))).collect();
+    let nearest = all.iter().map(|l| (l.1.iter().map(from).fold(f64::MAX, f64::min), l)).min_by(|a, b| a.0.total_cmp(&b.0));
+    let own: Vec<[f64; 3]> = nearest.map(|n| n.1.1.iter().filter(|p| from(p) <= reach).step_by(4).copied().collect()).unwrap_or_default();
+    let beside = |p: &[f64; 3]| own.iter().any(|o| (o[0] - p[0]).hypot(o[1] - p[1]) <= BESIDE_PX);
+    all.iter().flat_map(|(role, l)| l.iter().filter(|p| from(p) <= reach && beside(p)).map(|p| (*role, *p))).collect()
+}
+
+/// Whether every place of one's line about `at` is on a line of the other, as wide.
 fn within(of: &[WeighedLine], other: &[WeighedLine], at: [f64; 2], reach: f64) -> bool {
-    let near = |lines: &[WeighedLine], reach: f64| -> Vec<(usize, [f64; 3])> {
-        let places = |l: &WeighedLine| l.places.as_chunks::<3>().0.iter().map(|p| p.map(|v| f64::from(v) / 10.0)).collect::<Vec<_>>();
-        lines.iter().flat_map(|l| places(l).into_iter().map(|p| (l.role, p))).filter(|(_, p)| (p[0] - at[0]).hypot(p[1] - at[1]) <= reach).collect()
-    };
-    let there = near(other, reach + 4.0);
-    near(of, reach).iter().all(|(role, p)| {
-        // Places are about a px apart along the line: the distance is to the segments between them.
+    let there = about(other, at, reach + 4.0);
+    about(of, at, reach).iter().all(|(role, p)| {
+        // Places are a px or two apart along the line: the distance is to the segments between them.
         let mut best = (f64::MAX, 0.0);
         for w in there.windows(2).filter(|w| w[0].0 == *role && w[1].0 == *role) {
             let ([ax, ay, aw], [bx, by, bw]) = (w[0].1, w[1].1);
@@ -120,8 +167,8 @@ fn within(of: &[WeighedLine], other: &[WeighedLine], at: [f64; 2], reach: f64) -
 pub fn dismiss(guide: &LineGuide, check: &mut DrawingCheck, dismissed: &[Dismissal]) -> Vec<Option<usize>> {
     let mut out = Vec::new();
     for d in dismissed {
-        let near = check.findings.iter().enumerate().filter(|(_, f)| f.dismissed.is_none()).filter_map(|(i, f)| Some((one(&d.finding, f, check.scale)?, i)));
-        let found = near.min_by(|a, b| a.0.total_cmp(&b.0)).map(|n| n.1);
+        let there = check.findings.iter().enumerate().filter(|(_, f)| f.dismissed.is_none()).filter_map(|(i, f)| Some((near(&d.finding, f, check.scale)?, i)));
+        let found = there.min_by(|a, b| a.0.total_cmp(&b.0)).map(|n| n.1);
         if let Some(i) = found {
             check.findings[i].dismissed = Some(Dismissed { by: d.by.clone(), why: d.why.clone() });
         }

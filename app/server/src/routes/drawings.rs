@@ -6,7 +6,7 @@ use axum::{
     http::StatusCode,
     response::Response,
 };
-use eddymist_check::takes;
+use eddymist_check::takes::{self, Take};
 use eddymist_formats::{check_out, drawings};
 use uuid::Uuid;
 
@@ -48,7 +48,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
                 file: e.file,
                 sha256: e.sha256,
                 at: e.at,
-                compared: takes::compare(&then, now),
+                compared: takes::compare(&Take { check: &then, lines: &e.lines }, &Take { check: now, lines: &d.lines }),
                 findings: then.findings,
                 note: last.filter(|l| l.state == "return").map(|l| l.note),
             });

@@ -37,7 +37,7 @@ use crate::{StartError, describe::Api, problem::Problem, state::State, views::*}
 pub mod doors {
     pub use super::{
         brushes::create_brush,
-        deliveries::take_in,
+        deliveries::{pattern_of, take_in},
         pens::{keep_pen, read_scan},
         sheets::{keep_sheet, read_sheet},
         tablets::keep_profile,

@@ -345,3 +345,8 @@ pub async fn same_picture(pool: &PgPool, production: Uuid, drawing: Uuid) -> Res
     .fetch_all(pool)
     .await
 }
+
+/// The drawings of a delivery that wait.
+pub async fn waiting(pool: &PgPool, delivery: Uuid) -> Result<Vec<Uuid>, sqlx::Error> {
+    sqlx::query_scalar!("SELECT id FROM drawings WHERE delivery_id = $1 AND NOT superseded AND state = 'waiting' ORDER BY file", delivery).fetch_all(pool).await
+}

@@ -110,3 +110,21 @@ pub async fn sign_in_worked(pool: &PgPool, member: Uuid) -> Result<(), sqlx::Err
 pub async fn mark_demo(pool: &PgPool, production: Uuid) -> Result<(), sqlx::Error> {
     sqlx::query!("UPDATE productions SET demo = true WHERE id = $1", production).execute(pool).await.map(|_| ())
 }
+
+/// Every production with its name.
+pub async fn all_productions(pool: &PgPool) -> Result<Vec<(Uuid, String)>, sqlx::Error> {
+    let rows = sqlx::query!("SELECT id, name FROM productions ORDER BY created_at").fetch_all(pool).await?;
+    Ok(rows.into_iter().map(|r| (r.id, r.name)).collect())
+}
+
+/// A lead of a production: the first.
+pub async fn a_lead(pool: &PgPool, production: Uuid) -> Result<Option<Member>, sqlx::Error> {
+    sqlx::query_as!(
+        Member,
+        "SELECT m.id, m.name, m.email, m.password_hash AS hash FROM members m JOIN memberships p ON p.member_id = m.id
+         WHERE p.production_id = $1 AND p.part = 'lead' ORDER BY m.name LIMIT 1",
+        production
+    )
+    .fetch_optional(pool)
+    .await
+}

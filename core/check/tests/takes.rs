@@ -1,0 +1,160 @@
+//! Takes held against one another, what is called meant, and what a manifest leaves out.
+
+use eddymist_check::{
+    DrawingCheck, FindingKind, HandOn, LineGuide, Manifest, WeighedDrawing,
+    summary::{Standing, Summary, sentences},
+    takes::{Compared, Dismissal, Take, carried, compare, dismiss, missing, subject},
+};
+use proptest::prelude::*;
+
+mod common;
+use common::{INK, Sheet, guide, role};
+
+/// Heavy and thin must be mended.
+fn strict() -> LineGuide {
+    LineGuide { must_mend: vec![FindingKind::Heavy, FindingKind::Thin], ..guide(vec![role("line", "#1b1e24", 6.0, 0.1)]) }
+}
+
+/// Five lines; those named are drawn at these widths.
+fn drawn(widths: [f64; 5], shift: f64) -> WeighedDrawing {
+    let sheet = widths.iter().enumerate().fold(Sheet::new(), |s, (k, w)| {
+        let y = 80.0 + 100.0 * k as f64 + shift;
+        s.line([100.0, y], [700.0, y + 20.0], &[[0.0, *w]], INK)
+    });
+    sheet.check(&strict())
+}
+
+fn take(d: &WeighedDrawing) -> Take<'_> {
+    Take { check: &d.check, lines: &d.lines }
+}
+
+fn held(a: &WeighedDrawing, b: &WeighedDrawing) -> Compared {
+    compare(&take(a), &take(b))
+}
+
+#[test]
+fn what_was_mended_is_told_from_what_stands_and_what_is_new() {
+    let (first, second) = (drawn([6.0, 8.0, 8.0, 6.0, 4.0], 0.0), drawn([6.0, 6.0, 8.0, 8.0, 4.0], 0.0));
+    let c = held(&first, &second);
+    let (before, after) = (first.check, second.check);
+    let of = |check: &DrawingCheck, i: usize| (check.findings[i].kind, (check.findings[i].y / 100.0).floor() as i32);
+    assert_eq!(c.mended.iter().map(|i| of(&before, *i)).collect::<Vec<_>>(), [(FindingKind::Heavy, 1)]);
+    assert_eq!(c.new.iter().map(|i| of(&after, *i)).collect::<Vec<_>>(), [(FindingKind::Heavy, 3)]);
+    let mut stands: Vec<_> = c.stands.iter().map(|[i, j]| (of(&before, *i), of(&after, *j))).collect();
+    stands.sort_by_key(|s| s.0.1);
+    assert_eq!(stands, [((FindingKind::Heavy, 2), (FindingKind::Heavy, 2)), ((FindingKind::Thin, 4), (FindingKind::Thin, 4))]);
+}
+
+fn meant(check: &DrawingCheck, kind: FindingKind) -> Dismissal {
+    let finding = check.findings.iter().find(|f| f.kind == kind).expect("it is found").clone();
+    Dismissal { finding, by: "Ilse".into(), why: "a shadow line".into() }
+}
+
+#[test]
+fn what_is_meant_no_longer_sends_back_and_stays_so_where_the_line_is_the_same() {
+    let first = drawn([6.0, 8.0, 6.0, 6.0, 6.0], 0.0);
+    let one = meant(&first.check, FindingKind::Heavy);
+    let mut check = first.check.clone();
+    assert_eq!(check.hand_on, Some(HandOn::Return));
+    assert_eq!(dismiss(&strict(), &mut check, std::slice::from_ref(&one)), [Some(0)]);
+    assert_eq!((check.hand_on, check.findings[0].dismissed.as_ref().map(|d| d.why.as_str())), (Some(HandOn::Ready), Some("a shadow line")));
+    assert_eq!((Summary::of(&strict(), &check).findings, Summary::of(&strict(), &first.check).must_mend), (0, 1));
+    // Another line mended meanwhile: this one is the same, and it holds.
+    let again = drawn([5.0, 8.0, 6.0, 6.0, 6.0], 0.0);
+    assert_eq!(carried(std::slice::from_ref(&one), &take(&first), &take(&again)).len(), 1);
+    // Redrawn three px further down, or another 0.8 px heavier: it is another line, and must be decided on anew.
+    for other in [drawn([6.0, 8.0, 6.0, 6.0, 6.0], 3.0), drawn([6.0, 8.8, 6.0, 6.0, 6.0], 0.0), drawn([6.0; 5], 0.0)] {
+        assert!(carried(std::slice::from_ref(&one), &take(&first), &take(&other)).is_empty());
+    }
+    // Something new drawn over it: no longer the same either.
+    let sheet = [6.0, 8.0, 6.0, 6.0, 6.0].iter().enumerate().fold(Sheet::new(), |s, (k, w)| {
+        let y = 80.0 + 100.0 * k as f64;
+        s.line([100.0, y], [700.0, y + 20.0], &[[0.0, *w]], INK)
+    });
+    let crossed = sheet.line([400.0, 150.0], [400.0, 230.0], &[[0.0, 6.0]], INK).check(&strict());
+    assert!(carried(&[one], &take(&first), &take(&crossed)).is_empty());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 12, ..ProptestConfig::default() })]
+
+    /// Every finding of either take is in one of the three lists, once; a take against itself has nothing new and nothing mended.
+    #[test]
+    fn every_finding_is_accounted_for_once(a in prop::array::uniform5(3.0f64..9.0), b in prop::array::uniform5(3.0f64..9.0)) {
+        let (before, after) = (drawn(a, 0.0), drawn(b, 0.0));
+        let c = held(&before, &after);
+        let mut earlier: Vec<usize> = c.mended.iter().copied().chain(c.stands.iter().map(|s| s[0])).collect();
+        let mut later: Vec<usize> = c.new.iter().copied().chain(c.stands.iter().map(|s| s[1])).collect();
+        earlier.sort_unstable();
+        later.sort_unstable();
+        prop_assert_eq!(earlier, (0..before.check.findings.len()).collect::<Vec<_>>());
+        prop_assert_eq!(later, (0..after.check.findings.len()).collect::<Vec<_>>());
+        let same = held(&before, &before);
+        prop_assert!(same.mended.is_empty() && same.new.is_empty());
+        prop_assert_eq!(held(&after, &before).mended.len(), c.new.len());
+    }
+
+    /// Dismissing all that must be mended makes a drawing ready; taking one of them away sends it back.
+    #[test]
+    fn every_must_mend_finding_counts(widths in prop::array::uniform5(7.5f64..9.0), left in 0usize..5) {
+        let first = drawn(widths, 0.0).check;
+        let mut all: Vec<Dismissal> =
+            first.findings.iter().map(|f| Dismissal { finding: f.clone(), by: "Ilse".into(), why: "meant".into() }).collect();
+        let mut check = first.clone();
+        dismiss(&strict(), &mut check, &all);
+        prop_assert_eq!(check.hand_on, Some(HandOn::Ready));
+        all.remove(left % all.len());
+        let mut check = first;
+        dismiss(&strict(), &mut check, &all);
+        prop_assert_eq!(check.hand_on, Some(HandOn::Return));
+    }
+}
+
+fn manifest(of: &[(&str, &str)]) -> Manifest {
+    of.iter().map(|(k, v)| (k.to_string(), v.to_string())).collect()
+}
+
+#[test]
+fn a_drawing_is_known_by_its_shot_and_number_or_else_by_its_name() {
+    let full = manifest(&[("shot", "012"), ("drawing", "007"), ("character", "Osk")]);
+    assert_eq!(subject("delivery.zip/a/x.png", &full), "012|osk|007");
+    assert_eq!(subject("again.zip/y.tif", &full), "012|osk|007");
+    assert_ne!(subject("y.tif", &manifest(&[("shot", "013"), ("drawing", "007"), ("character", "Osk")])), "012|osk|007");
+    assert_eq!(subject("first.zip/Sc/A_1.PNG", &manifest(&[("drawing", "007")])), "a_1.png");
+    assert_eq!(subject("A_1.png", &Manifest::new()), subject("b\\a_1.png", &Manifest::new()));
+}
+
+#[test]
+fn what_a_manifest_leaves_out_is_said_with_what_it_costs() {
+    let known = |n: u32| manifest(&[("shot", "012"), ("artist", "pia"), ("drawing", &format!("{n:03}"))]);
+    let said = |numbers: &[u32]| {
+        let all: Vec<Manifest> = numbers.iter().map(|n| known(*n)).collect();
+        missing(&all.iter().map(|m| ("f.png", m)).collect::<Vec<_>>())
+    };
+    assert!(said(&[1, 2, 3, 4]).is_empty());
+    // Drawn on twos: the odd numbers are not missing; one even one is.
+    assert!(said(&[1, 3, 5, 7, 9]).is_empty());
+    let one = said(&[1, 3, 7, 9, 11]);
+    assert!(one.len() == 1 && one[0].starts_with("drawing 5 of shot 012 is not there"), "{one:?}");
+    let twice = said(&[1, 2, 2, 3]);
+    assert!(twice.len() == 1 && twice[0].contains("drawing 2 of shot 012 came in more than one file"), "{twice:?}");
+    let many = said(&[1, 2, 3, 4, 20]);
+    assert!(many[0].contains("5, 6, 7, 8, 9, 10 and 9 more"), "{many:?}");
+    let nothing = Manifest::new();
+    let bare = missing(&[("a.png", &nothing), ("b.png", &nothing)]);
+    assert!(bare.len() == 3 && bare[0].starts_with("artist is not known: who differs"), "{bare:?}");
+    let half = manifest(&[("artist", "pia"), ("shot", "1"), ("drawing", "1")]);
+    assert!(missing(&[("a.png", &half), ("b.png", &nothing)])[0].starts_with("artist is not known of 1 of 2"));
+}
+
+#[test]
+fn a_delivery_says_what_is_left_to_do() {
+    use Standing::*;
+    let says = |of: &[Standing]| sentences(&of.iter().map(|s| (*s, None)).collect::<Vec<_>>());
+    assert_eq!(says(&[]).0, "No drawings yet");
+    assert_eq!(says(&[Waiting, GoesBack]).0, "1 drawing still to weigh");
+    assert_eq!(says(&[GoesBack, GoesBack, MayGoOn]), ("2 drawings go back".into(), "1 ready".into()));
+    assert_eq!(says(&[MayGoOn, Open, Returned]).0, "2 drawings to decide on, none goes back");
+    assert_eq!(says(&[HandedOn, Returned, Failed]), ("All decided: 1 returned".into(), "1 handed on · 1 returned · 1 could not be read".into()));
+    assert_eq!(says(&[HandedOn]).0, "All handed on");
+}

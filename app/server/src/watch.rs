@@ -123,10 +123,16 @@ async fn acting(state: &State, w: &Watched) -> Result<Access, StartError> {
     let named: Vec<&(uuid::Uuid, String)> = all.iter().filter(|p| w.production.as_ref().is_none_or(|n| *n == p.1)).collect();
     let [(production, _)] = named.as_slice() else {
         let known = all.iter().map(|p| p.1.as_str()).collect::<Vec<_>>().join(", ");
-        return Err(usage(if known.is_empty() { "there is no production yet; make it in the browser first".into() } else { format!("name one production with --production: {known}") }));
+        return Err(usage(if known.is_empty() {
+            "there is no production yet; make it in the browser first".into()
+        } else {
+            format!("name one production with --production: {known}")
+        }));
     };
     let member = match &w.member {
-        Some(address) => store::members::by_email(&state.pool, address).await?.ok_or_else(|| usage(format!("there is no member with the address {address}")))?,
+        Some(address) => {
+            store::members::by_email(&state.pool, address).await?.ok_or_else(|| usage(format!("there is no member with the address {address}")))?
+        }
         None => store::members::a_lead(&state.pool, *production).await?.ok_or_else(|| usage("the production has no lead; name a member with --member"))?,
     };
     let part = store::members::part(&state.pool, *production, member.id).await?.filter(|p| *p != PartIn::Viewer);
@@ -144,7 +150,11 @@ async fn delivery(state: &State, w: &Watched, access: &Access) -> Result<uuid::U
     let guides = store::guides::list(&state.pool, access.production).await?;
     let guide = guides.iter().find(|g| w.guide.as_ref().is_none_or(|n| *n == g.guide.name)).ok_or_else(|| {
         let known = guides.iter().map(|g| g.guide.name.as_str()).collect::<Vec<_>>().join(", ");
-        usage(if known.is_empty() { "the production has no line guide yet; set it in the browser first".into() } else { format!("there is no such line guide; there are {known}") })
+        usage(if known.is_empty() {
+            "the production has no line guide yet; set it in the browser first".into()
+        } else {
+            format!("there is no such line guide; there are {known}")
+        })
     })?;
     let new = NewDelivery { name, guide_id: guide.id, pattern: w.names.clone(), csv: None };
     let id = store::deliveries::create(&state.pool, access, &new, guide.version).await?;

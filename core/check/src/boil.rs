@@ -166,8 +166,7 @@ impl<'a> Boil<'a> {
         let mut out = Vec::new();
         for ((role, artist), lines) in &self.groups {
             let looks: [(Seen, &str); 2] = [(|m| &m.widths, "weight"), (|m| &m.across, "place")];
-            let said: Vec<(Vec<(usize, f64)>, &str)> =
-                looks.into_iter().filter_map(|(see, word)| Some((over(lines, see, limit)?, word))).collect();
+            let said: Vec<(Vec<(usize, f64)>, &str)> = looks.into_iter().filter_map(|(see, word)| Some((over(lines, see, limit)?, word))).collect();
             let Some((worst, _)) = said.iter().max_by_key(|s| s.0.len()) else { continue };
             let name = &self.guide.roles[*role].name;
             let value = worst.iter().map(|w| w.1).sum::<f64>() / worst.len() as f64;
@@ -285,8 +284,7 @@ fn over(lines: &[Matched], see: Seen, limit: f64) -> Option<Vec<(usize, f64)>> {
     if lines.len() < LEAST_LINES {
         return None;
     }
-    let out: Vec<(usize, f64)> =
-        lines.iter().enumerate().map(|(i, m)| (i, second_difference(m, see(m), || [0, 1, 2]))).filter(|(_, v)| *v > limit).collect();
+    let out: Vec<(usize, f64)> = lines.iter().enumerate().map(|(i, m)| (i, second_difference(m, see(m), || [0, 1, 2]))).filter(|(_, v)| *v > limit).collect();
     if out.is_empty() || Binomial::new(BY_CHANCE, lines.len() as u64).ok()?.sf(out.len() as u64 - 1) >= P {
         return None;
     }

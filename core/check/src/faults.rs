@@ -26,6 +26,8 @@ pub struct Fault {
 pub const HOOK_DEG: f64 = 60.0;
 /// An end is tapered when 90 % of the body is reached further than this from the tip, widths.
 pub const TAPER_WIDTHS: f64 = 1.5;
+/// A tip is this much nearer to its line as the crow flies than along it: it turns back by about 90° or more.
+const FOLDED: f64 = 0.72;
 /// A double lasts for more than so many widths.
 const DOUBLE_WIDTHS: f64 = 4.0;
 /// Of lines drawn smoothly so many edges may miss every partly covered pixel; of aliased ones all do.
@@ -159,17 +161,21 @@ impl Judged<'_> {
             return out;
         }
         let within = self.limits.hook_px.max(2.0 * body);
-        let arm = ((1.2 * body).max(2.5) / line.step_px).round() as usize;
+        let arm = ((1.4 * body).max(2.5) / line.step_px).round() as usize;
         for side in 0..2 {
-            if !matches!(line.ends[side], End::Free { .. }) {
+            let at = |k: usize| Self::at(line, if side == 0 { k } else { n - 1 - k });
+            // An end that lies against its own line is folded back; one that runs into other ink is no end.
+            let (tip, first) = (at(0), (1.5 * body / line.step_px) as usize);
+            let last = ((within + 2.0 * body) / line.step_px) as usize;
+            let folded = (first..last.min(n)).any(|k| (at(k).0 - tip.0).hypot(at(k).1 - tip.1) < FOLDED * k as f64 * line.step_px);
+            if !matches!(line.ends[side], End::Free { .. }) && !folded {
                 continue;
             }
-            let at = |k: usize| Self::at(line, if side == 0 { k } else { n - 1 - k });
             // The last half width is the end's own shape; further in than half the line is the other end's.
-            let from = arm.max((0.5 * body / line.step_px) as usize);
-            let to = ((within / line.step_px) as usize).min(n.saturating_sub(arm + 1));
+            let from = (arm / 2).max((0.8 * body / line.step_px) as usize);
+            let to = (((within + 0.5 * body) / line.step_px) as usize).min(n.saturating_sub(arm + 1));
             let turn = |k: usize| {
-                let (a, b, c) = (at(k - arm), at(k), at(k + arm));
+                let (a, b, c) = (at(k.saturating_sub(arm)), at(k), at(k + arm));
                 let (u, v) = ((b.0 - a.0, b.1 - a.1), (c.0 - b.0, c.1 - b.1));
                 (u.0 * v.1 - u.1 * v.0).atan2(u.0 * v.0 + u.1 * v.1).to_degrees().abs()
             };

@@ -96,7 +96,8 @@ fn model_line(role: usize, line: &Line) -> Option<ModelLine> {
     let widths = moving_mean(&body, ((mean / line.step_px) as usize).max(1));
     let mut sorted = widths.clone();
     sorted.sort_by(f64::total_cmp);
-    let standing: Vec<(f64, Standing)> = line.points.iter().map(|p| (0.0, if p.place == Place::Body { Standing::Within } else { Standing::Unmeasured })).collect();
+    let standing: Vec<(f64, Standing)> =
+        line.points.iter().map(|p| (0.0, if p.place == Place::Body { Standing::Within } else { Standing::Unmeasured })).collect();
     let ends = |is: bool| line.ends.iter().filter(|e| matches!(e, End::Free { tapered, .. } if *tapered == is)).count() as u32;
     Some(ModelLine {
         line: weighed(role, line, &standing),

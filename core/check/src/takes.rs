@@ -213,7 +213,12 @@ pub fn missing(drawings: &[(&str, &Manifest)]) -> Vec<String> {
     }
     for ((shot, character), mut all) in numbers {
         all.sort_unstable();
-        let of = [("shot", shot), ("", character)].iter().filter(|p| !p.1.is_empty()).map(|p| format!("{} {}", p.0, p.1).trim().to_string()).collect::<Vec<_>>().join(", ");
+        let of = [("shot", shot), ("", character)]
+            .iter()
+            .filter(|p| !p.1.is_empty())
+            .map(|p| format!("{} {}", p.0, p.1).trim().to_string())
+            .collect::<Vec<_>>()
+            .join(", ");
         let of = if of.is_empty() { String::new() } else { format!(" of {of}") };
         let mut twice: Vec<u32> = all.windows(2).filter(|w| w[0] == w[1]).map(|w| w[0]).collect();
         twice.dedup();
@@ -224,7 +229,11 @@ pub fn missing(drawings: &[(&str, &Manifest)]) -> Vec<String> {
         let step = steps.iter().max_by_key(|(s, n)| (**n, u32::MAX - **s)).map_or(1, |s| *s.0);
         let gone: Vec<u32> = all.windows(2).filter(|w| w[1] - w[0] > step).flat_map(|w| (w[0] + step..w[1]).step_by(step as usize)).take(1000).collect();
         if !gone.is_empty() {
-            out.push(format!("drawing {}{of} {} not there: what happens between its neighbours cannot be said", listed(&gone), if gone.len() == 1 { "is" } else { "are" }));
+            out.push(format!(
+                "drawing {}{of} {} not there: what happens between its neighbours cannot be said",
+                listed(&gone),
+                if gone.len() == 1 { "is" } else { "are" }
+            ));
         }
         if !twice.is_empty() {
             out.push(format!("drawing {}{of} came in more than one file: say with take which is later, or take one out", listed(&twice)));

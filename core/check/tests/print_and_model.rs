@@ -110,7 +110,8 @@ fn a_role_read_off_a_sheet_has_the_weight_colour_and_spread_of_its_lines() {
 #[test]
 fn what_cannot_be_read_off_a_sheet_is_said() {
     assert_eq!(sheet_of(&Sheet::new()), Err(ModelError::NoInk));
-    let two = sheet_of(&Sheet::new().line([60.0, 60.0], [700.0, 70.0], &[[0.0, 6.0]], INK).line([60.0, 160.0], [700.0, 170.0], &[[0.0, 6.0]], RED)).expect("read");
+    let two =
+        sheet_of(&Sheet::new().line([60.0, 60.0], [700.0, 70.0], &[[0.0, 6.0]], INK).line([60.0, 160.0], [700.0, 170.0], &[[0.0, 6.0]], RED)).expect("read");
     assert_eq!(model::role(&two, &page(), "r", &[]), Err(ModelError::NoLine));
     assert_eq!(model::role(&two, &page(), "r", &[7]), Err(ModelError::Line(7)));
     assert!(matches!(model::role(&two, &page(), "r", &[0, 1]), Err(ModelError::Colours(c)) if c.contains("#1b1e24") && c.contains("#c02020")));

@@ -157,7 +157,10 @@ fn svg(check: &DrawingCheck, lines: &[WeighedLine]) -> String {
     out.push_str("</g>\n<g id=\"findings\" font-family=\"sans-serif\" font-size=\"14\">\n");
     let says = |n: usize, x: f64, y: f64, text: &str| {
         let text = text.replace('&', "&amp;").replace('<', "&lt;");
-        format!("<g><title>{text}</title><circle cx=\"{x:.1}\" cy=\"{y:.1}\" r=\"11\" fill=\"#16202b\"/><text x=\"{x:.1}\" y=\"{:.1}\" text-anchor=\"middle\" fill=\"#fff\">{n}</text></g>\n", y + 5.0)
+        format!(
+            "<g><title>{text}</title><circle cx=\"{x:.1}\" cy=\"{y:.1}\" r=\"11\" fill=\"#16202b\"/><text x=\"{x:.1}\" y=\"{:.1}\" text-anchor=\"middle\" fill=\"#fff\">{n}</text></g>\n",
+            y + 5.0
+        )
     };
     for (i, f) in check.findings.iter().enumerate().filter(|(_, f)| f.dismissed.is_none()) {
         out.push_str(&says(i + 1, f.x, f.y, &f.message));

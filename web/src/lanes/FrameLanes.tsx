@@ -1,7 +1,7 @@
-// Frame lanes: one column a drawing, one lane a role, a block from p10 to p90 with the median as a tick. Only the columns in
-// sight are drawn, so that thousands stay fluid.
+// Frame lanes: one column a drawing, one lane a role, a block from p10 to p90 with the median as a tick. Only columns near those
+// in sight are drawn, a few at a time, so that thousands stay fluid.
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { memo, useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { STANDING } from './picture';
 
@@ -14,6 +14,8 @@ const TOP = 40;
 /** Columns are this wide, px. */
 const LEAST = 22;
 const MOST = 72;
+/** So many columns are drawn together. */
+const TOGETHER = 8;
 
 type Lane = { name: string; role: number; weight: Schemas['Weight'] };
 /** Where a width lies in a lane, px from its top. */
@@ -22,12 +24,13 @@ function yOf(w: Schemas['Weight'], px: number) {
   return Math.min(LANE - 1, Math.max(1, LANE / 2 - ((px / w.target - 1) / range) * (LANE / 2)));
 }
 const labelOf = (d: Drawing, i: number) => String(d.manifest.drawing ?? i + 1).replace(/^0+(?=\d)/, '');
+const INKS = ['var(--ink)', 'var(--heavy)', 'var(--thin)'];
 const COLOUR: Record<string, string> = { heavy: 'var(--heavy)', mixed: 'var(--heavy)', thin: 'var(--thin)' };
 
 const Column = memo(function Column(p: {
   d: Drawing;
   i: number;
-  lanes: Lane[];
+  height: number;
   x: number;
   w: number;
   state: string;
@@ -35,7 +38,7 @@ const Column = memo(function Column(p: {
   shot: string;
   onSelect: (i: number) => void;
 }) {
-  const { d, i, lanes, x, w } = p;
+  const { d, i, x, w } = p;
   const held = Number(d.manifest.exposure ?? 1);
   const says = `drawing ${labelOf(d, i)}${d.manifest.artist ? ` by ${d.manifest.artist}` : ''}, ${STANDING[d.standing]}`;
   return (
@@ -48,11 +51,10 @@ const Column = memo(function Column(p: {
       onClick={(e) => !e.shiftKey && p.onSelect(i)}
       style={{ cursor: 'pointer' }}
     >
-      <title>{says}</title>
-      <rect width={w} height={TOP + lanes.length * LANE} fill={p.state ? 'var(--eddy)' : 'transparent'} opacity={p.state === 'selected' ? 0.18 : 0.08} />
+      <rect width={w} height={p.height} fill={p.state ? 'var(--eddy)' : 'transparent'} opacity={p.state === 'selected' ? 0.18 : 0.08} />
       {p.shot && (
         <>
-          <line x1="0" x2="0" y1="0" y2={TOP + lanes.length * LANE} stroke="var(--ink-soft)" />
+          <line x1="0" x2="0" y1="0" y2={p.height} stroke="var(--ink-soft)" />
           <text x="3" y="11" style={{ fontWeight: 600 }}>
             {p.shot}
           </text>
@@ -66,31 +68,86 @@ const Column = memo(function Column(p: {
         {held > 1 ? `×${held}` : ''}
       </text>
       {d.standing === 'goes-back' && <circle cx={w / 2} cy="37.5" r="2.2" fill="var(--stop)" />}
-      {d.standing === 'returned' && <path d={`M${w / 2 + 4} 37.5h-8m3 -2.5l-3 2.5l3 2.5`} stroke="var(--stop)" fill="none" />}
-      {d.standing === 'handed-on' && <path d={`M${w / 2 - 3.5} 37l2.5 2.5l4.5 -5`} stroke="var(--eddy)" strokeWidth="1.4" fill="none" />}
+      {d.standing === 'returned' && <path d={`M${w / 2 + 4} 37.5h-8m3 -2.5l-3 2.5l3 2.5`} fill="none" style={{ stroke: 'var(--stop)' }} />}
+      {d.standing === 'handed-on' && <path d={`M${w / 2 - 3.5} 37l2.5 2.5l4.5 -5`} strokeWidth="1.4" fill="none" style={{ stroke: 'var(--eddy)' }} />}
       {d.standing === 'failed' && (
         <text x={w / 2} y={TOP + 26} textAnchor="middle" fill="var(--stop)">
           !
         </text>
       )}
-      {lanes.map((lane, k) => {
-        const s = d.summary?.lanes.find((l) => l.role === lane.role);
-        if (!s) return null;
-        const c = COLOUR[s.verdict ?? ''] ?? 'var(--ink)';
-        const [a, b, m] = [s.p90, s.p10, s.median].map((v) => TOP + k * LANE + yOf(lane.weight, v)) as [number, number, number];
-        return (
-          <g key={lane.name}>
-            <rect x={w * 0.14} width={w * 0.72} y={a} height={Math.max(2, b - a)} fill={c} opacity="0.34" />
-            <rect x={w * 0.1} width={w * 0.8} y={m - 1.4} height="2.8" fill={c} />
-          </g>
-        );
-      })}
     </g>
   );
 });
 
+/** Some columns on the bands of their lanes. */
+const Chunk = memo(function Chunk(p: {
+  drawings: Drawing[];
+  first: number;
+  lanes: Lane[];
+  cw: number;
+  /** Which of them is selected, and which are in the span. */
+  selected: number;
+  lo: number;
+  hi: number;
+  onSelect: (i: number) => void;
+}) {
+  const { drawings, first, lanes, cw } = p;
+  const some = drawings.slice(first, first + TOGETHER);
+  const [w, h] = [some.length * cw, TOP + lanes.length * LANE];
+  const bands = lanes.map((l, k) => [1 + l.weight.tolerance, 1 - l.weight.tolerance].map((f) => TOP + k * LANE + yOf(l.weight, l.weight.target * f)));
+  // All blocks, or all medians, of one ink: a few elements in all, so that scrolling costs little.
+  const blocks = (ink: string, tick: boolean) =>
+    some
+      .flatMap((d, i) =>
+        lanes.map((lane, k) => {
+          const s = d.summary?.lanes.find((l) => l.role === lane.role);
+          if (!s || (COLOUR[s.verdict ?? ''] ?? 'var(--ink)') !== ink) return '';
+          const y = (v: number) => TOP + k * LANE + yOf(lane.weight, v);
+          const [top, tall] = tick ? [y(s.median) - 1.4, 2.8] : [y(s.p90), Math.max(2, y(s.p10) - y(s.p90))];
+          const [left, wide] = tick ? [0.1, 0.8] : [0.14, 0.72];
+          return `M${((i + left) * cw).toFixed(1)} ${top.toFixed(1)}h${(wide * cw).toFixed(1)}v${tall.toFixed(1)}h${(-wide * cw).toFixed(1)}z`;
+        }),
+      )
+      .join('');
+  return (
+    <svg role="presentation" style={{ position: 'absolute', left: first * cw, top: 0, width: w, height: h, display: 'block' }} className="axis">
+      <path d={lanes.map((_, k) => `M0 ${TOP + k * LANE}H${w}`).join('')} stroke="var(--hairline)" />
+      <path d={bands.map(([a, b]) => `M0 ${a}H${w}V${b}H0Z`).join('')} fill="var(--band)" style={{ stroke: 'none' }} />
+      <path d={bands.map(([a, b]) => `M0 ${a}H${w}M0 ${b}H${w}`).join('')} style={{ stroke: 'var(--band-edge)' }} strokeDasharray="4 3" />
+      {INKS.map((ink) => (
+        <path key={`${ink} block`} d={blocks(ink, false)} fill={ink} opacity="0.34" style={{ stroke: 'none' }} />
+      ))}
+      {INKS.map((ink) => (
+        <path key={`${ink} tick`} d={blocks(ink, true)} fill={ink} style={{ stroke: 'none' }} />
+      ))}
+      {some.map((d, k) => {
+        const i = first + k;
+        const shot = d.manifest.shot;
+        return (
+          <Column
+            key={d.id}
+            d={d}
+            i={i}
+            height={h}
+            x={k * cw}
+            w={cw}
+            state={i === p.selected ? 'selected' : i >= p.lo && i <= p.hi ? 'span' : ''}
+            artist={(d.manifest.artist ?? '').slice(0, Math.max(1, Math.floor(cw / 6)))}
+            shot={shot && shot !== drawings[i - 1]?.manifest.shot ? shot : ''}
+            onSelect={p.onSelect}
+          />
+        );
+      })}
+    </svg>
+  );
+});
+
 export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props) {
-  const lanes: Lane[] = delivery.guide.roles.flatMap((r, role) => (r.judge !== false && r.weight_px ? [{ name: r.name, role, weight: r.weight_px }] : []));
+  const roles = delivery.guide.roles;
+  const lanes: Lane[] = useMemo(
+    () => roles.flatMap((r, role) => (r.judge !== false && r.weight_px ? [{ name: r.name, role, weight: r.weight_px }] : [])),
+    [roles],
+  );
   const n = delivery.drawings.length;
   const scroll = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(1000);
@@ -102,15 +159,22 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props
     return () => seen.disconnect();
   }, []);
   const cw = Math.min(MOST, Math.max(LEAST, Math.floor(room) / Math.max(n, 1)));
-  const columns = useVirtualizer({ horizontal: true, count: n, getScrollElement: () => scroll.current, estimateSize: () => cw, overscan: 12 });
+  const chunks = useVirtualizer({
+    horizontal: true,
+    count: Math.ceil(n / TOGETHER),
+    getScrollElement: () => scroll.current,
+    estimateSize: () => cw * TOGETHER,
+    overscan: 2,
+  });
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new width of the columns is the reason
-  useEffect(() => columns.measure(), [cw]);
+  useEffect(() => chunks.measure(), [cw]);
   useEffect(() => {
-    if (selected >= 0) columns.scrollToIndex(selected, { align: 'auto' });
-  }, [selected, columns]);
+    const box = scroll.current;
+    if (!box || selected < 0) return;
+    if (selected * cw < box.scrollLeft) box.scrollLeft = selected * cw;
+    else if ((selected + 1) * cw > box.scrollLeft + box.clientWidth) box.scrollLeft = (selected + 1) * cw - box.clientWidth;
+  }, [selected, cw]);
   const height = TOP + lanes.length * LANE;
-  const items = columns.getVirtualItems();
-  const [x0, x1] = [items[0]?.start ?? 0, items[items.length - 1]?.end ?? 0];
   const clamp = (i: number) => Math.min(n - 1, Math.max(0, i));
   const indexAt = (e: React.PointerEvent) => {
     const box = scroll.current?.getBoundingClientRect();
@@ -193,45 +257,36 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props
           }}
         >
           <div style={{ width: n * cw, height, position: 'relative' }}>
-            <svg
-              style={{ position: 'absolute', left: x0, top: 0, width: x1 - x0, height, display: 'block', userSelect: 'none' }}
-              viewBox={`${x0} 0 ${Math.max(1, x1 - x0)} ${height}`}
-              className="axis"
-            >
-              {lanes.map((l, k) => {
-                const top = TOP + k * LANE;
-                const [a, b] = [yOf(l.weight, l.weight.target * (1 + l.weight.tolerance)), yOf(l.weight, l.weight.target * (1 - l.weight.tolerance))];
-                return (
-                  <g key={l.name}>
-                    <line x1={x0} x2={x1} y1={top} y2={top} stroke="var(--hairline)" />
-                    <rect x={x0} width={x1 - x0} y={top + a} height={b - a} fill="var(--band)" />
-                    <line x1={x0} x2={x1} y1={top + a} y2={top + a} stroke="var(--band-edge)" strokeDasharray="4 3" />
-                    <line x1={x0} x2={x1} y1={top + b} y2={top + b} stroke="var(--band-edge)" strokeDasharray="4 3" />
-                  </g>
-                );
-              })}
-              {items.map((v) => {
-                const d = delivery.drawings[v.index];
-                if (!d) return null;
-                const before = delivery.drawings[v.index - 1];
-                const artist = d.manifest.artist ?? '';
-                return (
-                  <Column
-                    key={d.id}
-                    d={d}
-                    i={v.index}
-                    lanes={lanes}
-                    x={v.start}
-                    w={cw}
-                    state={v.index === selected ? 'selected' : v.index >= lo && v.index <= hi ? 'span' : ''}
-                    artist={artist.slice(0, Math.max(1, Math.floor(cw / 6)))}
-                    shot={d.manifest.shot && d.manifest.shot !== before?.manifest.shot ? d.manifest.shot : ''}
-                    onSelect={onSelect}
-                  />
-                );
-              })}
-              {over !== null && <line x1={(over + 0.5) * cw} x2={(over + 0.5) * cw} y1={TOP} y2={height} stroke="var(--eddy)" pointerEvents="none" />}
-            </svg>
+            {chunks.getVirtualItems().map((v) => {
+              const first = v.index * TOGETHER;
+              const here = (i: number) => i >= first && i < first + TOGETHER;
+              return (
+                <Chunk
+                  key={v.index}
+                  drawings={delivery.drawings}
+                  first={first}
+                  lanes={lanes}
+                  cw={cw}
+                  selected={here(selected) ? selected : -1}
+                  lo={span && hi >= first && lo < first + TOGETHER ? lo : 0}
+                  hi={span && hi >= first && lo < first + TOGETHER ? hi : -1}
+                  onSelect={onSelect}
+                />
+              );
+            })}
+            {over !== null && (
+              <div
+                style={{
+                  position: 'absolute',
+                  left: (over + 0.5) * cw,
+                  top: TOP,
+                  width: 1,
+                  height: height - TOP,
+                  background: 'var(--eddy)',
+                  pointerEvents: 'none',
+                }}
+              />
+            )}
           </div>
         </div>
       </div>

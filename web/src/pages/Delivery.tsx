@@ -69,6 +69,8 @@ export function Delivery() {
   const selected = search.get('drawing') ?? first?.id ?? null;
   const index = drawings.findIndex((d) => d.id === selected);
   const select = useCallback((d: string | undefined) => d && setSearch({ drawing: d }, { replace: true }), [setSearch]);
+  const frames = delivery.data?.drawings;
+  const selectAt = useCallback((i: number) => select(frames?.[i]?.id), [select, frames]);
   const drop = useDropzone({
     noClick: drawings.length > 0,
     noKeyboard: drawings.length > 0,
@@ -284,7 +286,7 @@ export function Delivery() {
                 ))}
             </div>
           )}
-          <FrameLanes delivery={d} selected={index} span={span} onSelect={(i) => select(drawings[i]?.id)} onSpan={setSpan} />
+          <FrameLanes delivery={d} selected={index} span={span} onSelect={selectAt} onSpan={setSpan} />
           <div className="d-flex gap-3 align-items-center tight py-1">
             {span ? (
               <>

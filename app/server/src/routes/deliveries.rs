@@ -143,12 +143,7 @@ pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<(String
     Ok(out)
 }
 
-pub async fn set_manifest(
-    Extract(state): Extract<State>,
-    access: Access,
-    Path((_, id)): Path<(Uuid, Uuid)>,
-    Json(ask): Json<SetManifest>,
-) -> Answer<Json<()>> {
+pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<SetManifest>) -> Answer<Json<()>> {
     let delivery = own(&state, &access, id).await?;
     let pattern = pattern_of(&ask.pattern)?;
     let mut rows = rows_of(ask.csv.as_deref())?.unwrap_or(delivery.rows);
@@ -215,8 +210,8 @@ pub async fn progress(
         };
         let event = Event::default().data(format!("{{\"waiting\":{waiting},\"done\":{done},\"failed\":{failed},\"stopped\":{stopped}}}"));
         // The sequence is looked at last of all.
-        let whole = waiting == 0
-            && (done == 0 || store::deliveries::one(&state.pool, production, id).await.ok().flatten().is_none_or(|d| d.sequence.is_some()));
+        let whole =
+            waiting == 0 && (done == 0 || store::deliveries::one(&state.pool, production, id).await.ok().flatten().is_none_or(|d| d.sequence.is_some()));
         Some((Ok(event), (state, stopped || whole)))
     });
     Ok(Sse::new(stream).keep_alive(KeepAlive::default()))

@@ -139,7 +139,12 @@ pub fn api() -> Api {
         .write::<SaveGuide, Created, _, _>("post", &p("/guides/{id}/versions"), "Save: adds a version", guides::save)
         .read::<Vec<GuideView>, _, _>(&p("/guides/{id}/versions"), "Every version of a guide, the newest first", guides::versions)
         .upload::<ModelSheetView, _, _>(&p("/model-sheets"), "Measure the lines of an approved drawing", guides::model_sheet)
-        .write::<RoleFromLines, eddymist_check::Role, _, _>("post", &p("/model-sheets/{sha}/role"), "A role made of some of its lines; nothing is kept", guides::role_from_lines)
+        .write::<RoleFromLines, eddymist_check::Role, _, _>(
+            "post",
+            &p("/model-sheets/{sha}/role"),
+            "A role made of some of its lines; nothing is kept",
+            guides::role_from_lines,
+        )
         .write::<NamesPreview, NamesRead, _, _>("post", &p("/names"), "How files are known by their names and a manifest", deliveries::names)
         .read::<Vec<DeliverySummary>, _, _>(&p("/deliveries"), "Deliveries", deliveries::list)
         .write::<NewDelivery, Created, _, _>("post", &p("/deliveries"), "A new delivery", deliveries::create)
@@ -158,7 +163,11 @@ pub fn api() -> Api {
         .act::<(), _, _>("delete", &p("/drawings/{id}/dismissals/{dismissal}"), "A finding is no longer called meant", drawings::undo_dismissal)
         .write::<NewPin, Created, _, _>("post", &p("/drawings/{id}/pins"), "Pin something", drawings::pin)
         .act::<(), _, _>("delete", &p("/drawings/{id}/pins/{pin}"), "Take a pin out", drawings::unpin)
-        .read::<AcrossView, _, _>(&p("/drawings/{id}/across/{x}/{y}/{normal}"), "The ink across a line at a place in px, the normal in degrees", drawings::across)
+        .read::<AcrossView, _, _>(
+            &p("/drawings/{id}/across/{x}/{y}/{normal}"),
+            "The ink across a line at a place in px, the normal in degrees",
+            drawings::across,
+        )
         .read::<(), _, _>(&p("/drawings/{id}/overlay/{kind}"), "Its lines coloured by how they weigh: png or svg", drawings::overlay)
 }
 

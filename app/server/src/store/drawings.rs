@@ -79,7 +79,8 @@ pub struct Checked {
 
 /// The current takes of a delivery with their findings, unordered.
 pub async fn checks(pool: &PgPool, delivery: Uuid) -> Result<Vec<Checked>, sqlx::Error> {
-    let rows = sqlx::query!("SELECT id, file, message, manifest, result FROM drawings WHERE delivery_id = $1 AND NOT superseded", delivery).fetch_all(pool).await?;
+    let rows =
+        sqlx::query!("SELECT id, file, message, manifest, result FROM drawings WHERE delivery_id = $1 AND NOT superseded", delivery).fetch_all(pool).await?;
     rows.into_iter()
         .map(|r| Ok(Checked { id: r.id, file: r.file, manifest: document(r.manifest)?, check: r.result.map(document).transpose()?, message: r.message }))
         .collect()
@@ -97,15 +98,7 @@ pub enum Added {
 
 /// Adds a drawing. One of the same name and other content is its later take; the earlier one stays. With a message, the file could
 /// not be taken and stands in the delivery with its reason.
-pub async fn add(
-    pool: &PgPool,
-    delivery: Uuid,
-    file: &str,
-    sha: &str,
-    manifest: &Manifest,
-    subject: &str,
-    failed: Option<&str>,
-) -> Result<Added, sqlx::Error> {
+pub async fn add(pool: &PgPool, delivery: Uuid, file: &str, sha: &str, manifest: &Manifest, subject: &str, failed: Option<&str>) -> Result<Added, sqlx::Error> {
     let mut tx = pool.begin().await?;
     // One file at a time in a delivery: two uploads of one name do not meet.
     sqlx::query!("SELECT id FROM deliveries WHERE id = $1 FOR UPDATE", delivery).fetch_one(&mut *tx).await?;
@@ -156,10 +149,7 @@ pub async fn task(pool: &PgPool, drawing: Uuid) -> Result<Option<Task>, sqlx::Er
     )
     .fetch_optional(pool)
     .await?;
-    row.map(|r| {
-        Ok(Task { guide: document(r.guide)?, delivery: r.id, run: r.run, file: r.file, bytes: r.bytes, manifest: document(r.manifest)? })
-    })
-    .transpose()
+    row.map(|r| Ok(Task { guide: document(r.guide)?, delivery: r.id, run: r.run, file: r.file, bytes: r.bytes, manifest: document(r.manifest)? })).transpose()
 }
 
 /// What was found on a drawing, and what is called meant on it.

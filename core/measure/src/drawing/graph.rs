@@ -29,6 +29,10 @@ pub struct Graph {
     pub chains: Vec<Chain>,
 }
 
+/// At a line's end a branch this much longer than the next, and than the ink's half width, is the line's own, folded back.
+const HOOK_ALONE: f64 = 1.5;
+const HOOK_LONG: f64 = 1.1;
+
 const SEEN: u8 = 1;
 const JUNCTION: u8 = 2;
 
@@ -186,6 +190,14 @@ impl Graph {
             if all.len() == branches.len() {
                 all.sort_by(|a, b| spurs[*b].unwrap_or(0.0).total_cmp(&spurs[*a].unwrap_or(0.0)));
                 all.drain(..2.min(all.len()));
+            } else if all.len() + 1 == branches.len() && !all.is_empty() {
+                // One line ends here. Its corners are two short branches much alike; a hook that lies against it is one long one.
+                all.sort_by(|a, b| spurs[*b].unwrap_or(0.0).total_cmp(&spurs[*a].unwrap_or(0.0)));
+                let way = |k: usize| all.get(k).and_then(|i| spurs[*i]).unwrap_or(0.0);
+                let radius = self.chains[all[0]].nodes.iter().flatten().map(|n| self.nodes[*n].radius).fold(0.0, f64::max);
+                if way(0) > HOOK_ALONE * way(1) && way(0) > HOOK_LONG * radius {
+                    all.remove(0);
+                }
             }
             for i in all {
                 keep[i] = false;

@@ -3,9 +3,14 @@
 use std::collections::BTreeMap;
 
 use eddymist_calibrate::blind::wilson;
-use eddymist_check::{Manifest, NamedLayer, check_drawing, document::FindingKind};
+use eddymist_check::{Manifest, NamedLayer, check_drawing, document::FindingKind, sequence::Sequence};
+use eddymist_formats::drawings::weigh;
 use eddymist_measure::Picture;
-use eddymist_sim::planted::{KINDS, PAGE, planted, planted_guide};
+use eddymist_sim::{
+    osk::Pose,
+    planted::{KINDS, PAGE, planted, planted_guide},
+    production::{line_guide, render},
+};
 use rayon::prelude::*;
 
 /// `each` drawings of each kind, and as many clean ones as all of them.
@@ -44,5 +49,42 @@ pub fn faults(each: u64, show: bool) {
     println!("  {kinds:?}");
     if show {
         println!("  {:?}", wrong.iter().take(12).collect::<Vec<_>>());
+    }
+}
+
+/// `each` sequences of eight drawings whose lines are redrawn 4 % heavier or thinner each time (one standard deviation), and as many
+/// by a steady hand: the same waver along each stroke, and strokes that differ by 1 %: in how many a role is said to boil.
+pub fn boil(each: u64) {
+    let guide = line_guide();
+    let told = |seed: u64, jump: f64| {
+        let mut sequence = Sequence::new(&guide);
+        for k in 0..8u64 {
+            let pose = Pose::at((seed % 7) as f64 / 7.0 + k as f64 / 40.0);
+            // Deterministic noise: a hash of the drawing and the stroke, spread evenly.
+            let even = |of: u64| {
+                ((of.wrapping_mul(0x9E37_79B9_7F4A_7C15) ^ (of >> 7)).wrapping_mul(0xD1B5_4A32_D192_ED03) >> 40) as f64 / (1u64 << 24) as f64 * 2.0 - 1.0
+            };
+            let png = render(
+                &pose,
+                1.0,
+                |role, stroke| {
+                    let own = even(seed * 100_000 + k * 1000 + stroke as u64);
+                    1.0 + 0.01 * 3f64.sqrt() * own + if role == 0 { jump * 3f64.sqrt() * even(seed * 77_000 + k * 100 + 7 * stroke as u64 + 3) } else { 0.0 }
+                },
+                seed,
+            );
+            if let Ok(w) = weigh(&guide, &format!("{k}.png"), &png, &Manifest::new()) {
+                sequence.push(&w.check, &w.lines);
+            }
+        }
+        sequence.finish().into_iter().map(|f| f.role).collect::<Vec<_>>()
+    };
+    println!("sequences of 8\tn\tcontour said to boil\t95 % of the share\tother roles said to");
+    for (what, jump) in [("contour jumps by 4 %", 0.04), ("a steady hand", 0.0)] {
+        let all: Vec<Vec<String>> = (0..each).into_par_iter().map(|s| told(s + 1, jump)).collect();
+        let hits = all.iter().filter(|r| r.iter().any(|r| r == "contour")).count() as u32;
+        let others = all.iter().flatten().filter(|r| *r != "contour").count();
+        let [lo, hi] = wilson(hits, all.len() as u32);
+        println!("{what}\t{each}\t{hits}\t{:.1}–{:.1}\t{others}", 100.0 * lo, 100.0 * hi);
     }
 }

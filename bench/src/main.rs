@@ -1,4 +1,4 @@
-//! Benchmarks: `eddymist-bench ink`, `faults N [which]`, `sheet`, `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`, and `render N FOLDER` for drawings to send. One figure a
+//! Benchmarks: `eddymist-bench ink`, `faults N [which]`, `boil N`, `sheet`, `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`, and `render N FOLDER` for drawings to send. One figure a
 //! line: name, unit, value.
 
 mod faults;
@@ -185,6 +185,7 @@ fn main() {
         ["ink"] => ink(),
         ["faults", n] => faults::faults(n.parse().unwrap_or(100), false),
         ["faults", n, "which"] => faults::faults(n.parse().unwrap_or(100), true),
+        ["boil", n] => faults::boil(n.parse().unwrap_or(50)),
         ["sheet"] => sheets::cost(),
         ["tablets", n] => tablets::table(n.parse().unwrap_or(200)),
         ["match", n] => matches::matches(n.parse().unwrap_or(50)),
@@ -198,6 +199,6 @@ fn main() {
             }
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
-        _ => eprintln!("usage: eddymist-bench ink | faults N [which] | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"),
+        _ => eprintln!("usage: eddymist-bench ink | faults N [which] | boil N | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"),
     }
 }

@@ -159,9 +159,9 @@ test('a delivery is read by its names and weighed, and its heavy stretches are p
   files.push({ name: 'broken.png', mimeType: 'image/png', buffer: Buffer.from(files[0]?.buffer ?? []).subarray(0, 3000) });
   await place(page, 'Checks');
   await page.getByLabel('drawings').setInputFiles(files);
-  await expect(page.getByText('1 of 5 names do not fit')).toBeVisible();
+  await expect(page.getByText('1 of 5 files are not known')).toBeVisible();
   await page.getByLabel('How the file names are read').fill('{shot}-{artist}');
-  await expect(page.getByText('5 of 5 names do not fit')).toBeVisible();
+  await expect(page.getByText('5 of 5 files are not known')).toBeVisible();
   await page.getByLabel('How the file names are read').fill('{shot}_{artist}_{drawing}');
   await page.getByRole('button', { name: 'Check 5 drawings' }).click();
   await expect(page.getByText('2 drawings go back')).toBeVisible({ timeout: 40_000 });

@@ -291,7 +291,11 @@ test('a brush keeps every version, refuses a stale save with both, and takes no 
 const settle = async (who: APIRequestContext, url: string) => {
   for (let i = 0; i < 200; i++) {
     const d = await (await who.get(url)).json();
-    if (d.drawings.every((w: { state: string }) => w.state !== 'waiting')) return d;
+    if (d.drawings.every((w: { standing: string }) => w.standing !== 'waiting')) {
+      const { drawings } = await (await who.get(`${url}/line-check`)).json();
+      for (const w of d.drawings) w.check = drawings.find((c: { file: string }) => c.file === w.file);
+      return d;
+    }
     await new Promise((r) => setTimeout(r, 100));
   }
   throw new Error('the drawings were not weighed');
@@ -344,13 +348,13 @@ test('a delivery takes PNG, SVG and ZIP, says of each bad drawing what is wrong 
   ] as const)
     expect(Math.abs(mean(f) - width), f).toBeLessThan(0.15);
   expect(of('1_dov_9.png').check.hand_on).toBe('return');
-  expect([of('blank.png').state, of('blank.png').message]).toEqual(['failed', expect.stringMatching(/no ink/)]);
+  expect([of('blank.png').standing, of('blank.png').message]).toEqual(['failed', expect.stringMatching(/no ink/)]);
   expect(of('cut.png').message).toMatch(/damaged/);
   expect(of('words.png').message).toMatch(/PNG/);
   // In the order of the numbers, not of the letters.
   const numbers = done.drawings.map((d: { manifest: { drawing?: string } }) => d.manifest.drawing).filter(Boolean);
   expect(numbers).toEqual(['1', '2', '9', '10']);
-  // The same name again is that drawing, mended: it is weighed anew and stands once.
+  // The same name again is that drawing’s next take: it is weighed, and the delivery has it once.
   await send('1_dov_9.png', drawing(6));
   const again = await settle(lead, url);
   expect(again.drawings).toHaveLength(7);
@@ -359,7 +363,7 @@ test('a delivery takes PNG, SVG and ZIP, says of each bad drawing what is wrong 
   const document = await (await lead.get(`${url}/line-check`)).json();
   expect([document.format, document.drawings.length, document.failed.length]).toEqual(['eddymist/line-check', 4, 3]);
   // Read by another pattern, nothing is weighed again and nothing lost.
-  expect((await lead.put(`${url}/pattern`, { data: { pattern: '{artist}_{shot}_{drawing}', files: [] } })).status()).toBe(200);
+  expect((await lead.put(`${url}/manifest`, { data: { pattern: '{artist}_{shot}_{drawing}' } })).status()).toBe(200);
   const renamed = await (await lead.get(url)).json();
   expect(renamed.drawings.find((d: { file: string }) => d.file === '1_dov_9.png').manifest).toEqual({ artist: '1', shot: 'dov', drawing: '9' });
   // A drawing of another production is not to be had through this one.

@@ -1,11 +1,17 @@
 //! Boil: lines that flicker from drawing to drawing though each drawing alone is well (methods.md, section 6).
 //!
-//! A line of a drawing is matched to one of the drawing before and one of the drawing after, by role, place and direction. What is
-//! held against the limit is the second difference over time, as a share of the role's target: of the width, and of the place
-//! across the line once each neighbour's turn and shift as a whole are taken out. A line is over the limit when the root mean
-//! square of its stretches is. A role boils when more of its lines are over than a binomial with p = 0.05 allows at 1 %, and more
-//! than when, at every place, the three drawings' values are dealt out anew (a permutation within blocks; E. S. Edgington,
-//! Randomization Tests, 1980): what differs from place to place only, or goes steadily on, does not boil.
+//! A line of a drawing is matched to one of the drawing before and one of the drawing after, by role, place and direction. Second
+//! differences over time are held against the limit, as a share of the role's target:
+//!
+//! - of the line's weight, its mean width over the places that all three drawings have;
+//! - of its shape, the way across it once each neighbour's shift and turn as a whole are taken out, root mean square over stretches;
+//! - of its place, the shift as a whole. A line that moves on shifts too, to one side before and to the other after: its second
+//!   difference is small beside its steps. Where steps are as from chance the sum of the squared second differences is one and a half
+//!   times that of the steps (von Neumann's ratio, Ann. Math. Stat. 12, 1941); nearer to that than to none it is no movement.
+//!
+//! A role boils when more of its lines are over than a binomial with p = 0.05 allows at 1 %, and more than when, at every place, the
+//! three drawings' values are dealt out anew (a permutation within blocks; E. S. Edgington, Randomization Tests, 1980): what differs
+//! from place to place only, or goes steadily on, does not boil.
 
 use std::collections::{BTreeMap, HashMap, VecDeque};
 
@@ -29,6 +35,9 @@ const MOST_PLACES: usize = 72;
 const DIRECTION_COS: f64 = 0.82;
 /// A matched line has this share of its places in the one line it is matched to.
 const SHARE: f64 = 0.6;
+/// Squared second differences over squared steps: 1.5 where steps are by chance, about 0.3 and less for a movement of eight drawings a
+/// turn and more.
+const TO_AND_FRO: f64 = 1.1;
 const DEALS: usize = 200;
 const BY_CHANCE: f64 = 0.05;
 const P: f64 = 0.01;
@@ -65,10 +74,16 @@ struct Matched {
     share: f64,
     widths: Vec<[f32; 3]>,
     across: Vec<[f32; 3]>,
+    /// The shift across the line as a whole, to the drawings before and after.
+    shift: [f64; 2],
 }
 
-/// What is seen of a matched line.
-type Seen = fn(&Matched) -> &Vec<[f32; 3]>;
+/// What is looked at of a matched line.
+#[derive(Clone, Copy)]
+enum Look {
+    Weight,
+    Shape,
+}
 
 const CELL: f64 = 40.0;
 
@@ -165,8 +180,11 @@ impl<'a> Boil<'a> {
         let limit = self.guide.limits.boil;
         let mut out = Vec::new();
         for ((role, artist), lines) in &self.groups {
-            let looks: [(Seen, &str); 2] = [(|m| &m.widths, "weight"), (|m| &m.across, "place")];
-            let said: Vec<(Vec<(usize, f64)>, &str)> = looks.into_iter().filter_map(|(see, word)| Some((over(lines, see, limit)?, word))).collect();
+            let said: Vec<(Vec<(usize, f64)>, &str)> =
+                [(over(lines, Look::Weight, limit), "weight"), (over(lines, Look::Shape, limit), "shape"), (shifted(lines, limit), "place")]
+                    .into_iter()
+                    .filter_map(|(o, word)| Some((o?, word)))
+                    .collect();
             let Some((worst, _)) = said.iter().max_by_key(|s| s.0.len()) else { continue };
             let name = &self.guide.roles[*role].name;
             let value = worst.iter().map(|w| w.1).sum::<f64>() / worst.len() as f64;
@@ -236,10 +254,11 @@ fn matched(strip: &Strip, before: &Held, after: &Held, target: f64, share: f64, 
         return None;
     }
     let mut across: Vec<[f32; 3]> = rows.iter().map(|r| r.3).collect();
+    let shift = [0, 2].map(|k| across.iter().map(|r| f64::from(r[k])).sum::<f64>() / across.len() as f64);
     for k in [0, 2] {
         level(&mut across, k);
     }
-    Some(Matched { file: file.into(), target, share, widths: rows.iter().map(|r| r.2).collect(), across })
+    Some(Matched { file: file.into(), target, share, widths: rows.iter().map(|r| r.2).collect(), across, shift })
 }
 
 /// Takes the straight line of least squares out of one column: the shift and the turn of the line as a whole.
@@ -258,13 +277,16 @@ fn level(rows: &mut [[f32; 3]], k: usize) {
     }
 }
 
-/// The second difference of a line as a share of its target: the root mean square over its stretches. `deal` says whose value
-/// stands where, at each place.
-fn second_difference(m: &Matched, rows: &[[f32; 3]], mut deal: impl FnMut() -> [usize; 3]) -> f64 {
+/// The second difference of a line as a share of its target: of its mean weight, or root mean square over stretches of its shape.
+/// `deal` says whose value stands where, at each place.
+fn second_difference(m: &Matched, look: Look, mut deal: impl FnMut() -> [usize; 3]) -> f64 {
     let (before, after) = (1.0 - m.share, m.share);
-    let stretches = rows.chunks(STRETCH).filter(|c| c.len() == STRETCH);
+    let (rows, long) = match look {
+        Look::Weight => (&m.widths, m.widths.len()),
+        Look::Shape => (&m.across, STRETCH),
+    };
     let (mut sum, mut n) = (0.0, 0.0);
-    for stretch in stretches {
+    for stretch in rows.chunks(long).filter(|c| c.len() == long) {
         let mean = stretch
             .iter()
             .map(|r| {
@@ -272,26 +294,40 @@ fn second_difference(m: &Matched, rows: &[[f32; 3]], mut deal: impl FnMut() -> [
                 before * f64::from(r[d[0]]) + after * f64::from(r[d[2]]) - f64::from(r[d[1]])
             })
             .sum::<f64>()
-            / STRETCH as f64;
+            / long as f64;
         sum += (2.0 * mean / m.target).powi(2);
         n += 1.0;
     }
     if n > 0.0 { f64::sqrt(sum / n) } else { 0.0 }
 }
 
+/// Whether so many of all are more than chance allows.
+fn many(over: usize, all: usize) -> bool {
+    over > 0 && Binomial::new(BY_CHANCE, all as u64).is_ok_and(|b| b.sf(over as u64 - 1) < P)
+}
+
+/// The lines that shift to and fro by more than the limit, unless they move.
+fn shifted(lines: &[Matched], limit: f64) -> Option<Vec<(usize, f64)>> {
+    let second = |m: &Matched| 2.0 * ((1.0 - m.share) * m.shift[0] + m.share * m.shift[1]);
+    let steps: f64 = lines.iter().map(|m| m.shift[0].powi(2) + m.shift[1].powi(2)).sum();
+    let seconds: f64 = lines.iter().map(|m| second(m).powi(2)).sum();
+    let out: Vec<(usize, f64)> = lines.iter().enumerate().map(|(i, m)| (i, second(m).abs() / m.target)).filter(|(_, v)| *v > limit).collect();
+    (lines.len() >= LEAST_LINES && many(out.len(), lines.len()) && seconds > TO_AND_FRO * steps).then_some(out)
+}
+
 /// The lines over the limit with their figures, where there are more than chance gives.
-fn over(lines: &[Matched], see: Seen, limit: f64) -> Option<Vec<(usize, f64)>> {
+fn over(lines: &[Matched], look: Look, limit: f64) -> Option<Vec<(usize, f64)>> {
     if lines.len() < LEAST_LINES {
         return None;
     }
-    let out: Vec<(usize, f64)> = lines.iter().enumerate().map(|(i, m)| (i, second_difference(m, see(m), || [0, 1, 2]))).filter(|(_, v)| *v > limit).collect();
-    if out.is_empty() || Binomial::new(BY_CHANCE, lines.len() as u64).ok()?.sf(out.len() as u64 - 1) >= P {
+    let out: Vec<(usize, f64)> = lines.iter().enumerate().map(|(i, m)| (i, second_difference(m, look, || [0, 1, 2]))).filter(|(_, v)| *v > limit).collect();
+    if !many(out.len(), lines.len()) {
         return None;
     }
     const ORDERS: [[usize; 3]; 6] = [[0, 1, 2], [0, 2, 1], [1, 0, 2], [1, 2, 0], [2, 0, 1], [2, 1, 0]];
     let mut rng = ChaCha8Rng::seed_from_u64(lines.len() as u64);
     let as_many = (0..DEALS)
-        .filter(|_| lines.iter().filter(|m| second_difference(m, see(m), || ORDERS[rng.random_range(0..ORDERS.len())]) > limit).count() >= out.len())
+        .filter(|_| lines.iter().filter(|m| second_difference(m, look, || ORDERS[rng.random_range(0..ORDERS.len())]) > limit).count() >= out.len())
         .count();
     ((as_many + 1) as f64 <= P * (DEALS + 1) as f64).then_some(out)
 }

@@ -77,9 +77,20 @@ fn lines_that_jump_boil_and_say_by_how_much() {
     assert_eq!((f.kind, f.role.as_str(), f.artist.as_deref()), (FindingKind::Boil, "contour", Some("juno")));
     assert!((f.value - 0.2).abs() < 0.01 && f.limit == 0.08, "{f:?}");
     assert!(f.message.contains("boils in weight") && f.message.contains("72 of 72") && f.drawings.len() == 6, "{f:?}");
-    // The same of a place across the line, wavy along it: it is no shift of the line as a whole.
+    // The same of its shape: wavy along it, it is no shift of the line as a whole.
     let f = found(8, one, |d, k| line(0, places(k), |_| TARGET, |u| if d % 2 == 0 { 0.5 } else { -0.5 } * (12.0 * u).sin()));
+    assert!(f.len() == 1 && f[0].message.contains("boils in shape"), "{f:?}");
+}
+
+#[test]
+fn lines_that_shift_to_and_fro_boil_and_lines_that_swing_do_not() {
+    let mut rng = ChaCha8Rng::seed_from_u64(5);
+    let jitter: Vec<f64> = (0..12 * LINES).map(|_| rng.random_range(-1.5..1.5)).collect();
+    let f = found(12, one, |d, k| line(0, places(k), |_| TARGET, |_| jitter[d * LINES + k]));
     assert!(f.len() == 1 && f[0].message.contains("boils in place"), "{f:?}");
+    // A swing of ten drawings to and fro, 12 px wide, each line at another point of it: its second differences are over a px, and it moves.
+    let f = found(20, one, |d, k| line(0, places(k), |_| TARGET, |_| 6.0 * (0.628 * d as f64 + k as f64).sin()));
+    assert!(f.is_empty(), "{f:?}");
 }
 
 proptest! {

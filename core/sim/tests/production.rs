@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use eddymist_check::{DrawingCheck, HandOn, NamePattern, Verdict, team};
+use eddymist_check::{DrawingCheck, FindingKind, HandOn, NamePattern, Verdict, sequence::Sequence, team};
 use eddymist_formats::{drawings::weigh, images};
 use eddymist_sim::{
     osk::{Pose, ROLES, strokes},
@@ -39,6 +39,22 @@ fn known_deviations_are_found_and_nothing_else() {
             assert!(check.hand_on == Some(HandOn::Return) && check.findings[0].role.as_deref() == Some("contour"));
         }
     }
+}
+
+#[test]
+fn only_the_artist_whose_lines_boil_is_said_to() {
+    let (shot, guide) = (&DELIVERIES[1], line_guide());
+    let mut sequence = Sequence::new(&guide);
+    for number in 1..=shot.drawings {
+        let one = drawing(shot, number, SEED);
+        let manifest = NamePattern::parse("{shot}_{artist}_{drawing}").expect("a pattern").read(&one.file).expect("the name fits");
+        let w = weigh(&guide, &one.file, &one.png, &manifest).expect("it is weighed");
+        sequence.push(&w.check, &w.lines);
+    }
+    let found = sequence.finish();
+    let boils = |artist: &str| found.iter().filter(|f| f.kind == FindingKind::Boil && f.artist.as_deref() == Some(artist)).count();
+    assert!(boils("juno") >= 3 && boils("teo") == 0, "{found:?}");
+    assert!(found.iter().filter(|f| f.artist.as_deref() == Some("juno")).all(|f| f.value > f.limit && f.drawings.iter().all(|d| d.contains("juno"))));
 }
 
 #[test]

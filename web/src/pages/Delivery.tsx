@@ -68,7 +68,15 @@ export function Delivery() {
   const first = drawings.find((d) => d.standing === 'goes-back') ?? drawings.find((d) => d.standing === 'may-go-on' || d.standing === 'open') ?? drawings[0];
   const selected = search.get('drawing') ?? first?.id ?? null;
   const index = drawings.findIndex((d) => d.id === selected);
-  const select = useCallback((d: string | undefined) => d && setSearch({ drawing: d }, { replace: true }), [setSearch]);
+  const select = useCallback(
+    (d: string | undefined) => {
+      if (d) setSearch({ drawing: d }, { replace: true });
+    },
+    [setSearch],
+  );
+  // The drawing that is looked at stays, whatever is decided on it.
+  const firstId = search.get('drawing') ? undefined : first?.id;
+  useEffect(() => select(firstId), [firstId, select]);
   const frames = delivery.data?.drawings;
   const selectAt = useCallback((i: number) => select(frames?.[i]?.id), [select, frames]);
   const drop = useDropzone({

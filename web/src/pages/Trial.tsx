@@ -8,6 +8,7 @@ import { api, type Schemas, sendFiles, take } from '../api/client';
 import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
 import { type Drawn, TrialSheet } from '../engine/TrialSheet';
 import { Figure } from '../lanes/CurveEditor';
+import { ReturnedMarks, ReturnedNotes } from '../lanes/Returned';
 import { Head, Loading, Problem } from '../lanes/states';
 import { useMayChange, useOpen } from '../session';
 
@@ -411,8 +412,10 @@ function TrialOf({ id }: { id: string }) {
                 }}
               />
             ))}
+          {page.drawing && <ReturnedMarks id={page.drawing} />}
         </TrialSheet>
         <div style={{ flex: '0 0 216px' }} className="tight">
+          {page.drawing && <ReturnedNotes id={page.drawing} />}
           <div className="card-plain mb-2">
             <h2>Under the ink</h2>
             <label className="d-block">

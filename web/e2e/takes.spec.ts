@@ -120,6 +120,7 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   // The next that goes back: its finding is meant, and it may go on.
   await page.keyboard.press('ArrowRight');
   await expect(chosen).toHaveAttribute('aria-label', /^drawing 3 .*goes back/);
+  await expect(page.locator('.finding', { hasText: 'heavy' })).toBeVisible();
   await page.keyboard.press('n');
   await page.keyboard.press('m');
   await page.getByLabel('why it is meant').fill('a shadow');
@@ -371,12 +372,13 @@ test('a watched folder does the same as the page, takes a file once, and a chang
   test.skip(!BIN || !process.env.DATABASE_URL, 'needs the program and its database');
   const lead = await as('ilse@nighttram.example');
   const p = await production(lead);
+  expect((await lead.post(`${p}/guides`, { data: { ...GUIDE, name: 'to watch with' } })).status()).toBe(200);
   const folder = mkdtempSync(join(tmpdir(), 'drawings-'));
   writeFileSync(join(folder, '38_pia_1.png'), drawing([6]));
   writeFileSync(join(folder, '38_pia_2.png'), drawing([9]));
   writeFileSync(join(folder, 'notes.txt'), 'no drawing');
   const watch = (...more: string[]) =>
-    execFileSync(BIN, ['watch', folder, '--once', '--delivery', 'watched', '--guide', `takes ${guides}`, ...more], {
+    execFileSync(BIN, ['watch', folder, '--once', '--delivery', 'watched', '--guide', 'to watch with', ...more], {
       encoding: 'utf8',
       stdio: ['ignore', 'pipe', 'pipe'],
     });

@@ -18,7 +18,7 @@ ALTER TABLE drawings
 UPDATE drawings SET subject = lower(CASE
     WHEN coalesce(manifest->>'shot', '') <> '' AND coalesce(manifest->>'drawing', '') <> ''
     THEN (manifest->>'shot') || '|' || coalesce(manifest->>'character', '') || '|' || (manifest->>'drawing')
-    ELSE regexp_replace(file, '^.*[/\\]', '') END);
+    ELSE 'name:' || regexp_replace(file, '^.*[/\\]', '') END);
 CREATE UNIQUE INDEX drawings_file ON drawings (delivery_id, file) WHERE NOT superseded;
 CREATE INDEX drawings_delivery ON drawings (delivery_id);
 CREATE INDEX drawings_subject ON drawings (subject, added_at);

@@ -214,12 +214,15 @@ impl<'a> Boil<'a> {
     }
 }
 
+/// A place of a line: its partners before and after, the three widths, and the three places across.
+type Row = (usize, usize, [f32; 3], [f32; 3]);
+
 /// A strip with its partners in the drawings before and after.
 fn matched(strip: &Strip, before: &Held, after: &Held, target: f64, share: f64, file: &str) -> Option<Matched> {
     let length: f64 = strip.places.windows(2).map(|w| (w[1][0] - w[0][0]).hypot(w[1][1] - w[0][1])).sum();
     let step = target.max(length / MOST_PLACES as f64);
     let reach = (5.0 * target).max(30.0);
-    let mut rows: Vec<(usize, usize, [f32; 3], [f32; 3])> = Vec::new();
+    let mut rows: Vec<Row> = Vec::new();
     let mut looked = 0usize;
     let mut way = step;
     for i in 0..strip.places.len() {
@@ -243,7 +246,7 @@ fn matched(strip: &Strip, before: &Held, after: &Held, target: f64, share: f64, 
             rows.push((b.0, a.0, [b.1 as f32, w as f32, a.1 as f32], [b.2 as f32, 0.0, a.2 as f32]));
         }
     }
-    let most = |of: fn(&(usize, usize, [f32; 3], [f32; 3])) -> usize| {
+    let most = |of: fn(&Row) -> usize| {
         let mut counts: HashMap<usize, usize> = HashMap::new();
         rows.iter().for_each(|r| *counts.entry(of(r)).or_default() += 1);
         counts.into_iter().max_by_key(|(k, n)| (*n, usize::MAX - k)).map(|c| c.0)

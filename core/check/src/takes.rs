@@ -38,12 +38,13 @@ pub struct Dismissal {
     pub why: String,
 }
 
-/// By what a drawing is known from take to take: shot, character and drawing where shot and drawing are known, else its name.
+/// By what a drawing is known from take to take: shot, character and drawing where shot and drawing are known; else `name:` and its
+/// name, which tells takes of one delivery only: elsewhere the same name may be another drawing.
 pub fn subject(file: &str, manifest: &Manifest) -> String {
     let known = |c: &str| manifest.get(c).map(|v| v.trim().to_lowercase()).filter(|v| !v.is_empty());
     match (known("shot"), known("drawing")) {
         (Some(shot), Some(drawing)) => format!("{shot}|{}|{drawing}", known("character").unwrap_or_default()),
-        _ => file.rsplit(['/', '\\']).next().unwrap_or(file).to_lowercase(),
+        _ => format!("name:{}", file.rsplit(['/', '\\']).next().unwrap_or(file).to_lowercase()),
     }
 }
 
@@ -195,7 +196,7 @@ pub fn missing(drawings: &[(&str, &Manifest)]) -> Vec<String> {
     for (column, costs) in [
         ("artist", "who differs, who drifts and who must mend them cannot be said"),
         ("drawing", "their order is that of their names"),
-        ("shot", "they cannot be told from another shot’s, nor matched to an earlier take but by name"),
+        ("shot", "they cannot be told from another shot’s, nor matched to their takes in another delivery"),
     ] {
         match lacks(column) {
             0 => {}

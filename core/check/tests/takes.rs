@@ -120,7 +120,7 @@ fn a_drawing_is_known_by_its_shot_and_number_or_else_by_its_name() {
     assert_eq!(subject("delivery.zip/a/x.png", &full), "012|osk|007");
     assert_eq!(subject("again.zip/y.tif", &full), "012|osk|007");
     assert_ne!(subject("y.tif", &manifest(&[("shot", "013"), ("drawing", "007"), ("character", "Osk")])), "012|osk|007");
-    assert_eq!(subject("first.zip/Sc/A_1.PNG", &manifest(&[("drawing", "007")])), "a_1.png");
+    assert_eq!(subject("first.zip/Sc/A_1.PNG", &manifest(&[("drawing", "007")])), "name:a_1.png");
     assert_eq!(subject("A_1.png", &Manifest::new()), subject("b\\a_1.png", &Manifest::new()));
 }
 

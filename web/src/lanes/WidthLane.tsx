@@ -72,9 +72,7 @@ export function WidthLane({
         {(['h', 't'] as const).map((s) => (
           <path
             key={s}
-            d={places
-              .map((p, i) => (p.standing === s && places[i - 1]?.standing === s ? 'L' : 'M') + `${x(p.way).toFixed(1)} ${y(p.width).toFixed(1)}`)
-              .join('')}
+            d={places.map((p, i) => `${p.standing === s && places[i - 1]?.standing === s ? 'L' : 'M'}${x(p.way).toFixed(1)} ${y(p.width).toFixed(1)}`).join('')}
             fill="none"
             stroke={s === 'h' ? 'var(--heavy)' : 'var(--thin)'}
             strokeWidth="2"

@@ -28,6 +28,7 @@ export function Delivery() {
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
   const [progress, setProgress] = useState<Progress | null>(null);
+  const [tries, setTries] = useState(0);
   const [span, setSpan] = useState<Span | null>(null);
   const [playing, setPlaying] = useState(false);
   const [naming, setNaming] = useState(false);
@@ -41,6 +42,7 @@ export function Delivery() {
   const stopped = delivery.data?.stopped ?? false;
   const busy = !stopped && (drawings.some((d) => d.standing === 'waiting') || (delivery.data?.sequence == null && drawings.some((d) => d.summary)));
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each try is a reason of its own
   useEffect(() => {
     if (!busy) return;
     const source = new EventSource(`${base}/deliveries/${id}/progress`);
@@ -55,15 +57,20 @@ export function Delivery() {
         void client.invalidateQueries({ queryKey: ['delivery', id] });
       }
     };
-    // The server ends the stream when all is weighed, or stopped.
+    // The server ends the stream when all is weighed, or stopped. If it went away, it is asked again in a while.
+    let timer = 0;
     source.onerror = () => {
       source.close();
       setProgress(null);
       void client.invalidateQueries({ queryKey: ['delivery', id] });
       void client.invalidateQueries({ queryKey: ['deliveries'] });
+      timer = window.setTimeout(() => setTries((t) => t + 1), 2500);
     };
-    return () => source.close();
-  }, [busy, base, id, client]);
+    return () => {
+      clearTimeout(timer);
+      source.close();
+    };
+  }, [busy, tries, base, id, client]);
 
   const first = drawings.find((d) => d.standing === 'goes-back') ?? drawings.find((d) => d.standing === 'may-go-on' || d.standing === 'open') ?? drawings[0];
   const selected = search.get('drawing') ?? first?.id ?? null;

@@ -91,7 +91,8 @@ pub async fn dismiss(Extract(state): Extract<State>, access: Access, Path((_, id
     let why = said(&ask.why, "say why it is meant, so that the artist and the next lead know")?;
     let mut d = own(&state, &access, id).await?;
     marked(&state, &mut d).await?;
-    let same = |f: &&eddymist_check::Finding| f.kind == ask.finding.kind && f.role == ask.finding.role && (f.x, f.y) == (ask.finding.x, ask.finding.y);
+    let near = |a: f64, b: f64| (a - b).abs() < 0.01;
+    let same = |f: &&eddymist_check::Finding| f.kind == ask.finding.kind && f.role == ask.finding.role && near(f.x, ask.finding.x) && near(f.y, ask.finding.y);
     let Some(found) = d.check.as_ref().and_then(|c| c.findings.iter().find(same)) else {
         return Err(Problem::new(StatusCode::CONFLICT, "this finding is no longer on the drawing: it was weighed again meanwhile. Look at it anew"));
     };

@@ -31,9 +31,11 @@ pub async fn summaries(pool: &PgPool, delivery: Uuid, guide: &LineGuide) -> Resu
         r#"SELECT w.id, w.file, w.state, w.message, w.manifest, w.summary, CASE WHEN w.summary IS NULL THEN w.result END AS result, w.sha256,
                   c.number AS "number?", c.state AS "decision?", m.name AS "by?", c.note AS "note?",
                   EXISTS (SELECT FROM drawings e JOIN deliveries ed ON ed.id = e.delivery_id
-                          WHERE e.subject = w.subject AND e.added_at < w.added_at AND ed.production_id = d.production_id) AS "again!",
+                          WHERE e.subject = w.subject AND e.added_at < w.added_at AND ed.production_id = d.production_id
+                            AND (ed.id = d.id OR w.subject NOT LIKE 'name:%')) AS "again!",
                   EXISTS (SELECT FROM drawings l JOIN deliveries ld ON ld.id = l.delivery_id
-                          WHERE l.subject = w.subject AND l.added_at > w.added_at AND ld.production_id = d.production_id) AS "came_again!"
+                          WHERE l.subject = w.subject AND l.added_at > w.added_at AND ld.production_id = d.production_id
+                            AND (ld.id = d.id OR w.subject NOT LIKE 'name:%')) AS "came_again!"
            FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
            LEFT JOIN LATERAL (SELECT * FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true
            LEFT JOIN members m ON m.id = c.by_id WHERE w.delivery_id = $1 AND NOT w.superseded"#,
@@ -198,7 +200,13 @@ pub async fn finish(pool: &PgPool, drawing: Uuid, task: &Task, result: Result<Fo
             }
         }
         Err(message) => {
-            sqlx::query!("UPDATE drawings SET state = 'failed', message = $2 WHERE id = $1 AND state = 'waiting'", drawing, message).execute(&mut *tx).await?;
+            sqlx::query!(
+                "UPDATE drawings SET state = 'failed', message = $2, result = NULL, lines = NULL, summary = NULL WHERE id = $1 AND state = 'waiting'",
+                drawing,
+                message
+            )
+            .execute(&mut *tx)
+            .await?;
         }
     }
     tx.commit().await
@@ -212,11 +220,16 @@ pub async fn hold(pool: &PgPool, drawing: Uuid) -> Result<Option<sqlx::Transacti
     Ok(mine.then_some(tx))
 }
 
-/// Drawings that wait and are in no queue, or have been for two minutes: a queue may have been lost. They are marked as queued.
+/// Drawings that wait and are in no queue, and those that have been in one longest, for twenty seconds and more: their worker, or the
+/// queue, may have been lost. They are marked as queued.
 pub async fn to_queue(pool: &PgPool, at_once: bool) -> Result<Vec<Uuid>, sqlx::Error> {
     sqlx::query_scalar!(
-        "UPDATE drawings w SET queued_at = clock_timestamp() FROM deliveries d WHERE d.id = w.delivery_id AND w.state = 'waiting' AND NOT w.superseded AND NOT d.stopped
-         AND ($1 OR w.queued_at IS NULL OR w.queued_at < clock_timestamp() - interval '2 minutes') RETURNING w.id",
+        "UPDATE drawings SET queued_at = clock_timestamp() WHERE id IN (
+           SELECT w.id FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
+           WHERE w.state = 'waiting' AND NOT w.superseded AND NOT d.stopped AND ($1 OR w.queued_at IS NULL)
+           UNION (SELECT w.id FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
+           WHERE w.state = 'waiting' AND NOT w.superseded AND NOT d.stopped AND w.queued_at < clock_timestamp() - interval '20 seconds'
+           ORDER BY w.queued_at LIMIT 64)) RETURNING id",
         at_once
     )
     .fetch_all(pool)
@@ -275,7 +288,8 @@ pub async fn lines(pool: &PgPool, drawing: Uuid) -> Result<Vec<WeighedLine>, sql
 pub async fn earlier(pool: &PgPool, drawing: Uuid) -> Result<Option<(Uuid, Uuid)>, sqlx::Error> {
     let row = sqlx::query!(
         "SELECT ed.production_id, e.id FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN drawings e ON e.subject = w.subject AND e.added_at < w.added_at
-         JOIN deliveries ed ON ed.id = e.delivery_id AND ed.production_id = d.production_id WHERE w.id = $1 ORDER BY e.added_at DESC LIMIT 1",
+         JOIN deliveries ed ON ed.id = e.delivery_id AND ed.production_id = d.production_id AND (ed.id = d.id OR w.subject NOT LIKE 'name:%')
+         WHERE w.id = $1 ORDER BY e.added_at DESC LIMIT 1",
         drawing
     )
     .fetch_optional(pool)
@@ -287,7 +301,8 @@ pub async fn earlier(pool: &PgPool, drawing: Uuid) -> Result<Option<(Uuid, Uuid)
 pub async fn later(pool: &PgPool, drawing: Uuid) -> Result<Option<Uuid>, sqlx::Error> {
     sqlx::query_scalar!(
         "SELECT l.id FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN drawings l ON l.subject = w.subject AND l.added_at > w.added_at
-         JOIN deliveries ld ON ld.id = l.delivery_id AND ld.production_id = d.production_id WHERE w.id = $1 ORDER BY l.added_at LIMIT 1",
+         JOIN deliveries ld ON ld.id = l.delivery_id AND ld.production_id = d.production_id AND (ld.id = d.id OR w.subject NOT LIKE 'name:%')
+         WHERE w.id = $1 ORDER BY l.added_at LIMIT 1",
         drawing
     )
     .fetch_optional(pool)
@@ -314,7 +329,8 @@ pub async fn returned_to(pool: &PgPool, production: Uuid, name: &str) -> Result<
            JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON c.state = 'return'
            WHERE d.production_id = $1 AND NOT w.superseded AND lower(w.manifest->>'artist') IN (lower($2), lower(split_part($2, ' ', 1)))
              AND NOT EXISTS (SELECT FROM drawings l JOIN deliveries ld ON ld.id = l.delivery_id
-                             WHERE l.subject = w.subject AND l.added_at > w.added_at AND ld.production_id = d.production_id)
+                             WHERE l.subject = w.subject AND l.added_at > w.added_at AND ld.production_id = d.production_id
+                               AND (ld.id = d.id OR w.subject NOT LIKE 'name:%'))
            GROUP BY d.id ORDER BY d.created_at"#,
         production,
         name.trim()

@@ -1,0 +1,39 @@
+// Two versions of a guide in words: every difference once, and nothing where nothing differs.
+import { expect, test } from 'vitest';
+import { guideChanges } from './guideChanges';
+
+const guide = (more: object = {}) =>
+  ({
+    format: 'eddymist/line-guide',
+    version: 1,
+    name: 'Night Tram',
+    page: { width_px: 1920, height_px: 1080, px_per_mm: 6.3 },
+    roles: [
+      { name: 'contour', from: { colour: '#1b1e24' }, weight_px: { target: 6, tolerance: 0.1 } },
+      { name: 'stripe', from: { colour: '#5c5f14' }, weight_px: { target: 4, tolerance: 0.12, swell: [3, 5] } },
+    ],
+    limits: { gap_px: 6 },
+    must_mend: ['heavy', 'thin'],
+    ...more,
+  }) as unknown as Parameters<typeof guideChanges>[0];
+
+test('a guide differs from itself in nothing', () => {
+  expect(guideChanges(guide(), guide())).toEqual([]);
+});
+
+test('what is other, new or gone is told once, by role and not by place in the list', () => {
+  const roles = [
+    { name: 'stripe', from: { colour: '#5c5f14' }, weight_px: { target: 4.5, tolerance: 0.12, swell: [3, 5.5] } },
+    { name: 'contour', from: { colour: '#1b1e24' }, weight_px: { target: 6, tolerance: 0.1 } },
+    { name: 'whisker', from: { rest: true }, weight_px: { target: 2, tolerance: 0.2 } },
+  ];
+  const found = guideChanges(guide(), guide({ roles, must_mend: ['heavy'], limits: { gap_px: 8 }, page: { width_px: 1920, height_px: 1080 } }));
+  expect(found).toContainEqual({ field: 'stripe › weight px › target', was: '4', is: '4.5' });
+  expect(found).toContainEqual({ field: 'stripe › weight px › swell', was: '3, 5', is: '3, 5.5' });
+  expect(found).toContainEqual({ field: 'must mend', was: 'heavy, thin', is: 'heavy' });
+  expect(found).toContainEqual({ field: 'limits › gap px', was: '6', is: '8' });
+  expect(found).toContainEqual({ field: 'page › px per mm', was: '6.3', is: 'not there' });
+  expect(found.filter((c) => c.field.startsWith('whisker')).map((c) => c.was)).toEqual(['not there', 'not there', 'not there']);
+  expect(found.filter((c) => c.field.startsWith('contour'))).toEqual([]);
+  expect(found).toHaveLength(8);
+});

@@ -68,7 +68,9 @@ export function Guides() {
         );
       else await take(api.POST('/api/v1/productions/{production}/guides', { params, body: guide }));
       localStorage.removeItem(key);
-      await client.invalidateQueries({ queryKey: ['guides'] });
+      // What is kept is what the server says: it fills in what was left out.
+      const again = await guides.refetch();
+      setGuide(again.data?.find((g) => !kept || g.id === kept.id)?.guide ?? guide);
       setPast([]);
     } catch (e) {
       setError(e);

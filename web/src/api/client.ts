@@ -31,11 +31,14 @@ export async function take<T>(answer: Promise<{ data?: T; error?: unknown; respo
   return got.data as T;
 }
 
+/** A file's path within the folder that it was dropped with, or its name: two folders may have files of one name. */
+export const pathOf = (f: File & { relativePath?: string }) => (f.relativePath || f.webkitRelativePath || f.name).replace(/^\.?\//, '');
+
 /** Sends files as a form. */
 export function sendFiles<T>(url: string, files: File[], fields: Record<string, string> = {}): Promise<T> {
   const form = new FormData();
   for (const [k, v] of Object.entries(fields)) form.append(k, v);
-  for (const f of files) form.append('file', f, f.name);
+  for (const f of files) form.append('file', f, pathOf(f));
   return take<T>(
     fetch(url, { method: 'POST', body: form }).then(async (response) => {
       const body = await response.text();

@@ -222,10 +222,10 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props
             return (
               <div key={l.name} className="px-3 tight" style={{ height: LANE, borderTop: '1px solid var(--hairline)', lineHeight: 1.12, paddingTop: 3 }}>
                 <b style={{ fontFamily: 'Barlow' }}>{l.name}</b>
-                <div className="soft" style={{ fontSize: '0.8rem' }}>
+                <div className="soft text-nowrap" style={{ fontSize: '0.78rem', letterSpacing: '-0.01em' }}>
                   {s ? (
                     <b className={s.verdict === 'heavy' || s.verdict === 'thin' ? s.verdict : ''}>
-                      {s.median.toFixed(2)} px, {s.p10.toFixed(1)} to {s.p90.toFixed(1)}
+                      {s.median.toFixed(2)} px ({s.p10.toFixed(1)}–{s.p90.toFixed(1)})
                     </b>
                   ) : (
                     `${l.weight.target} px ± ${(l.weight.tolerance * 100).toFixed(0)} %`

@@ -15,20 +15,20 @@ function RoleLine({ role }: { role: Role }) {
         <line x1="8" x2="392" y1="17" y2="17" stroke={colour} strokeWidth="3" strokeDasharray="9 7" />
       </svg>
     );
-  // Twice its size, so that a tolerance of half a px is seen.
-  const [lo, hi, target] = [w.target * (1 - w.tolerance), w.target * (1 + w.tolerance), w.target].map((v) => Math.min(34, 2 * v)) as [number, number, number];
-  const [least, most] = (w.swell ?? [0, 0]).map((v) => Math.min(34, 2 * v)) as [number, number];
+  // Three times its size, so that a tolerance of half a px is seen.
+  const [lo, hi, target] = [w.target * (1 - w.tolerance), w.target * (1 + w.tolerance), w.target].map((v) => Math.min(36, 3 * v)) as [number, number, number];
+  const [least, most] = (w.swell ?? [0, 0]).map((v) => Math.min(36, 3 * v)) as [number, number];
   return (
     <svg viewBox="0 0 400 36" width="100%" height="36" preserveAspectRatio="none" aria-hidden>
       {w.swell && (
         <path
           d={`M8 ${18 - least / 2}Q200 ${18 - most + least / 2} 392 ${18 - least / 2}V${18 + least / 2}Q200 ${18 + most - least / 2} 8 ${18 + least / 2}Z`}
-          fill="#d5dad8"
+          fill="#aeb6b3"
         />
       )}
       <rect x="8" width="384" y={18 - hi / 2} height={hi} fill="var(--band-edge)" />
-      <rect x="8" width="384" y={18 - target / 2} height={target} fill={colour} />
       <rect x="8" width="384" y={18 - lo / 2} height={lo} fill={colour} />
+      <path d={`M8 ${18 - target / 2}H392M8 ${18 + target / 2}H392`} stroke={colour} vectorEffect="non-scaling-stroke" />
     </svg>
   );
 }
@@ -62,7 +62,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
           <tr>
             <th>Role</th>
             <th>Told by</th>
-            <th style={{ width: '17%' }}>Weight, band, swell (2×)</th>
+            <th style={{ minWidth: 120 }}>Weight, three times its size</th>
             <th>Target px</th>
             <th>Tolerance %</th>
             <th>Swell px</th>
@@ -80,7 +80,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
                 <td>
                   <input
                     className="figure"
-                    style={{ width: 104, textAlign: 'left' }}
+                    style={{ width: 92, textAlign: 'left' }}
                     aria-label={`name of role ${i + 1}`}
                     disabled={!lead}
                     value={r.name}
@@ -147,7 +147,11 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
                         disabled={!lead}
                         onValue={(v) => weight(i, { target: v })}
                       />
-                      {ppm ? <span className="soft"> {(w.target / ppm).toFixed(2)} mm</span> : null}
+                      {ppm ? (
+                        <div className="soft" style={{ fontSize: '0.78rem', lineHeight: 1.1 }}>
+                          {(w.target / ppm).toFixed(2)} mm
+                        </div>
+                      ) : null}
                     </>
                   ) : (
                     '–'

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { Link, useNavigate } from 'react-router';
-import { api, sendFiles, take } from '../api/client';
+import { api, pathOf, sendFiles, take } from '../api/client';
 import { type Known, ManifestFile, NamesPreview } from '../lanes/HowKnown';
 import { day, Empty, Head, Loading, Problem } from '../lanes/states';
 import { useMayChange, useOpen } from '../session';
@@ -21,6 +21,7 @@ export function Checks() {
   const [name, setName] = useState('');
   const [known, setKnown] = useState<Known>({ pattern: '{shot}_{artist}_{drawing}', csv: null, rows: {} });
   const [error, setError] = useState<unknown>(null);
+  const [begun, setBegun] = useState<string | null>(null);
   const [sent, setSent] = useState<number | null>(null);
   const deliveries = useQuery({
     queryKey: ['deliveries', production.id],
@@ -46,17 +47,17 @@ export function Checks() {
       );
       // A few at a time: the first are being weighed while the last are still on their way.
       for (let i = 0; i < files.length; i += 6) {
-        await sendFiles(`/api/v1/productions/${production.id}/deliveries/${made.id}/drawings`, files.slice(i, i + 6));
+        await sendFiles(`/api/v1/productions/${production.id}/deliveries/${made}/drawings`, files.slice(i, i + 6));
         setSent(Math.min(i + 6, files.length));
       }
       await client.invalidateQueries({ queryKey: ['deliveries'] });
-      navigate(`/checks/${made.id}`);
+      navigate(`/checks/${made}`);
     } catch (e) {
       setError(e);
       setSent(null);
     }
   };
-  const names = files.filter((f) => !/\.zip$/i.test(f.name)).map((f) => f.webkitRelativePath || f.name);
+  const names = files.filter((f) => !/\.zip$/i.test(f.name)).map(pathOf);
   const list = deliveries.data ?? [];
   const back = list.reduce((n, d) => n + d.to_return, 0);
   return (
@@ -91,7 +92,14 @@ export function Checks() {
                     <Form.Control size="sm" value={known.pattern} onChange={(e) => setKnown({ ...known, pattern: e.target.value })} />
                   </Form.Group>
                   <ManifestFile known={known} onKnown={setKnown} />
-                  <Button variant="paper" disabled={sent !== null} onClick={() => setFiles([])}>
+                  <Button
+                    variant="paper"
+                    disabled={sent !== null}
+                    onClick={() => {
+                      setFiles([]);
+                      setBegun(null);
+                    }}
+                  >
                     Choose others
                   </Button>
                   <Button disabled={sent !== null} onClick={send}>

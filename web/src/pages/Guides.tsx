@@ -115,7 +115,7 @@ export function Guides() {
       </Head>
       <Problem error={error} />
       {!lead && <div className="notice">Only a lead of this production may change the guide.</div>}
-      <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 210px', gap: 16, alignItems: 'start' }}>
+      <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 168px', gap: 16, alignItems: 'start' }}>
         <div>
           <RoleTable guide={guide} lead={lead} onChange={change} />
           {lead && (

@@ -42,9 +42,10 @@ export function Checks() {
     setError(null);
     setSent(0);
     try {
-      const made = await take(
-        api.POST('/api/v1/productions/{production}/deliveries', { params, body: { name, guide_id: guide.id, pattern: known.pattern, csv: known.csv } }),
-      );
+      // After a broken upload the same delivery is gone on with: what is there already is not added again.
+      const body = { name, guide_id: guide.id, pattern: known.pattern, csv: known.csv };
+      const made = begun ?? (await take(api.POST('/api/v1/productions/{production}/deliveries', { params, body }))).id;
+      setBegun(made);
       // A few at a time: the first are being weighed while the last are still on their way.
       for (let i = 0; i < files.length; i += 6) {
         await sendFiles(`/api/v1/productions/${production.id}/deliveries/${made}/drawings`, files.slice(i, i + 6));

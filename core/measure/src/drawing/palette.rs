@@ -36,9 +36,9 @@ pub fn inks(picture: &Picture) -> Vec<Rgb> {
     all.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(&b.0)));
     // Where the paper is not clear, it is the colour with most pixels.
     let clear = picture.rgba.as_chunks::<4>().0.iter().filter(|p| p[3] == 0).count() * 2 > w * h;
-    let paper = if clear || all.is_empty() { [255; 3] } else { all[0].0 };
+    let white = if clear || all.is_empty() { [255; 3] } else { all[0].0 };
     let mut out: Vec<(Rgb, Lab<D65, f32>)> = Vec::new();
-    let paper = lab_of(paper);
+    let paper = lab_of(white);
     for (c, _) in all {
         let l = lab_of(c);
         if delta_e(l, paper) > ONE && out.len() < MOST && out.iter().all(|o| delta_e(o.1, l) > ONE) {
@@ -47,18 +47,19 @@ pub fn inks(picture: &Picture) -> Vec<Rgb> {
     }
     // A mixture of paper and a stronger ink is that ink's edge, drawn long and level.
     let strong = out.clone();
-    out.retain(|(c, _)| !strong.iter().any(|(s, _)| s != c && between(*c, *s)));
+    out.retain(|(c, _)| !strong.iter().any(|(s, _)| s != c && between(*c, *s, white)));
     out.into_iter().map(|o| o.0).collect()
 }
 
-/// Whether a colour is a mixture of white and an ink, within a step or two of each channel.
-fn between(c: Rgb, ink: Rgb) -> bool {
+/// Whether a colour is a mixture of the paper and an ink, within a step or two of each channel.
+fn between(c: Rgb, ink: Rgb, paper: Rgb) -> bool {
     let (mut top, mut bottom) = (0.0, 0.0);
     for i in 0..3 {
-        let way = f64::from(ink[i]) - 255.0;
-        top += way * (f64::from(c[i]) - 255.0);
+        let way = f64::from(ink[i]) - f64::from(paper[i]);
+        top += way * (f64::from(c[i]) - f64::from(paper[i]));
         bottom += way * way;
     }
     let share = if bottom > 0.0 { top / bottom } else { 0.0 };
-    (0.02..0.97).contains(&share) && (0..3).all(|i| (255.0 + share * (f64::from(ink[i]) - 255.0) - f64::from(c[i])).abs() < 3.0)
+    let mixed = |i: usize| f64::from(paper[i]) + share * (f64::from(ink[i]) - f64::from(paper[i]));
+    (0.02..0.97).contains(&share) && (0..3).all(|i| (mixed(i) - f64::from(c[i])).abs() < 3.0)
 }

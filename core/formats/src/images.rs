@@ -32,7 +32,7 @@ fn format(bytes: &[u8]) -> Result<ImageFormat, ReadError> {
 /// Width and height from the header alone; refused where they are over the limit.
 pub fn dimensions(bytes: &[u8]) -> Result<(u32, u32), ReadError> {
     let f = format(bytes)?;
-    let (w, h) = ImageReader::with_format(Cursor::new(bytes), f).into_dimensions().map_err(|e| ReadError::Damaged(e.to_string()))?;
+    let (w, h) = ImageReader::with_format(Cursor::new(bytes), f).into_dimensions().map_err(unread)?;
     if u64::from(w) * u64::from(h) > MAX_PIXELS {
         return Err(ReadError::TooLarge { width: w.into(), height: h.into() });
     }
@@ -45,7 +45,15 @@ fn decode(bytes: &[u8]) -> Result<DynamicImage, ReadError> {
     let mut limits = image::Limits::default();
     limits.max_alloc = Some(MAX_PIXELS * 8 + (1 << 26));
     reader.limits(limits);
-    reader.decode().map_err(|e| ReadError::Damaged(e.to_string()))
+    reader.decode().map_err(unread)
+}
+
+/// Why a picture was not read: a kind that is not read is no damage.
+fn unread(e: image::ImageError) -> ReadError {
+    match e {
+        image::ImageError::Unsupported(e) => ReadError::Kind(format!("this kind of picture is not read ({e}); save it as grey, RGB or CMYK with 8 or 16 bits")),
+        e => ReadError::Damaged(e.to_string()),
+    }
 }
 
 /// Decodes to 8-bit RGBA.

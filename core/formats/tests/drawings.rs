@@ -53,6 +53,15 @@ fn indexed() -> Vec<u8> {
     out
 }
 
+/// A CMYK TIFF: ink in all four plates.
+fn cmyk() -> Vec<u8> {
+    let mut out = Cursor::new(Vec::new());
+    let data: Vec<u8> = (0..W * H).flat_map(|i| if on(i % W, i / W) { [0, 0, 0, 239] } else { [0; 4] }).collect();
+    let mut e = tiff::encoder::TiffEncoder::new(&mut out).expect("a TIFF");
+    e.write_image::<tiff::encoder::colortype::CMYK8>(W, H, &data).expect("it is written");
+    out.into_inner()
+}
+
 #[test]
 fn a_line_weighs_the_same_in_every_kind_of_pixel() {
     let ink = |x, y| if on(x, y) { 16u8 } else { 255 };
@@ -73,6 +82,7 @@ fn a_line_weighs_the_same_in_every_kind_of_pixel() {
         ("alpha only", encoded(alpha, ImageFormat::Png)),
         ("clear ground", encoded(clear, ImageFormat::Png)),
         ("indexed", indexed()),
+        ("CMYK TIFF", cmyk()),
     ] {
         assert!((mean(&bytes) - 6.0).abs() < 0.01, "{what}: {}", mean(&bytes));
     }
@@ -90,6 +100,12 @@ fn what_is_no_drawing_of_lines_says_so() {
     for (bytes, says) in [(&b""[..], "empty"), (b"words", "PNG"), (b"<svg", "SVG"), (b"PK\x03\x04broken", "OpenRaster"), (&indexed()[..90], "damaged")] {
         assert!(weighed(bytes).expect_err("it is refused").to_lowercase().contains(&says.to_lowercase()), "{says}");
     }
+    // A kind of TIFF that is not read is told from a damaged one.
+    let mut lab = encoded(ImageBuffer::from_pixel(8, 8, Rgb([9u8; 3])), ImageFormat::Tiff);
+    let tag = lab.windows(4).position(|w| w == [0x06, 0x01, 3, 0]).expect("the colour space's tag");
+    lab[tag + 8] = 8;
+    let says = weighed(&lab).expect_err("CIE L*a*b*");
+    assert!(says.contains("this kind of picture is not read") && says.contains("RGB"), "{says}");
     // A vector drawing that reaches out for a picture is drawn without it.
     let out = format!(
         r##"<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="{W}" height="{H}">

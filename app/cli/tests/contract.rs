@@ -207,9 +207,12 @@ fn arguments_that_are_none_end_with_2() {
         assert!(out.status.code() == Some(2) && out.stdout.is_empty() && !out.stderr.is_empty(), "{args:?}");
     }
     // Without a database the commands that need one say which variable names it.
-    for command in ["serve", "migrate", "demo"] {
+    for command in ["serve", "worker", "migrate", "demo"] {
         refused(&[command], "DATABASE_URL");
     }
     let help = eddymist(&["--help"]);
-    assert!(help.status.success() && ["measure", "tablet", "fit", "ink", "check", "serve", "migrate", "demo"].iter().all(|c| text(&help.stdout).contains(c)));
+    assert!(
+        help.status.success()
+            && ["measure", "tablet", "fit", "ink", "check", "serve", "worker", "watch", "migrate", "demo"].iter().all(|c| text(&help.stdout).contains(c))
+    );
 }

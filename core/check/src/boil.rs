@@ -52,7 +52,7 @@ pub struct Boil<'a> {
 /// A drawing's lines at the page's scale.
 struct Held {
     file: String,
-    who: [Option<String>; 3],
+    who: [Option<String>; 4],
     /// How many exposures it is held for.
     exposures: f64,
     strips: Vec<Strip>,
@@ -110,7 +110,7 @@ impl Held {
             }
         }
         let exposures = known("exposure").and_then(|e| e.parse::<f64>().ok()).filter(|e| *e >= 1.0 && *e <= 1000.0).unwrap_or(1.0);
-        Self { file: check.file.clone(), who: ["artist", "shot", "character"].map(known), exposures, strips, cells }
+        Self { file: check.file.clone(), who: ["artist", "shot", "character", "shot_size"].map(known), exposures, strips, cells }
     }
 
     /// The nearest place to `at` of a line of the role that runs the same way.
@@ -161,7 +161,7 @@ impl<'a> Boil<'a> {
         let [before, now, after] = [0, 1, 2].map(|i| self.held.get(i));
         let (Some(before), Some(now), Some(after)) = (before, now, after) else { return };
         let same = |k: usize| before.who[k] == now.who[k] && now.who[k] == after.who[k];
-        if !same(1) || !same(2) {
+        if !(same(1) && same(2) && same(3)) {
             return;
         }
         let artist = now.who[0].clone().filter(|_| same(0));

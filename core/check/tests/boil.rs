@@ -182,6 +182,14 @@ fn artists_and_shots_are_told_apart() {
         boil.push(&c, &(0..LINES).map(|k| line(0, places(k), |_| TARGET * (1.0 + 0.1 * (d % 2) as f64), |_| 0.0)).collect::<Vec<_>>());
     }
     assert!(boil.finish().is_empty());
+    // Nor is a drawing of another size of shot one, whose weights the guide scales.
+    let mut boil = Boil::new(&guide);
+    for d in 0..12 {
+        let mut c = DrawingCheck { shot_factor: if d % 2 == 0 { 1.0 } else { 0.8 }, ..check(d, "juno", 1) };
+        c.manifest.insert("shot_size".into(), ["medium", "wide"][d % 2].into());
+        boil.push(&c, &(0..LINES).map(|k| line(0, places(k), |_| TARGET, |_| 0.0)).collect::<Vec<_>>());
+    }
+    assert!(boil.finish().is_empty());
 }
 
 #[test]

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use eddymist_calibrate::blind::wilson;
-use eddymist_check::{Manifest, NamedLayer, check_drawing, document::FindingKind, sequence::Sequence};
+use eddymist_check::{Manifest, NamedLayer, check_lines, document::FindingKind, sequence::Sequence};
 use eddymist_formats::drawings::weigh;
 use eddymist_measure::Picture;
 use eddymist_sim::{
@@ -19,7 +19,7 @@ pub fn faults(each: u64, show: bool) {
     let look = |kind: Option<FindingKind>, seed: u64| {
         let drawing = planted(kind, seed);
         let picture = Picture::new(PAGE[0], PAGE[1], &drawing.rgba)?;
-        let found = check_drawing(&line_guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).ok()?.check.findings;
+        let found = check_lines(&line_guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).ok()?.check.findings;
         let here = |f: &&eddymist_check::Finding| drawing.at.is_some_and(|[l, t, r, b]| f.x > l && f.x < r && f.y > t && f.y < b);
         let hit = found.iter().filter(here).any(|f| Some(f.kind) == kind);
         let false_ones: Vec<(FindingKind, String)> =

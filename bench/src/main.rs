@@ -8,7 +8,7 @@ mod tablets;
 
 use std::time::Instant;
 
-use eddymist_check::{Manifest, NamedLayer, check_drawing, judge::plan};
+use eddymist_check::{Manifest, NamedLayer, check_lines, judge::plan};
 use eddymist_formats::images;
 use eddymist_ink::{
     Brush, Inker, LiveStroke, Sample, Stroke,
@@ -144,7 +144,7 @@ fn drawing(out: &str) {
     let Some(picture) = Picture::new(p.width, p.height, &p.data) else { return };
     let plan = plan(&guide, 1.0);
     let widths = median_ms(31, || drop(measure(&[Layer { picture, role: None }], &plan)));
-    let verdicts = median_ms(31, || drop(check_drawing(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new())));
+    let verdicts = median_ms(31, || drop(check_lines(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new())));
     let found = measure(&[Layer { picture, role: None }], &plan);
     let length: f64 = found.roles.iter().flat_map(|r| &r.lines).map(|l| l.length_px()).sum();
     let ink: f64 = found.roles.iter().map(|r| r.ink_px2).sum();
@@ -171,7 +171,7 @@ fn drawings(n: usize) {
         if let Ok(p) = images::rgba(&pngs[i % 8])
             && let Some(picture) = Picture::new(p.width, p.height, &p.data)
         {
-            drop(check_drawing(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()));
+            drop(check_lines(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()));
         }
     });
     println!("{n} drawings from PNG to verdict, all cores\ts\t{:.2}", t.elapsed().as_secs_f64());

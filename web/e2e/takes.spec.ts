@@ -139,8 +139,15 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   await expect(page.getByText('All decided: 1 returned')).toBeVisible();
   await page.getByRole('button', { name: 'Take back' }).first().click();
   await expect(page.getByRole('button', { name: 'Mark 3 as ready' })).toBeVisible();
+  // Pressed twice, it is decided once.
+  await page.keyboard.press('r');
   await page.keyboard.press('r');
   await expect(page.getByText('1 drawing marked as ready')).toBeVisible();
+  await page.keyboard.press('r');
+  const third = new URL(page.url()).searchParams.get('drawing');
+  const decided = (await (await lead.get(`${p}/drawings/${third}`)).json()).decisions.map((d: { state: string }) => d.state);
+  expect(decided).toEqual(['ready', 'open', 'ready']);
+  await expect(page.getByRole('alert')).toHaveCount(0);
   // What was called meant and pinned goes out with the findings, and can be taken back.
   const csv = await (await lead.get(`${url}/out/findings.csv`)).text();
   expect(csv).toMatch(/31_dov_3\.png,dov,31,3,ready,heavy,line,.*Ilse Marrow: a shadow/);
@@ -278,7 +285,7 @@ test('a delivery stays on its guide until it is checked again; a check is stoppe
   await lead.post(`${url}/stop`);
   await send(lead, url, { '34_pia_3.png': drawing([7, 7]) });
   await page.reload();
-  await expect(page.getByText('Stopped: 1 drawings wait')).toBeVisible();
+  await expect(page.getByText('Stopped: 1 drawing waits')).toBeVisible();
   await page.getByRole('button', { name: 'Go on' }).click();
   expect((await settled(lead, url)).rows['34_pia_3.png']?.standing).toBe('may-go-on');
 });

@@ -72,7 +72,7 @@ pub fn not_looked_for(guide: &LineGuide) -> Vec<FindingKind> {
 }
 
 /// Holds one drawing against the guide. `scale` is vector drawings' own: px of the picture for one px of the drawing.
-pub fn check_drawing(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversampled: f64, manifest: &Manifest) -> Result<WeighedDrawing, CheckError> {
+pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversampled: f64, manifest: &Manifest) -> Result<WeighedDrawing, CheckError> {
     let (w, h) = layers.first().map_or((0.0, 0.0), |l| (l.picture.width as f64 / oversampled, l.picture.height as f64 / oversampled));
     let scale = w / guide.page.width_px;
     let shot_factor = match manifest.get("shot_size").filter(|s| !s.is_empty()) {

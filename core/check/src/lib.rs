@@ -19,5 +19,5 @@ pub mod team;
 
 pub use document::{DrawingCheck, Finding, FindingKind, HandOn, LineCheck, Manifest, RoleCheck, Verdict};
 pub use guide::{LineGuide, Role, RoleSource};
-pub use judge::{CheckError, NamedLayer, WeighedDrawing, WeighedLine, check_drawing};
+pub use judge::{CheckError, NamedLayer, WeighedDrawing, WeighedLine, check_lines};
 pub use names::NamePattern;

@@ -2,7 +2,7 @@
 //! out, what hands on, and the team's first table.
 
 use eddymist_check::{
-    CheckError, HandOn, LineGuide, Manifest, NamedLayer, Verdict, check_drawing,
+    CheckError, HandOn, LineGuide, Manifest, NamedLayer, Verdict, check_lines,
     document::{DrawingCheck, Finding, FindingKind},
     guide::{Finish, RoleSource},
     judge::not_looked_for,
@@ -203,7 +203,7 @@ fn layers_give_their_ink_to_their_roles() {
     let (a, b) = (Sheet::new().lines(6.0, INK), Sheet::new().lines(3.0, RED));
     let layer =
         |name, p: &'_ Sheet| NamedLayer { name: Some(name), picture: Picture::new(W, H, Box::leak(p.rgba.clone().into_boxed_slice())).expect("a picture") };
-    let check = check_drawing(&g, "d.ora", &[layer("cleanup/contour", &a), layer("cleanup/inner", &b), layer("rough", &a)], 1.0, &Manifest::new())
+    let check = check_lines(&g, "d.ora", &[layer("cleanup/contour", &a), layer("cleanup/inner", &b), layer("rough", &a)], 1.0, &Manifest::new())
         .expect("weighed")
         .check;
     let means: Vec<f64> = check.roles.iter().map(|r| r.weight_px.expect("weighed").mean).collect();

@@ -3,7 +3,7 @@
 use std::io::{Cursor, Read};
 
 use eddymist_check::{
-    CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_drawing,
+    CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_lines,
     judge::{self, Across},
     model::{self, ModelError, ModelSheet},
 };
@@ -42,7 +42,7 @@ pub enum WeighError {
 /// Reads a drawing and holds it against the guide.
 pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest) -> Result<WeighedDrawing, WeighError> {
     let drawing = read(bytes, guide.roles.iter().any(|r| r.from.layer.is_some()))?;
-    Ok(check_drawing(guide, file, &named(&drawing), drawing.oversampled, manifest)?)
+    Ok(check_lines(guide, file, &named(&drawing), drawing.oversampled, manifest)?)
 }
 
 /// The ink across a line at a place in px of the drawing, the normal in degrees.

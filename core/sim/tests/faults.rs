@@ -1,14 +1,14 @@
 //! Every kind of fault, planted from its definition, is found; clean drawings have none; turned, mirrored and padded drawings
 //! have the same.
 
-use eddymist_check::{Finding, Manifest, NamedLayer, check_drawing, document::FindingKind, guide::LineGuide};
+use eddymist_check::{Finding, Manifest, NamedLayer, check_lines, document::FindingKind, guide::LineGuide};
 use eddymist_measure::Picture;
 use eddymist_sim::planted::{KINDS, PAGE, planted, planted_guide};
 use proptest::prelude::*;
 
 fn findings(line_guide: &LineGuide, width: usize, height: usize, rgba: &[u8]) -> Vec<Finding> {
     let picture = Picture::new(width, height, rgba).expect("a picture");
-    check_drawing(line_guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check.findings
+    check_lines(line_guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check.findings
 }
 
 fn of_kind(found: &[Finding]) -> Vec<FindingKind> {

@@ -2124,7 +2124,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Measure the lines of an approved drawing */
+        /** Measure the lines of a model sheet */
         post: {
             parameters: {
                 query?: never;

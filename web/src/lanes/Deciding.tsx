@@ -45,7 +45,8 @@ export function Deciding(p: Props) {
             placeholder="What to mend; draw on the drawing too"
             onChange={(e) => p.onNote(e.target.value)}
             onKeyDown={(e) => {
-              if (e.key === 'Escape') p.onNote(null);
+              // What was written or drawn is left by its button only.
+              if (e.key === 'Escape' && !p.note && !p.strokes) p.onNote(null);
               if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) p.onDecide('return', p.note ?? '');
             }}
           />

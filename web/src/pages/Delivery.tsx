@@ -1,6 +1,6 @@
 // A delivery: frame lanes above, the drawing with its findings below, decided on drawing by drawing or many at once.
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { Button, Dropdown } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
@@ -28,6 +28,7 @@ export function Delivery() {
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
   const [progress, setProgress] = useState<Progress | null>(null);
+  const deciding = useRef(false);
   const [tries, setTries] = useState(0);
   const [span, setSpan] = useState<Span | null>(null);
   const [playing, setPlaying] = useState(false);
@@ -122,6 +123,9 @@ export function Delivery() {
   );
   const decide = useCallback(
     async (of: Summary[], state: 'ready' | 'return' | 'open', note = '', strokes: [number, number][][] = []) => {
+      // A second click while the first is on its way decides nothing.
+      if (deciding.current) return false;
+      deciding.current = true;
       const seen = of.map((d) => ({ id: d.id, seen: d.decision?.number ?? 0 }));
       const fine = await act(() =>
         take(
@@ -131,6 +135,7 @@ export function Delivery() {
           }),
         ),
       );
+      deciding.current = false;
       const words = { ready: 'marked as ready', return: 'returned', open: 'open again' };
       const n = of.length === 1 ? '1 drawing' : `${of.length} drawings`;
       if (fine) setDone(state === 'open' ? null : { says: `${n} ${words[state]}`, back: seen.map((s) => ({ id: s.id, seen: s.seen + 1 })) });
@@ -154,6 +159,7 @@ export function Delivery() {
   const [lo, hi] = span ? [Math.min(...span), Math.max(...span)] : [0, -1];
   const spanned = span ? drawings.slice(lo, hi + 1) : [];
   const open = spanned.filter((x) => ['may-go-on', 'open', 'goes-back'].includes(x.standing));
+  const held = drawings.filter((x) => x.standing === 'waiting').length;
   const near = Math.max(0, Math.min(drawings.length - MOST_PLAYED, index - MOST_PLAYED / 2));
   const played = (span ? spanned : drawings.slice(near, near + MOST_PLAYED)).filter((x) => x.summary);
   const sequence = d.sequence ?? [];
@@ -235,7 +241,7 @@ export function Delivery() {
         <div className="card-plain mb-2 d-flex gap-3 align-items-center" role="status">
           <span className="tight text-nowrap">
             {stopped
-              ? `Stopped: ${drawings.filter((x) => x.standing === 'waiting').length} drawings wait`
+              ? `Stopped: ${held === 1 ? '1 drawing waits' : `${held} drawings wait`}`
               : `${(progress?.done ?? 0) + (progress?.failed ?? 0)} of ${total} weighed, ${progress?.waiting} left`}
           </span>
           {!stopped && <progress value={(progress?.done ?? 0) + (progress?.failed ?? 0)} max={total || 1} style={{ flex: 1 }} />}

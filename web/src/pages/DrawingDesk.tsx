@@ -9,7 +9,7 @@ import { Loupe } from '../lanes/Loupe';
 import { type Place, pictureUrl, STANDING } from '../lanes/picture';
 import { focused, Problem } from '../lanes/states';
 import { WidthLane } from '../lanes/WidthLane';
-import { useMayChange, useOpen } from '../session';
+import { useOpen } from '../session';
 
 type Points = [number, number][];
 type Props = {
@@ -33,7 +33,6 @@ function measured(check: Schemas['DrawingCheck']) {
 
 export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo, onInkAgain }: Props) {
   const { production } = useOpen();
-  const may = useMayChange();
   const lead = production.part === 'lead';
   const base = `/api/v1/productions/${production.id}`;
   const draft = `note-${row.id}`;
@@ -93,7 +92,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
         setLine(null);
       };
       if (lead) {
-        does.r = () => void onDecide('ready', '', []);
+        does.r = () => row.decision?.state !== 'ready' && void onDecide('ready', '', []);
         does.b = () => setNote(note ?? '');
         does.m = () => finding !== null && setMeaning(true);
       }
@@ -310,7 +309,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           </div>
         )}
         <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-          ← → drawing · n p finding · z zoom · l loupe{lead ? ' · r ready · b return · m meant' : may ? '' : ''}
+          ← → drawing · n p finding · z zoom · l loupe{lead ? ' · r ready · b return · m meant' : ''}
         </div>
       </div>
     </div>

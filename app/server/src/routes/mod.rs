@@ -138,7 +138,7 @@ pub fn api() -> Api {
         .write::<eddymist_check::LineGuide, Created, _, _>("post", &p("/guides"), "A new guide", guides::create)
         .write::<SaveGuide, Created, _, _>("post", &p("/guides/{id}/versions"), "Save: adds a version", guides::save)
         .read::<Vec<GuideView>, _, _>(&p("/guides/{id}/versions"), "Every version of a guide, the newest first", guides::versions)
-        .upload::<ModelSheetView, _, _>(&p("/model-sheets"), "Measure the lines of an approved drawing", guides::model_sheet)
+        .upload::<ModelSheetView, _, _>(&p("/model-sheets"), "Measure the lines of a model sheet", guides::model_sheet)
         .write::<RoleFromLines, eddymist_check::Role, _, _>(
             "post",
             &p("/model-sheets/{sha}/role"),

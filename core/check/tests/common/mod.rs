@@ -2,7 +2,7 @@
 #![allow(dead_code)]
 
 use eddymist_check::{
-    CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_drawing,
+    CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_lines,
     guide::{Finish, Limits, Page, Role, RoleSource, Weight},
 };
 use eddymist_ink::{Brush, Curve, Inker, Sample, Stroke, raster::rasterise};
@@ -76,6 +76,6 @@ impl Sheet {
 
     pub fn held(&self, guide: &LineGuide, manifest: &Manifest) -> Result<WeighedDrawing, CheckError> {
         let picture = Picture::new(W, H, &self.rgba).expect("a picture");
-        check_drawing(guide, "d.png", &[NamedLayer { name: None, picture }], 1.0, manifest)
+        check_lines(guide, "d.png", &[NamedLayer { name: None, picture }], 1.0, manifest)
     }
 }

@@ -26,12 +26,16 @@ pub struct CheckJob {
     pub drawing: Uuid,
 }
 
-/// Works on jobs for ever, one on each core.
+/// How many drawings a process weighs at once: one on each core, within what a database has connections for.
+pub fn at_once() -> usize {
+    std::thread::available_parallelism().map_or(2, usize::from).min(16)
+}
+
+/// Works on jobs for ever.
 pub async fn work(state: State) {
-    let cores = std::thread::available_parallelism().map_or(2, usize::from);
     let name = format!("check-{}", Uuid::new_v4());
     tokio::spawn(sweep(state.clone()));
-    let worker = WorkerBuilder::new(name).concurrency(cores).data(state.clone()).backend(state.queue.clone()).build_fn(run);
+    let worker = WorkerBuilder::new(name).concurrency(at_once()).data(state.clone()).backend(state.queue.clone()).build_fn(run);
     if let Err(e) = Monitor::new().register(worker).run().await {
         tracing::error!("the worker has stopped: {e}");
     }

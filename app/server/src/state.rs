@@ -18,7 +18,9 @@ impl State {
     /// Connects to the database that DATABASE_URL names.
     pub async fn connect(demo: bool) -> Result<Self, StartError> {
         let url = std::env::var("DATABASE_URL").map_err(|_| StartError::NoDatabaseUrl)?;
-        let pool = PgPoolOptions::new().max_connections(12).connect(&url).await?;
+        // A job holds its drawing on one connection and reads and writes on another; the rest is for the pages.
+        let connections = 12 + 2 * crate::jobs::at_once() as u32;
+        let pool = PgPoolOptions::new().max_connections(connections).connect(&url).await?;
         let config = Config::new("check").set_poll_interval(std::time::Duration::from_millis(60)).set_buffer_size(8);
         Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo })
     }

@@ -82,7 +82,7 @@ test('every route of a production is closed to strangers, changes nothing for vi
     expect(LEADS_ONLY.some((p) => p.test(`/${path.replace(guide.id, '{id}')}`))).toBe(true);
     await refusal(await artist.post(`/api/v1/productions/${own}/${path}`, { data: bodies[i] }), 403, /only a lead/);
   }
-  await refusal(await artist.put(`/api/v1/productions/${own}/roll`, { data: [] }), 403, /only a lead/);
+  await refusal(await artist.put(`/api/v1/productions/${own}/roll`, { data: { roll: [], seen: [] } }), 403, /only a lead/);
 });
 
 test('a route that is not there, a method it does not take and a body that is too much are said in the same way', async () => {
@@ -421,7 +421,7 @@ test('libraries, rolls and paths that cannot be are refused by what is wrong wit
     [[{ ...item, brush_id: NOBODY }], 404, /brush/],
   ] as const) {
     const kept = await (await lead.get(`${p}/roll`)).json();
-    await refusal(await lead.put(`${p}/roll`, { data: roll }), status, says);
+    await refusal(await lead.put(`${p}/roll`, { data: { roll, seen: kept } }), status, says);
     expect(await (await lead.get(`${p}/roll`)).json()).toEqual(kept);
   }
   const svg = (text: string) => lead.post(`${p}/paths`, { multipart: { file: { name: 'a.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(text) } } });

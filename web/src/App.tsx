@@ -1,8 +1,11 @@
 // The frame: sign-in before all else, then the top bar with the places in the order of work.
 import { useQueryClient } from '@tanstack/react-query';
-import { NavLink, Route, Routes, useLocation } from 'react-router';
+import { Dropdown } from 'react-bootstrap';
+import { matchPath, NavLink, Route, Routes, useLocation } from 'react-router';
 import { api, type Schemas, take } from './api/client';
 import { Loading, Problem } from './lanes/states';
+import { Account } from './pages/Account';
+import { ArchivePage } from './pages/ArchivePage';
 import { Bench } from './pages/Bench';
 import { Blind } from './pages/Blind';
 import { Brushes } from './pages/Brushes';
@@ -10,7 +13,11 @@ import { Checks } from './pages/Checks';
 import { Compare } from './pages/Compare';
 import { Delivery } from './pages/Delivery';
 import { Desk } from './pages/Desk';
+import { DrawingOf } from './pages/DrawingOf';
 import { Guides } from './pages/Guides';
+import { Join } from './pages/Join';
+import { Log } from './pages/Log';
+import { Members } from './pages/Members';
 import { NewPen } from './pages/NewPen';
 import { NewSheet } from './pages/NewSheet';
 import { Paths } from './pages/Paths';
@@ -25,6 +32,7 @@ import { Team } from './pages/Team';
 import { Transfer } from './pages/Transfer';
 import { Trial } from './pages/Trial';
 import { Trials } from './pages/Trials';
+import { TrimPage } from './pages/TrimPage';
 import { WarmUp } from './pages/WarmUp';
 import { OpenProduction, useOpen, useSession } from './session';
 
@@ -38,8 +46,16 @@ const PLACES = [
   ['/team', 'Team'],
 ] as const;
 
+/** What belongs to the production and to oneself, rather than to the order of work. */
+const OWN = [
+  ['/members', 'Members'],
+  ['/log', 'What was changed'],
+  ['/archive', 'Archive'],
+  ['/account', 'Your account'],
+] as const;
+
 function TopBar() {
-  const { session, production } = useOpen();
+  const { session, production, choose } = useOpen();
   const client = useQueryClient();
   const here = useLocation().pathname;
   const signOut = async () => {
@@ -52,32 +68,59 @@ function TopBar() {
       <NavLink to="/" className="brand">
         <img src="/mark.svg" alt="" /> Eddymist
       </NavLink>
-      <span className="production">{production.name}</span>
+      {session.productions.length > 1 ? (
+        <select className="production" aria-label="production" value={production.id} onChange={(e) => choose(e.target.value)}>
+          {session.productions.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <span className="production">{production.name}</span>
+      )}
       <nav aria-label="Places">
-        {PLACES.map(([to, name]) => (
+        {PLACES.filter(([to]) => to !== '/team' || production.team).map(([to, name]) => (
           <NavLink key={to} to={to} className={() => ((to === '/' ? here === '/' : here.startsWith(to)) ? 'active' : '')}>
             {name}
           </NavLink>
         ))}
       </nav>
-      <span className="tight">
-        {session.member?.name} <span className="soft">· {production.part}</span>
-      </span>
-      <button type="button" className="btn-word" onClick={signOut}>
-        Sign out
-      </button>
+      <Dropdown align="end">
+        <Dropdown.Toggle as="button" type="button" className="btn-word member" id="member">
+          {session.member?.name} <span className="soft">· {production.part}</span>
+        </Dropdown.Toggle>
+        <Dropdown.Menu>
+          {OWN.map(([to, name]) => (
+            <Dropdown.Item key={to} as={NavLink} to={to}>
+              {name}
+            </Dropdown.Item>
+          ))}
+          <Dropdown.Divider />
+          <Dropdown.Item as="button" onClick={signOut}>
+            Sign out
+          </Dropdown.Item>
+        </Dropdown.Menu>
+      </Dropdown>
     </header>
   );
 }
 
 export function App() {
   const { data, error, isLoading } = useSession();
+  const here = useLocation().pathname;
   if (isLoading) return <Loading what="Eddymist" />;
   if (error || !data)
     return (
       <div className="page">
         <Problem error={error} />
       </div>
+    );
+  if (matchPath('/join/:secret', here))
+    return (
+      <Routes>
+        <Route path="/join/:secret" element={<Join session={data} />} />
+      </Routes>
     );
   if (!data.member) return <SignIn session={data} />;
   return (
@@ -105,8 +148,14 @@ export function App() {
           <Route path="/brushes/:id/recipe" element={<Recipe />} />
           <Route path="/guides" element={<Guides />} />
           <Route path="/checks" element={<Checks />} />
+          <Route path="/checks/of/:drawing" element={<DrawingOf />} />
           <Route path="/checks/:id" element={<Delivery />} />
           <Route path="/team" element={<Team />} />
+          <Route path="/team/trims/:id" element={<TrimPage />} />
+          <Route path="/members" element={<Members />} />
+          <Route path="/log" element={<Log />} />
+          <Route path="/archive" element={<ArchivePage />} />
+          <Route path="/account" element={<Account />} />
           <Route path="*" element={<div className="page">There is nothing at this address. The places are in the bar above.</div>} />
         </Routes>
       </main>

@@ -1,9 +1,11 @@
 // Who is signed in, and which production is open.
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { createContext, type ReactNode, useContext } from 'react';
+import { createContext, type ReactNode, useContext, useState } from 'react';
+import { useNavigate } from 'react-router';
 import { api, type Schemas, take } from './api/client';
 
-type Open = { session: Schemas['Session']; production: Schemas['ProductionView']; refresh: () => void };
+type Open = { session: Schemas['Session']; production: Schemas['ProductionView']; choose: (id: string) => void; refresh: () => void };
+const CHOSEN = 'eddymist.production';
 const Context = createContext<Open | null>(null);
 
 export function useSession() {
@@ -12,9 +14,18 @@ export function useSession() {
 
 export function OpenProduction({ session, children }: { session: Schemas['Session']; children: ReactNode }) {
   const client = useQueryClient();
-  const production = session.productions[0];
+  const navigate = useNavigate();
+  const [chosen, setChosen] = useState(() => localStorage.getItem(CHOSEN));
+  const production = session.productions.find((p) => p.id === chosen) ?? session.productions[0];
+  const choose = (id: string) => {
+    localStorage.setItem(CHOSEN, id);
+    setChosen(id);
+    navigate('/');
+  };
   if (!production) return <div className="page">You are in no production yet. Ask a lead to add you.</div>;
-  return <Context.Provider value={{ session, production, refresh: () => client.invalidateQueries({ queryKey: ['session'] }) }}>{children}</Context.Provider>;
+  return (
+    <Context.Provider value={{ session, production, choose, refresh: () => client.invalidateQueries({ queryKey: ['session'] }) }}>{children}</Context.Provider>
+  );
 }
 
 /** The open production and the member's part in it. */

@@ -55,6 +55,12 @@ enum Command {
     Worker,
     /// Take drawings that come into a folder into a delivery, and have them checked (DATABASE_URL names the database)
     Watch(WatchArgs),
+    /// Write everything in the database to a file (DATABASE_URL names the database)
+    Backup { file: PathBuf },
+    /// Read a backup into an empty database (DATABASE_URL names the database)
+    Restore { file: PathBuf },
+    /// The team's report, as PDF or CSV by the file's ending (DATABASE_URL names the database)
+    Report(ReportArgs),
     /// Bring the database's schema up to date
     Migrate,
     /// Load the demo production, once
@@ -185,6 +191,36 @@ pub struct WatchArgs {
     once: bool,
 }
 
+#[derive(Args)]
+pub struct ReportArgs {
+    /// Where to write it: .pdf or .csv
+    #[arg(long)]
+    out: PathBuf,
+    /// The production's name; the only one if left out
+    #[arg(long)]
+    production: Option<String>,
+    /// Of one delivery, by its name; of all if left out
+    #[arg(long)]
+    delivery: Option<String>,
+    /// The line guide's name; the one of the newest delivery if left out
+    #[arg(long)]
+    guide: Option<String>,
+    #[arg(long)]
+    shot: Option<String>,
+    /// First day, such as 2026-11-24
+    #[arg(long)]
+    from: Option<String>,
+    /// Last day
+    #[arg(long)]
+    to: Option<String>,
+    /// artist, tablet or brush
+    #[arg(long, default_value = "artist")]
+    by: String,
+    /// a4 or letter
+    #[arg(long, default_value = "a4")]
+    paper: String,
+}
+
 fn main() -> std::process::ExitCode {
     let done = match Cli::parse().command {
         Command::Sheet(args) => sheet::run(&args),
@@ -197,6 +233,9 @@ fn main() -> std::process::ExitCode {
         Command::Serve { listen, pages, demo } => serving::serve(&listen, &pages, demo),
         Command::Worker => serving::worker(),
         Command::Watch(args) => serving::watch(&args),
+        Command::Backup { file } => serving::backup(&file),
+        Command::Restore { file } => serving::restore(&file),
+        Command::Report(args) => serving::report(&args),
         Command::Migrate => serving::migrate(),
         Command::Demo => serving::demo(),
         Command::Describe { formats, openapi } => serving::describe(&formats, &openapi),

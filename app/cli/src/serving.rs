@@ -1,9 +1,11 @@
-//! `serve`, `worker`, `watch`, `migrate` and `demo`: the web application's own commands.
+//! `serve`, `worker`, `watch`, `report`, `backup`, `restore`, `migrate` and `demo`: the web application's own commands.
 
 use std::path::Path;
 
+use eddymist_check::team::By;
+
 use crate::{
-    WatchArgs,
+    ReportArgs, WatchArgs,
     fail::{Done, Fail},
 };
 
@@ -36,6 +38,44 @@ pub fn watch(args: &WatchArgs) -> Done {
         member: args.member.clone(),
         once: args.once,
     }))
+}
+
+/// Writes everything to a file.
+pub fn backup(file: &Path) -> Done {
+    eddymist_server::backup(file).map(|()| 0).map_err(|e| Fail { status: e.status(), message: e.to_string() })
+}
+
+/// Reads a backup into an empty database.
+pub fn restore(file: &Path) -> Done {
+    block(eddymist_server::restore(file))
+}
+
+/// Writes the team's report.
+pub fn report(args: &ReportArgs) -> Done {
+    let kind = args.out.extension().map(|e| e.to_string_lossy().to_lowercase()).filter(|k| k == "pdf" || k == "csv");
+    let Some(kind) = kind else { return Err(Fail::input(&args.out, "the file's name has to end in .pdf or .csv")) };
+    let by = match args.by.as_str() {
+        "artist" => By::Artist,
+        "tablet" => By::Tablet,
+        "brush" => By::Brush,
+        other => return Err(Fail { status: 2, message: format!("--by {other}: artist, tablet or brush is meant") }),
+    };
+    let asked = eddymist_server::Reported {
+        production: args.production.clone(),
+        delivery: args.delivery.clone(),
+        guide: args.guide.clone(),
+        shot: args.shot.clone(),
+        from: args.from.clone(),
+        to: args.to.clone(),
+        by: Some(by),
+        paper: args.paper.clone(),
+        kind,
+    };
+    let out = args.out.clone();
+    block(async move {
+        let bytes = eddymist_server::report(asked).await?;
+        std::fs::write(&out, bytes).map_err(|e| eddymist_server::StartError::Other(format!("{}: {e}", out.display())))
+    })
 }
 
 /// Brings the schema up to date.

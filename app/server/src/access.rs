@@ -118,21 +118,44 @@ impl Access {
     }
 }
 
-impl FromRequestParts<State> for Access {
+/// A signed-in member, in whatever production.
+pub struct SignedIn(pub Member);
+
+impl FromRequestParts<State> for SignedIn {
     type Rejection = Problem;
 
     async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
         let signed_out = || Problem::new(StatusCode::UNAUTHORIZED, "you are signed out; sign in and try again");
         let auth = Auth::from_request_parts(parts, state).await.map_err(|_| signed_out())?;
-        let member = auth.user.ok_or_else(signed_out)?;
+        auth.user.map(Self).ok_or_else(signed_out)
+    }
+}
+
+/// A member of a production about their own membership: a viewer may leave too.
+pub struct OwnAccess(pub Access);
+
+impl FromRequestParts<State> for OwnAccess {
+    type Rejection = Problem;
+
+    async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
+        let SignedIn(member) = SignedIn::from_request_parts(parts, state).await?;
         let path = Path::<std::collections::HashMap<String, String>>::from_request_parts(parts, state).await.map_err(|_| Problem::not_found("the page"))?;
         let production = path.get("production").and_then(|p| p.parse::<Uuid>().ok()).ok_or_else(|| Problem::not_found("the production"))?;
         // To one who is no member, a production is not there.
         let part = store::members::part(&state.pool, production, member.id).await?.ok_or_else(|| Problem::not_found("the production"))?;
+        Ok(Self(Access { member, production, part }))
+    }
+}
+
+impl FromRequestParts<State> for Access {
+    type Rejection = Problem;
+
+    async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
+        let OwnAccess(access) = OwnAccess::from_request_parts(parts, state).await?;
         let reads = matches!(parts.method, Method::GET | Method::HEAD);
-        if !reads && part == PartIn::Viewer {
+        if !reads && access.part == PartIn::Viewer {
             return Err(Problem::new(StatusCode::FORBIDDEN, "you are a viewer of this production: you may look at all of it and change nothing"));
         }
-        Ok(Self { member, production, part })
+        Ok(access)
     }
 }

@@ -5,7 +5,7 @@ use eddymist_formats::inkml;
 use eddymist_ink::{Brush, brush::Lay};
 use eddymist_sim::{
     pens::PENS,
-    production::{ARTISTS, DELIVERIES, Drawn, drawing, line_guide, pen_scan, redrawn, sheet_scan},
+    production::{ARTISTS, DELIVERIES, Drawn, drawing, line_guide, manifest, pen_scan, redrawn, sheet_scan},
     stylus::{Hand, Tablet, warmup},
 };
 
@@ -133,12 +133,12 @@ pub async fn load(state: &State) -> Result<(), String> {
         let colour = guide.roles.iter().find(|r| r.name == role).and_then(|r| r.from.colour.clone());
         Some(RollItem { role: role.into(), brush_id: *brushes.get(k)?, brush: String::new(), version: 1, current_version: 1, colour, weight_factor: 1.0 })
     });
-    store::roll::put(&state.pool, production, &on_roll.collect::<Vec<_>>()).await.map_err(text)?;
+    store::roll::put(&state.pool, production, &on_roll.collect::<Vec<_>>(), None).await.map_err(text)?;
     let guide_id = store::guides::create(&state.pool, &access, &guide).await.map_err(text)?;
     let mut made = Vec::new();
     for d in &DELIVERIES {
         let drawn = tokio::task::spawn_blocking(move || (1..=d.drawings).map(|n| drawing(d, n, SEED)).collect::<Vec<_>>()).await.map_err(|e| e.to_string())?;
-        made.push(deliver(state, &access, guide_id, d.name, drawn).await?);
+        made.push(deliver(state, &access, guide_id, d.name, Some(manifest(d)), drawn).await?);
     }
     decided(state, &access, made[0], guide_id).await?;
     // Last, so that a load that broke off is not taken for a whole one.
@@ -146,10 +146,10 @@ pub async fn load(state: &State) -> Result<(), String> {
 }
 
 /// A delivery brought in through the door, and weighed at once.
-async fn deliver(state: &State, access: &Access, guide_id: uuid::Uuid, name: &str, drawn: Vec<Drawn>) -> Result<uuid::Uuid, String> {
+async fn deliver(state: &State, access: &Access, guide_id: uuid::Uuid, name: &str, csv: Option<String>, drawn: Vec<Drawn>) -> Result<uuid::Uuid, String> {
     let text = |e: sqlx::Error| e.to_string();
-    let new = NewDelivery { name: name.into(), guide_id, pattern: "{shot}_{artist}_{drawing}".into(), csv: None };
-    let id = store::deliveries::create(&state.pool, access, &new, 1).await.map_err(text)?;
+    let new = NewDelivery { name: name.into(), guide_id, pattern: "{shot}_{artist}_{drawing}".into(), csv };
+    let id = doors::make_delivery(state, access, &new).await.map_err(|p| p.detail)?;
     for one in drawn {
         doors::take_in(state, access, id, vec![(one.file, one.png)]).await.map_err(|p| p.detail)?;
     }
@@ -177,5 +177,7 @@ async fn decided(state: &State, access: &Access, delivery: uuid::Uuid, guide_id:
         store::decisions::pin(&state.pool, access, d.id, [980.0, 330.0], "The cap slips off the ear here").await.map_err(text)?;
     }
     let again = tokio::task::spawn_blocking(|| redrawn(&DELIVERIES[0], 7, SEED)).await.map_err(|e| e.to_string())?;
-    deliver(state, access, guide_id, "Shot 012, retakes", vec![again]).await.map(|_| ())
+    // Drawn again on the large slate.
+    let row = format!("file,tablet,brush,drawn_at\n{},large slate,Steel nib for Osk's coat,2026-11-25T10:00\n", again.file);
+    deliver(state, access, guide_id, "Shot 012, retakes", Some(row), vec![again]).await.map(|_| ())
 }

@@ -29,6 +29,22 @@ impl Api {
         self.add::<G, H, T>("get", path, says, None, handler)
     }
 
+    /// A route that is asked by the query, all of whose fields may be left out.
+    pub fn ask<Q: JsonSchema, G: JsonSchema, H: Handler<T, State>, T: 'static>(mut self, path: &str, says: &str, handler: H) -> Self {
+        let asked = schema_for!(Q).to_value();
+        self = self.add::<G, H, T>("get", path, says, None, handler);
+        let fields: Vec<Value> = asked["properties"]
+            .as_object()
+            .into_iter()
+            .flatten()
+            .map(|(name, s)| json!({"name": name, "in": "query", "required": false, "description": s["description"].as_str().unwrap_or(name), "schema": {"type": "string"}}))
+            .collect();
+        if let Some(parameters) = self.paths[&format!("/api/v1{path}")]["get"]["parameters"].as_array_mut() {
+            parameters.extend(fields);
+        }
+        self
+    }
+
     /// A route that takes a JSON body.
     pub fn write<B: JsonSchema, G: JsonSchema, H: Handler<T, State>, T: 'static>(mut self, verb: &str, path: &str, says: &str, handler: H) -> Self {
         let body = json!({"required": true, "content": {"application/json": {"schema": self.generator.subschema_for::<B>()}}});

@@ -1,6 +1,7 @@
 //! The web application's server: routes, sign-in, jobs. `store` holds every SQL query; computation is core's.
 
 mod access;
+mod backup;
 mod demo;
 mod describe;
 mod jobs;
@@ -13,6 +14,7 @@ mod watch;
 
 use std::path::Path;
 
+pub use backup::{backup, restore};
 pub use describe::{openapi, schemas};
 use state::State;
 pub use watch::Watched;
@@ -94,6 +96,45 @@ async fn stopped() {
         tokio::time::sleep(std::time::Duration::from_secs(2)).await;
         std::process::exit(0);
     });
+}
+
+/// What a report is asked for.
+pub struct Reported {
+    pub production: Option<String>,
+    pub delivery: Option<String>,
+    pub guide: Option<String>,
+    pub shot: Option<String>,
+    pub from: Option<String>,
+    pub to: Option<String>,
+    pub by: Option<eddymist_check::team::By>,
+    pub paper: String,
+    /// pdf or csv.
+    pub kind: String,
+}
+
+/// The team's report, as the page gives it.
+pub async fn report(asked: Reported) -> Result<Vec<u8>, StartError> {
+    let state = State::connect(false).await?;
+    state.migrate().await?;
+    let access = watch::acting_in(&state, asked.production.as_deref(), None).await?;
+    let named = |what: &str, name: &str| StartError::Usage(format!("there is no {what} “{name}” in this production"));
+    let delivery = match &asked.delivery {
+        Some(name) => {
+            let all = store::deliveries::list(&state.pool, access.production).await?;
+            Some(all.into_iter().find(|d| d.name == *name).ok_or_else(|| named("delivery", name))?.id)
+        }
+        None => None,
+    };
+    let guide = match &asked.guide {
+        Some(name) => {
+            let all = store::guides::list(&state.pool, access.production).await?;
+            Some(all.into_iter().find(|g| g.guide.name == *name).ok_or_else(|| named("guide", name))?.id)
+        }
+        None => None,
+    };
+    let ask = views::TeamAsk { guide, delivery, shot: asked.shot, from: asked.from, to: asked.to, by: asked.by, paper: Some(asked.paper) };
+    let production = store::members::production_name(&state.pool, access.production).await?;
+    routes::doors::report(&state, &access, &production, &asked.kind, &ask).await.map(|r| r.1).map_err(|p| StartError::Usage(p.detail))
 }
 
 /// Brings the schema up to date.

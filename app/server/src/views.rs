@@ -9,7 +9,7 @@ use eddymist_calibrate::{
     smoothing::Trade,
     transfer::{ScaleReading, Transfer},
 };
-use eddymist_check::{LineGuide, guide::Weight};
+use eddymist_check::LineGuide;
 use eddymist_ink::Brush;
 use eddymist_measure::{
     scan::{
@@ -29,9 +29,13 @@ use crate::{
 
 mod delivery;
 mod ink;
+mod keeping;
+mod team;
 mod trial;
 pub use delivery::*;
 pub use ink::*;
+pub use keeping::*;
+pub use team::*;
 pub use trial::*;
 
 #[derive(Serialize, JsonSchema)]
@@ -57,6 +61,8 @@ pub struct ProductionView {
     pub id: Uuid,
     pub name: String,
     pub part: PartIn,
+    /// Others are in it, or draw for it: there is a team to look at.
+    pub team: bool,
 }
 
 #[derive(Deserialize, JsonSchema)]
@@ -65,14 +71,6 @@ pub struct FirstMember {
     pub email: String,
     pub password: String,
     pub production: String,
-}
-
-#[derive(Deserialize, JsonSchema)]
-pub struct NewMember {
-    pub name: String,
-    pub email: String,
-    pub password: String,
-    pub part: PartIn,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -461,27 +459,4 @@ pub struct GuideView {
 pub struct SaveGuide {
     pub guide: LineGuide,
     pub from_version: i32,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct TeamCell {
-    pub role: String,
-    pub mean_px: f64,
-    /// 95 % over the drawings.
-    pub interval: Option<[f64; 2]>,
-    pub drawings: i64,
-    pub weight: Option<Weight>,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct TeamRow {
-    pub artist: String,
-    pub cells: Vec<TeamCell>,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct TeamView {
-    pub sentences: Vec<String>,
-    pub roles: Vec<String>,
-    pub rows: Vec<TeamRow>,
 }

@@ -43,7 +43,7 @@ fn refused(p: crate::problem::Problem) -> StartError {
 
 /// Runs until it is told to stop; with `once` until what is there is checked.
 pub async fn run(state: &State, w: &Watched) -> Result<(), StartError> {
-    let access = acting(state, w).await?;
+    let access = acting_in(state, w.production.as_deref(), w.member.as_deref()).await?;
     let delivery = delivery(state, w, &access).await?;
     let mut taken: HashMap<PathBuf, (u64, SystemTime)> = HashMap::new();
     let mut before: HashMap<PathBuf, (u64, SystemTime)> = HashMap::new();
@@ -118,9 +118,10 @@ fn look(dir: &Path, out: &mut HashMap<PathBuf, (u64, SystemTime)>) {
 }
 
 /// The production, and the member in whose name it is done.
-async fn acting(state: &State, w: &Watched) -> Result<Access, StartError> {
+/// The production of a name (the only one without a name), and a member who acts in it: of an address, else a lead.
+pub async fn acting_in(state: &State, production: Option<&str>, member: Option<&str>) -> Result<Access, StartError> {
     let all = store::members::all_productions(&state.pool).await?;
-    let named: Vec<&(uuid::Uuid, String)> = all.iter().filter(|p| w.production.as_ref().is_none_or(|n| *n == p.1)).collect();
+    let named: Vec<&(uuid::Uuid, String)> = all.iter().filter(|p| production.is_none_or(|n| n == p.1)).collect();
     let [(production, _)] = named.as_slice() else {
         let known = all.iter().map(|p| p.1.as_str()).collect::<Vec<_>>().join(", ");
         return Err(usage(if known.is_empty() {
@@ -129,7 +130,7 @@ async fn acting(state: &State, w: &Watched) -> Result<Access, StartError> {
             format!("name one production with --production: {known}")
         }));
     };
-    let member = match &w.member {
+    let member = match member {
         Some(address) => {
             store::members::by_email(&state.pool, address).await?.ok_or_else(|| usage(format!("there is no member with the address {address}")))?
         }

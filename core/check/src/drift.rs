@@ -11,7 +11,8 @@ use statrs::distribution::{ContinuousCDF, Normal};
 
 use crate::{
     document::{DrawingCheck, FindingKind, SequenceFinding},
-    guide::LineGuide,
+    guide::{LineGuide, Weight},
+    team::inference::holm,
 };
 
 /// Fewer drawings say nothing of a drift.
@@ -90,41 +91,52 @@ pub fn drifts(guide: &LineGuide, drawings: &[DrawingCheck]) -> Vec<SequenceFindi
         }
         for role in guide.roles.iter().filter(|r| r.judge) {
             let Some(weight) = role.weight_px else { continue };
-            let seen: Vec<(&str, f64)> = own
+            let (files, y): (Vec<String>, Vec<f64>) = own
                 .iter()
                 .filter_map(|d| {
                     let w = d.roles.iter().find(|r| r.role == role.name)?.weight_px?;
-                    Some((d.file.as_str(), w.mean / (d.scale * d.shot_factor)))
+                    Some((d.file.clone(), w.mean / (d.scale * d.shot_factor)))
                 })
-                .collect();
-            if seen.len() < LEAST {
-                continue;
-            }
-            if let Some(t) = trend(&seen.iter().map(|s| s.1).collect::<Vec<_>>()) {
-                tried.push((artist, role, weight, seen, t));
-            }
+                .unzip();
+            tried.push((artist, role, weight, files, y));
         }
     }
-    // Holm: the surest first, each against fewer that are left.
-    tried.sort_by(|a, b| a.4.p.total_cmp(&b.4.p));
-    let all = tried.len();
-    let holds = tried.iter().enumerate().take_while(|(k, t)| t.4.p * ((all - k) as f64) < P).count();
+    let held = hold(&tried.iter().map(|t| (t.2, t.4.as_slice())).collect::<Vec<_>>());
     tried
         .into_iter()
-        .take(holds)
-        .filter_map(|(artist, role, weight, seen, t)| {
-            let change = t.slope * (seen.len() - 1) as f64;
-            let limit = 0.5 * weight.tolerance * weight.target;
+        .zip(held)
+        .filter_map(|((artist, role, weight, files, y), change)| {
+            let change = change?;
+            let limit = limit(&weight);
             let word = if change > 0.0 { "heavier" } else { "thinner" };
-            (change.abs() > limit).then(|| SequenceFinding {
+            Some(SequenceFinding {
                 kind: FindingKind::Drift,
                 role: role.name.clone(),
                 artist: Some(artist.to_string()),
-                drawings: seen.iter().map(|s| s.0.to_string()).collect(),
+                message: format!("{artist}: {} drifts {:.2} px {word} over {} drawings, more than {limit:.2}", role.name, change.abs(), y.len()),
+                drawings: files,
                 value: change.abs(),
                 limit,
-                message: format!("{artist}: {} drifts {:.2} px {word} over {} drawings, more than {limit:.2}", role.name, change.abs(), seen.len()),
             })
         })
         .collect()
+}
+
+/// A drift counts from half the tolerance on.
+fn limit(weight: &Weight) -> f64 {
+    0.5 * weight.tolerance * weight.target
+}
+
+/// What each series has drifted by over its length, px; none where it does not drift. All series tried are given together, since the
+/// test is corrected for their number (Holm).
+pub fn hold(series: &[(Weight, &[f64])]) -> Vec<Option<f64>> {
+    let trends: Vec<Option<Trend>> = series.iter().map(|(_, y)| if y.len() < LEAST { None } else { trend(y) }).collect();
+    let tried: Vec<usize> = (0..series.len()).filter(|k| trends[*k].is_some()).collect();
+    let sure = holm(&tried.iter().filter_map(|k| trends[*k].map(|t| t.p)).collect::<Vec<_>>());
+    let mut out = vec![None; series.len()];
+    for (k, p) in tried.into_iter().zip(sure) {
+        let change = trends[k].map_or(0.0, |t| t.slope * (series[k].1.len() - 1) as f64);
+        out[k] = (p < P && change.abs() > limit(&series[k].0)).then_some(change);
+    }
+    out
 }

@@ -1,15 +1,13 @@
 //! Drawings made from the definitions alone, held against a guide: verdicts with their guard band, stretches, what is left
-//! out, what hands on, and the team's first table.
+//! out, and what hands on.
 
 use eddymist_check::{
     CheckError, HandOn, LineGuide, Manifest, NamedLayer, Verdict, check_lines,
     document::{DrawingCheck, Finding, FindingKind},
     guide::{Finish, RoleSource},
     judge::not_looked_for,
-    team,
 };
 use eddymist_measure::{Picture, drawing::MaskKind};
-use serde_json::Value;
 
 mod common;
 use common::{H, INK, RED, Sheet, W, guide, role};
@@ -229,59 +227,6 @@ fn lines_go_to_the_page_with_how_they_stand() {
     assert_eq!(line.places.len(), 3 * line.standing.len());
     let count = |c: char| line.standing.chars().filter(|x| *x == c).count() as f64 / line.standing.len() as f64;
     assert!((count('h') - 0.227).abs() < 0.02 && count('w') > 0.7 && count('t') == 0.0 && count('-') < 0.05, "{}", line.standing);
-}
-
-fn of(artist: &str, mean: f64) -> DrawingCheck {
-    let mut check = Sheet::new().lines(6.0, INK).check(&guide(vec![role("line", "#1b1e24", 6.0, 0.1)])).check;
-    check.manifest.insert("artist".into(), artist.into());
-    check.roles[0].weight_px.as_mut().expect("weighed").mean = mean;
-    check
-}
-
-/// SciPy's t.interval; values by tests/reference/make.py.
-#[test]
-fn an_artists_mean_has_scipys_interval() {
-    let g = guide(vec![role("line", "#1b1e24", 6.0, 0.1)]);
-    let cases: Vec<Value> = serde_json::from_str(include_str!("../../../tests/reference/t_interval.json")).expect("golden values");
-    let one = of("dov", 6.0);
-    for case in cases {
-        let values: Vec<f64> = case["values"].as_array().expect("values").iter().filter_map(Value::as_f64).collect();
-        let drawings: Vec<DrawingCheck> = values
-            .iter()
-            .map(|v| {
-                let mut d = one.clone();
-                d.roles[0].weight_px.as_mut().expect("weighed").mean = *v;
-                d
-            })
-            .collect();
-        let [s] = &team::standings(&g, &drawings)[..] else { panic!("one artist, one role") };
-        let [a, b] = s.interval.expect("three drawings or more");
-        let want = |k: usize| case["interval"][k].as_f64().expect("a limit");
-        assert!((a - want(0)).abs() < 1e-6 && (b - want(1)).abs() < 1e-6, "{a} {b} and {case}");
-    }
-}
-
-#[test]
-fn a_sentence_is_said_only_of_one_who_surely_differs() {
-    let g = guide(vec![role("line", "#1b1e24", 6.0, 0.1)]);
-    let mut drawings: Vec<DrawingCheck> = [7.0, 7.1, 7.05, 6.95].iter().map(|m| of("dov", *m)).collect();
-    drawings.extend([6.0, 6.1, 5.95, 6.05].iter().map(|m| of("pia", *m)));
-    // Two drawings are too few to say, whatever they weigh; a drawing of nobody counts for nobody.
-    drawings.extend([9.0, 9.0].iter().map(|m| of("teo", *m)));
-    drawings.push({
-        let mut d = of("x", 20.0);
-        d.manifest.clear();
-        d
-    });
-    let standings = team::standings(&g, &drawings);
-    assert_eq!(standings.iter().map(|s| (s.artist.as_str(), s.drawings)).collect::<Vec<_>>(), [("dov", 4), ("pia", 4), ("teo", 2)]);
-    assert_eq!(team::sentences(&g, &standings), ["dov: line 1.0 px heavy over 4 drawings"]);
-    // One sentence an artist, whatever the roles.
-    let more = ["a", "b", "c"].map(|r| role(r, "#1b1e24", 6.0, 0.1));
-    let at =
-        |r: &str, mean_px: f64| team::Standing { artist: "teo".into(), role: r.into(), drawings: 5, mean_px, interval: Some([mean_px - 0.1, mean_px + 0.1]) };
-    let said = team::sentences(&guide(more.to_vec()), &[at("a", 5.0), at("b", 7.5), at("c", 4.8)]);
-    assert_eq!(said, ["teo: b 1.5 px heavy; a 1.0 px and c 1.2 px thin over 5 drawings"]);
 }
 
 #[test]

@@ -16,6 +16,7 @@ pub mod pen_sheet;
 pub mod proof_sheet;
 pub mod sheet;
 pub mod svg_paths;
+pub mod team_report;
 pub mod trial;
 
 /// Why a file could not be read: what is wrong, and what would be accepted.

@@ -86,21 +86,56 @@ pub struct Delivery {
     pub artists: &'static [&'static str],
 }
 
-/// The two deliveries: in the first Dov's contour is heavy in places, in the second Teo's lines drift thinner.
+/// The two deliveries: in the first Dov's contour is heavy since he draws on the old slate, in the second Teo's lines drift thinner.
 pub const DELIVERIES: [Delivery; 2] = [
     Delivery { name: "Shot 012, delivery of 24 November", shot: "012", drawings: 32, artists: &["ilse", "dov", "pia"] },
-    Delivery { name: "Shot 018, delivery of 25 November", shot: "018", drawings: 12, artists: &["juno", "teo"] },
+    Delivery { name: "Shot 018, delivery of 25 November", shot: "018", drawings: 24, artists: &["juno", "teo"] },
 ];
+
+/// A contour drawn past the tablet's full point: this much wider, most of it at the brush's widest.
+const PILED: f64 = 1.2;
+
+/// Dov draws on the old slate since his large one is away for repair.
+fn on_old_slate(drawing: usize) -> bool {
+    drawing == 7 || drawing >= 13
+}
+
+/// The manifest of a delivery: which tablet and brush each drawing was drawn with, and when.
+pub fn manifest(delivery: &Delivery) -> String {
+    let mut out = String::from("file,tablet,brush,drawn_at\n");
+    for number in 1..=delivery.drawings {
+        let artist = artist_of(delivery, number);
+        let tablet = match artist {
+            "dov" if !on_old_slate(number) => "large slate",
+            "dov" => "old slate",
+            "pia" | "juno" => "16-inch pen display",
+            "teo" => "travel tablet",
+            _ => "large slate",
+        };
+        let brush = if delivery.shot == "012" { "Steel nib for Osk's coat" } else { "Fineliner for the tram" };
+        // The seventh was drawn again last of the large slate's days, on the old one.
+        let hour = if number == 7 { 12.5 } else { number as f64 };
+        let first = if delivery.shot == "012" { 20 } else { 23 };
+        let day = first + (hour / 8.0) as usize;
+        let minutes = ((hour % 8.0) * 60.0) as usize;
+        out.push_str(&format!("{}_{artist}_{number:03}.png,{tablet},{brush},2026-11-{day}T{:02}:{:02}\n", delivery.shot, 9 + minutes / 60, minutes % 60));
+    }
+    out
+}
+
+fn artist_of(delivery: &Delivery, number: usize) -> &'static str {
+    if delivery.shot == "012" { delivery.artists[number % 3] } else { delivery.artists[(number - 1) * delivery.artists.len() / delivery.drawings] }
+}
 
 /// Factor on a role's width for one stroke of one drawing.
 fn factor(artist: &str, drawing: usize, role: usize, stroke: usize, seed: u64) -> f64 {
     let mut r = rng(seed, (drawing * 1000 + stroke) as u64);
     let own = match artist {
-        // The old slate reaches its full point early: the contour piles up at the brush's widest in the heavy drawings.
-        "dov" if role == 0 && drawing % 6 == 1 => 1.17,
-        "dov" if role == 0 => 1.035,
+        // The old slate reaches its full point early: the contour is heavy, and piles up at the brush's widest (see [`render`]).
+        "dov" if role == 0 && on_old_slate(drawing) => PILED,
+        "dov" if role == 0 => 1.01,
         "dov" if role == 1 && drawing == 19 => 0.8,
-        "teo" => 1.02 - 0.02 * drawing as f64,
+        "teo" => 1.02 - 0.01 * drawing as f64,
         // Juno's lines boil: every drawing another weight.
         "juno" => 1.0 + 0.035 * normal(&mut rng(seed, 77 + drawing as u64)),
         _ => 1.0,
@@ -110,8 +145,7 @@ fn factor(artist: &str, drawing: usize, role: usize, stroke: usize, seed: u64) -
 
 /// Draws one drawing of a delivery.
 pub fn drawing(delivery: &Delivery, number: usize, seed: u64) -> Drawn {
-    let artist = delivery.artists[(number - 1) * delivery.artists.len() / delivery.drawings];
-    let artist = if delivery.shot == "012" { delivery.artists[number % 3] } else { artist };
+    let artist = artist_of(delivery, number);
     let pose = Pose::at((number - 1) as f64 / delivery.drawings as f64);
     let png = render(&pose, 1.0, |role, k| factor(artist, number, role, k, seed), seed.wrapping_add(number as u64));
     Drawn { file: format!("{}_{artist}_{number:03}.png", delivery.shot), png, contour_factor: factor(artist, number, 0, 0, seed) }
@@ -134,14 +168,16 @@ pub fn render(pose: &Pose, scale: f64, factor: impl Fn(usize, usize) -> f64, see
         let Some(colour) = parse_hex(COLOURS[role]) else {
             continue;
         };
-        lay(&mut rgb, w, h, &points, target * factor(role, k), role, scale, colour, seed.wrapping_add(k as u64));
+        let factor = factor(role, k);
+        let piled = role == 0 && factor > 0.94 * PILED;
+        lay(&mut rgb, w, h, &points, target * factor, piled, role, scale, colour, seed.wrapping_add(k as u64));
     }
     write_png(w, h, PngKind::Rgb, &rgb, None).unwrap_or_default()
 }
 
 /// Inks one stroke with a brush that tapers inner lines and sits on the picture.
 #[allow(clippy::too_many_arguments)]
-fn lay(rgb: &mut [u8], w: usize, h: usize, points: &[[f64; 2]], width: f64, role: usize, scale: f64, colour: [u8; 3], seed: u64) {
+fn lay(rgb: &mut [u8], w: usize, h: usize, points: &[[f64; 2]], width: f64, piled: bool, role: usize, scale: f64, colour: [u8; 3], seed: u64) {
     let mut r = rng(seed, 0x1A);
     let waver = wander(&mut r, points.len(), 14.0);
     let samples: Vec<Sample> = points
@@ -152,6 +188,10 @@ fn lay(rgb: &mut [u8], w: usize, h: usize, points: &[[f64; 2]], width: f64, role
     let closed = points.len() > 3 && (points[0][0] - points[points.len() - 1][0]).hypot(points[0][1] - points[points.len() - 1][1]) < 4.0;
     let mut brush = Brush::plain("demo", width * scale);
     brush.weight = vec![[0.0, 0.84 * width * scale], [1.0, 1.16 * width * scale]];
+    if piled {
+        // Past the full point harder pressing changes nothing: what would be wider stays at the widest.
+        brush.weight = vec![[0.0, 0.4 * width * scale], [0.45, 0.99 * width * scale], [0.47, 1.005 * width * scale], [1.0, 1.01 * width * scale]];
+    }
     if role == 1 && !closed {
         let taper = Taper { length_mm: 26.0 * scale, share: 0.3, tip_width_mm: 0.9 * scale, shape: 0.8, over_mm_s: 0.0 };
         brush.lead_in = Some(Taper { length_mm: 14.0 * scale, ..taper });

@@ -7,7 +7,7 @@ use eddymist_formats::{drawings::weigh, images};
 use eddymist_sim::{
     osk::{Pose, ROLES, strokes},
     pens::PENS,
-    production::{ARTISTS, COLOURS, DELIVERIES, Delivery, drawing, line_guide, pen_scan, render},
+    production::{ARTISTS, COLOURS, DELIVERIES, Delivery, drawing, line_guide, manifest, pen_scan, render},
 };
 
 const SEED: u64 = 12;
@@ -25,8 +25,8 @@ fn known_deviations_are_found_and_nothing_else() {
         let check = checked(shot, number);
         let by: BTreeMap<&str, Option<Verdict>> = check.roles.iter().map(|r| (r.role.as_str(), r.verdict)).collect();
         let artist = check.manifest["artist"].as_str();
-        // Dov's contour is heavy in every sixth drawing, and his inner lines are thin in drawing 19.
-        let heavy = artist == "dov" && number % 6 == 1;
+        // Dov's contour is heavy on the old slate, and his inner lines are thin in drawing 19.
+        let heavy = artist == "dov" && (number == 7 || number >= 13);
         assert_eq!(by["contour"] == Some(Verdict::Heavy), heavy, "{number} by {artist}: {by:?}");
         assert_eq!(by["inner line"] == Some(Verdict::Thin), number == 19, "{number} by {artist}: {by:?}");
         for role in ["lash line", "stripe", "prop line"] {
@@ -58,14 +58,43 @@ fn only_the_artist_whose_lines_boil_is_said_to() {
 }
 
 #[test]
-fn an_artist_who_drifts_thinner_ends_thin_and_the_team_page_says_so() {
+fn an_artist_who_drifts_thinner_ends_thin() {
     let shot = &DELIVERIES[1];
     let all: Vec<DrawingCheck> = (1..=shot.drawings).map(|n| checked(shot, n)).collect();
     let contour = |d: &DrawingCheck| d.roles.iter().find(|r| r.role == "contour").and_then(|r| r.weight_px).expect("weighed").mean;
     let teos: Vec<f64> = all.iter().filter(|d| d.manifest["artist"] == "teo").map(contour).collect();
     assert!(teos.len() >= 6 && teos.windows(2).all(|w| w[1] < w[0]), "{teos:?}");
-    let said = team::sentences(&line_guide(), &team::standings(&line_guide(), &all));
-    assert!(said.len() == 1 && said[0].starts_with("teo: contour") && said[0].contains("thin"), "{said:?}");
+}
+
+/// The whole way from pixels to the team's sentences, and to the trim that would bring Dov back.
+#[test]
+fn the_team_is_told_of_dov_since_the_old_slate_and_of_teo_who_drifts() {
+    let guide = line_guide();
+    let entries: Vec<team::Entry> = DELIVERIES.iter().flat_map(|d| entries(d, &guide)).collect();
+    let look = team::look(&guide, &entries, team::By::Artist);
+    let said: Vec<&str> = look.sentences.iter().map(|s| s.says.as_str()).collect();
+    assert!(said.iter().any(|s| s.starts_with("dov: contour") && s.contains("heavy since 21 November, old slate")), "{said:?}");
+    assert!(said.iter().any(|s| s.starts_with("teo:") && s.contains("thinner over 12 drawings")), "{said:?}");
+    assert!(!said.iter().any(|s| s.starts_with("ilse") || s.starts_with("pia")), "{said:?}");
+    let w = team::working(&guide, &look, &entries, &[], "dov", "contour").expect("a working");
+    let kinds: Vec<team::fits::FitKind> = w.fits.iter().map(|f| f.kind).collect();
+    assert!(kinds[0] == team::fits::FitKind::Tablet && kinds.contains(&team::fits::FitKind::PileUp), "{:?}", w.fits);
+    assert!(w.trim.is_some_and(|t| (t.after.mean_px - 6.0).abs() < 0.01 && t.after.within > 0.8 && t.before.within < 0.4));
+}
+
+fn entries(d: &Delivery, guide: &eddymist_check::LineGuide) -> Vec<team::Entry> {
+    let rows = eddymist_formats::manifest::read(&manifest(d)).expect("a manifest");
+    let one = |n: usize| {
+        let drawn = drawing(d, n, SEED);
+        let mut known = NamePattern::parse("{shot}_{artist}_{drawing}").expect("a pattern").read(&drawn.file).expect("the name fits");
+        known.extend(rows[&drawn.file].clone());
+        let w = weigh(guide, &drawn.file, &drawn.png, &known).expect("it is weighed");
+        let measured = team::Measured::of(guide, &w.check, &w.lines);
+        let mean = w.check.roles[0].weight_px.expect("weighed").mean;
+        assert!((measured.role("contour").expect("a role").mean_px - mean).abs() < 1e-3);
+        team::Entry { id: drawn.file.clone(), file: drawn.file, delivery: d.name.into(), manifest: known, added_at: "2026-11-25T12:00:00Z".into(), measured }
+    };
+    (1..=d.drawings).map(one).collect()
 }
 
 #[test]

@@ -4,6 +4,147 @@
  */
 
 export interface paths {
+    "/api/v1/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change one's own password; every other sign-in ends */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChangePassword"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where one is signed in */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignInView"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/sign-ins/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a sign-in */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/first-member": {
         parameters: {
             query?: never;
@@ -48,6 +189,217 @@ export interface paths {
             };
         };
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an invitation says */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    secret: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["InvitationOpened"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Accept an invitation */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    secret: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["Join"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Session"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is archived */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Archived"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/archive/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Archive: pens, profiles, brushes, guides, deliveries or trials */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    kind: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /** Take out of the archive */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    kind: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -1931,6 +2283,105 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite an address */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["Invite"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Invited"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/invitations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw an invitation */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/library": {
         parameters: {
             query?: never;
@@ -2064,30 +2515,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/productions/{production}/members": {
+    "/api/v1/productions/{production}/log": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
-        /** Add a member */
-        post: {
+        /** What was changed, a hundred rows at a time, the last first */
+        get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description Rows before this one. */
+                    before?: string;
+                };
                 header?: never;
                 path: {
                     production: string;
                 };
                 cookie?: never;
             };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NewMember"];
-                };
-            };
+            requestBody?: never;
             responses: {
                 /** @description Done */
                 200: {
@@ -2095,7 +2543,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["Created"];
+                        "application/json": components["schemas"]["LogRow"][];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -2109,7 +2557,140 @@ export interface paths {
                 };
             };
         };
+        put?: never;
+        post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Members and invitations */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MembersView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/members/{member}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a member's part */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChangePart"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /** Take a member out, or leave */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -3137,6 +3718,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/removal/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What would go with a removal */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    kind: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Removal"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        /** Really remove what is archived; ?count= as it was shown */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    kind: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/roll": {
         parameters: {
             query?: never;
@@ -3188,7 +3851,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["RollItem"][];
+                    "application/json": components["schemas"]["PutRoll"];
                 };
             };
             responses: {
@@ -3738,7 +4401,22 @@ export interface paths {
         /** Who differs from the guide */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description artist, tablet or brush. */
+                    by?: string;
+                    /** @description delivery */
+                    delivery?: string;
+                    /** @description First and last day, `2026-11-24`. */
+                    from?: string;
+                    /** @description The guide that they are held against; the one of the newest delivery if left out. */
+                    guide?: string;
+                    /** @description Of a report: a4 or letter. */
+                    paper?: string;
+                    /** @description shot */
+                    shot?: string;
+                    /** @description to */
+                    to?: string;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -3754,6 +4432,133 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["TeamView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/team/report/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The report: pdf or csv */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description artist, tablet or brush. */
+                    by?: string;
+                    /** @description delivery */
+                    delivery?: string;
+                    /** @description First and last day, `2026-11-24`. */
+                    from?: string;
+                    /** @description The guide that they are held against; the one of the newest delivery if left out. */
+                    guide?: string;
+                    /** @description Of a report: a4 or letter. */
+                    paper?: string;
+                    /** @description shot */
+                    shot?: string;
+                    /** @description to */
+                    to?: string;
+                };
+                header?: never;
+                path: {
+                    production: string;
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/team/working/{name}/{role}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The working behind one of them in one role */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description artist, tablet or brush. */
+                    by?: string;
+                    /** @description delivery */
+                    delivery?: string;
+                    /** @description First and last day, `2026-11-24`. */
+                    from?: string;
+                    /** @description The guide that they are held against; the one of the newest delivery if left out. */
+                    guide?: string;
+                    /** @description Of a report: a4 or letter. */
+                    paper?: string;
+                    /** @description shot */
+                    shot?: string;
+                    /** @description to */
+                    to?: string;
+                };
+                header?: never;
+                path: {
+                    production: string;
+                    name: string;
+                    role: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WorkingView"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -4139,6 +4944,184 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/trims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trims that were offered */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TrimView"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Offer a trim to an artist */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OfferTrim"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/trims/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Decline a trim, or withdraw it */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/trims/{id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a trim that is offered to one */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/warm-ups": {
         parameters: {
             query?: never;
@@ -4335,6 +5318,13 @@ export interface components {
          * @enum {string}
          */
         AngleFrom: "page" | "stylus" | "travel";
+        Archived: {
+            at: string;
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["Kind"];
+            name: string;
+        };
         Bench: {
             /** Format: double */
             effort: number;
@@ -4518,6 +5508,36 @@ export interface components {
             response?: number[][] | null;
             versions: components["schemas"]["BrushVersion"][];
         };
+        /**
+         * @description What drawings are put together by.
+         * @enum {string}
+         */
+        By: "artist" | "tablet" | "brush";
+        /** @description Capability of the drawings' mean weights between the tolerance's two limits. */
+        Capability: {
+            /**
+             * Format: double
+             * @description Room between the limits over six spreads.
+             */
+            cp: number;
+            cp_interval: number[];
+            /**
+             * Format: double
+             * @description The same by the nearer limit: less than cp where the mean is off the middle.
+             */
+            cpk: number;
+            cpk_interval: number[];
+            /**
+             * Format: double
+             * @description Share of drawings that would lie outside, if their weights are normal about their mean.
+             */
+            outside: number;
+            /**
+             * Format: double
+             * @description The share that would lie outside with the mean on the target.
+             */
+            outside_centred: number;
+        };
         CardEdge: {
             blurriness_interval_um?: number[] | null;
             /** Format: double */
@@ -4612,6 +5632,25 @@ export interface components {
             /** Format: double */
             tip_width_mm: number;
         };
+        /** @description What a trim would be carried onto. */
+        Carry: {
+            after: number[][];
+            /** @description The weight curve (effort, mm), or the response (raw, effort), as it is and as it would be. */
+            before: number[][];
+            /** @description How the brush draws as it is, and how it would draw, by the same effort. */
+            brush: components["schemas"]["Brush"];
+            brush_after: components["schemas"]["Brush"];
+            /** Format: uuid */
+            brush_id: string;
+            /** Format: int32 */
+            brush_version: number;
+            /** @description The brush's or the profile's name. */
+            name: string;
+            onto: components["schemas"]["Onto"];
+            /** Format: uuid */
+            profile_id?: string | null;
+            why: string;
+        };
         /** @description A cell of the sheet. */
         Cell: {
             /** @description Left, top, width and height. */
@@ -4673,6 +5712,33 @@ export interface components {
             /** @description Of the difference, 95 %; absent where a spread is not known. */
             interval?: number[] | null;
             unit: string;
+        };
+        ChangePart: {
+            /** @description The part that it was when it was looked at. */
+            from: components["schemas"]["PartIn"];
+            part: components["schemas"]["PartIn"];
+        };
+        ChangePassword: {
+            current: string;
+            new: string;
+        };
+        /** @description Charts of a series; one value of `weighted` and one list of broken rules a value. */
+        Chart: {
+            broken: components["schemas"]["Rule"][][];
+            /** Format: double */
+            centre: number;
+            /** @description Centre ∓ three spreads. */
+            limits: number[];
+            /** Format: double */
+            range_limit: number;
+            /**
+             * Format: double
+             * @description From the moving ranges.
+             */
+            spread: number;
+            weighted: number[];
+            /** @description Of the weighted mean, as it stands after many values. */
+            weighted_limits: number[];
         };
         /** @description What becomes of a brush whose name is taken. */
         ClashChoice: "rename" | "version" | "leave";
@@ -4972,6 +6038,22 @@ export interface components {
             blurriness: number[];
             raggedness: number[];
         };
+        /** @description How lines lie against the guide. */
+        Effect: {
+            /** Format: uint */
+            drawings: number;
+            /** Format: double */
+            mean_px: number;
+            /** Format: double */
+            p10_px: number;
+            /** Format: double */
+            p90_px: number;
+            /**
+             * Format: double
+             * @description Share of the length between the tolerance's limits, or the swell's.
+             */
+            within: number;
+        };
         /** @enum {string} */
         Ends: "any" | "tapered" | "blunt";
         /**
@@ -5057,6 +6139,15 @@ export interface components {
             password: string;
             production: string;
         };
+        /** @description One thing that a difference fits. */
+        Fit: {
+            kind: components["schemas"]["FitKind"];
+            /** @description The evidence, with its numbers. */
+            says: string;
+            /** @description What would settle it. */
+            settle: string;
+        };
+        FitKind: ("tablet" | "brush" | "pile-up" | "profile" | "confounded" | "not-known") | "guide" | "hand" | "drift";
         /** @description A line on a flat ground, level, cut to a length: closed paths in mm, the line along y = 0. */
         FlatLine: {
             paths: number[][][];
@@ -5102,6 +6193,36 @@ export interface components {
          * @enum {string}
          */
         Intended: "ramp" | "swell" | "steps";
+        /** @description What an invitation says to the one who opens it. */
+        InvitationOpened: {
+            by: string;
+            email: string;
+            /** @description The address has an account: they sign in instead of making one. */
+            has_account: boolean;
+            part: components["schemas"]["PartIn"];
+            production: string;
+        };
+        InvitationView: {
+            at: string;
+            by: string;
+            email: string;
+            expired: boolean;
+            expires_at: string;
+            /** Format: uuid */
+            id: string;
+            part: components["schemas"]["PartIn"];
+        };
+        Invite: {
+            email: string;
+            part: components["schemas"]["PartIn"];
+        };
+        /** @description The link is shown this once; only its hash is kept. */
+        Invited: {
+            /** Format: uuid */
+            id: string;
+            /** @description Path of the page that the invited open. */
+            link: string;
+        };
         Jitter: {
             /** Format: double */
             correlation_mm: number;
@@ -5110,6 +6231,15 @@ export interface components {
              * @description Standard deviation as a share of the width.
              */
             spread: number;
+        };
+        Join: {
+            /**
+             * @description Of a new account; not needed by one who is signed in.
+             * @default
+             */
+            name?: string;
+            /** @default  */
+            password?: string;
         };
         /** @description What is kept of a sheet beside the card. */
         KeptSheet: {
@@ -5122,6 +6252,8 @@ export interface components {
             /** Format: uint32 */
             width_px: number;
         };
+        /** @enum {string} */
+        Kind: "pens" | "profiles" | "brushes" | "guides" | "deliveries" | "trials";
         KnownPen: {
             /** Format: uuid */
             id: string;
@@ -5159,7 +6291,7 @@ export interface components {
              * @description The role's place in the guide.
              */
             role: number;
-            verdict?: components["schemas"]["Verdict2"] | null;
+            verdict?: components["schemas"]["Verdict"] | null;
         };
         /**
          * @description What can be laid over one another besides lines of one effort.
@@ -5392,6 +6524,18 @@ export interface components {
             version: number;
             warnings: string[];
         };
+        LogRow: {
+            action: string;
+            at: string;
+            by: string;
+            /** Format: int32 */
+            from_version?: number | null;
+            /** Format: int64 */
+            id: number;
+            subject: string;
+            /** Format: int32 */
+            to_version?: number | null;
+        };
         /** @description What is lost. */
         Lost: "too-thin" | "closes";
         /** @description A box of pixels and what is in it. */
@@ -5516,6 +6660,20 @@ export interface components {
             id: string;
             name: string;
         };
+        MemberView: {
+            /** @description Shown to leads and to oneself only. */
+            email?: string | null;
+            /** Format: uuid */
+            id: string;
+            name: string;
+            part: components["schemas"]["PartIn"];
+            you: boolean;
+        };
+        MembersView: {
+            /** @description Those that wait for an answer; shown to leads only. */
+            invitations: components["schemas"]["InvitationView"][];
+            members: components["schemas"]["MemberView"][];
+        };
         /** @description A measured line of a model sheet; widths are px of the sheet. */
         ModelLine: {
             /** Format: uint32 */
@@ -5560,6 +6718,11 @@ export interface components {
                 [key: string]: string;
             } | null;
             file: string;
+        };
+        NamedRef: {
+            /** Format: uuid */
+            id: string;
+            name: string;
         };
         /** @description What would be known of files by their names and a manifest. */
         NamesPreview: {
@@ -5609,12 +6772,6 @@ export interface components {
             guide_id: string;
             name: string;
             pattern: string;
-        };
-        NewMember: {
-            email: string;
-            name: string;
-            part: components["schemas"]["PartIn"];
-            password: string;
         };
         NewPen: {
             /** @description Each line's effort, in their order; none leaves the line out of the widths by effort. */
@@ -5737,12 +6894,23 @@ export interface components {
             /** @default  */
             wear?: string;
         };
+        OfferTrim: {
+            artist: string;
+            /** @description The drawings that it is of, as they were looked at. */
+            of?: components["schemas"]["TeamAsk"];
+            onto: components["schemas"]["Onto"];
+            role: string;
+        };
+        /** @enum {string} */
+        Onto: "brush" | "profile";
         Opacity: {
             /** Format: double */
             floor: number;
             /** Format: double */
             full: number;
         };
+        /** @description Whether a trim that was taken worked. */
+        Outcome: ("worked" | "did-not") | "waiting" | "nearer";
         Page: {
             /** Format: double */
             height_px: number;
@@ -5755,6 +6923,22 @@ export interface components {
             rate_fps?: number | null;
             /** Format: double */
             width_px: number;
+        };
+        /** @description Two groups whose means differ. */
+        Pair: {
+            a: string;
+            b: string;
+            /**
+             * Format: double
+             * @description a − b.
+             */
+            difference_px: number;
+            interval_px: number[];
+            /**
+             * Format: double
+             * @description Corrected.
+             */
+            p: number;
         };
         /**
          * @description What the sheet is made for.
@@ -5787,7 +6971,7 @@ export interface components {
              */
             spread_ratio?: number | null;
             unit: string;
-            verdict: components["schemas"]["Verdict"];
+            verdict: components["schemas"]["Verdict2"];
         };
         PathLine: {
             colour: string;
@@ -5928,6 +7112,21 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        /** @description One drawing on the charts. */
+        Point: {
+            brush?: string | null;
+            day: string;
+            delivery: string;
+            file: string;
+            id: string;
+            /** Format: double */
+            mean_px: number;
+            /** Format: double */
+            p10_px: number;
+            /** Format: double */
+            p90_px: number;
+            tablet?: string | null;
+        };
         /** @description While the pen dwells the width grows toward `ratio` with time constant `time_s`. */
         Pooling: {
             /** Format: double */
@@ -5991,6 +7190,8 @@ export interface components {
             id: string;
             name: string;
             part: components["schemas"]["PartIn"];
+            /** @description Others are in it, or draw for it: there is a team to look at. */
+            team: boolean;
         };
         /** @description A warm-up as read: not kept. */
         ProfileReading: {
@@ -6007,6 +7208,11 @@ export interface components {
             profile: components["schemas"]["TabletProfile"];
             tablet: string;
             used: number[];
+        };
+        /** @description The roll as it shall be, and as it was seen before: a roll that was changed meanwhile is not written over. */
+        PutRoll: {
+            roll: components["schemas"]["RollItem"][];
+            seen: components["schemas"]["RollItem"][];
         };
         /** @description Position 0 to 1 along the ramp's guide. */
         RampPoint: {
@@ -6084,6 +7290,18 @@ export interface components {
             /** @description The tip, a PNG as a data URI. */
             tip_png: string;
         };
+        /** @description What would go with a removal. */
+        Removal: {
+            /**
+             * Format: int64
+             * @description All of them together: it is given with the removal, so that nothing goes that was not counted.
+             */
+            count: number;
+            /** @description Rows of each kind: “32 drawings”. */
+            goes: string[];
+            /** @description Why it cannot be removed. */
+            held_by?: string | null;
+        };
         /** @description Lines that must weigh the same, or marks that are not judged. */
         Role: {
             /** @default any */
@@ -6109,7 +7327,7 @@ export interface components {
             share_within?: number | null;
             tapers_px?: components["schemas"]["Tapers"] | null;
             /** @description Absent for a role that is not judged or could not be measured. */
-            verdict?: components["schemas"]["Verdict2"] | null;
+            verdict?: components["schemas"]["Verdict"] | null;
             /** @description Absent where no body could be measured. */
             weight_px?: components["schemas"]["WeightStats"] | null;
         };
@@ -6118,6 +7336,18 @@ export interface components {
             lines: number[];
             name: string;
             page: components["schemas"]["Page"];
+        };
+        RoleLook: {
+            /** @description Why the variance is not parted. */
+            no_variance?: string | null;
+            /** @description Pairs whose means differ, corrected for all pairs of the role (Holm), p < 0.05. */
+            pairs: components["schemas"]["Pair"][];
+            /** Format: uint */
+            pairs_tried: number;
+            role: string;
+            standings: components["schemas"]["TeamStanding"][];
+            variance?: components["schemas"]["Variance"] | null;
+            weight: components["schemas"]["Weight"];
         };
         /** @description How the role's ink is told: one of the fields. */
         RoleSource: {
@@ -6186,6 +7416,8 @@ export interface components {
             /** Format: uint32 */
             width_px: number;
         };
+        /** @description A rule that points along the drawings break. */
+        Rule: "beyond" | "two-of-three" | "four-of-five" | "eight-on-one-side" | "weighted-mean" | "jump";
         SaveBrush: {
             brush: components["schemas"]["Brush"];
             /** Format: int32 */
@@ -6256,6 +7488,13 @@ export interface components {
             /** Format: int32 */
             seen: number;
         };
+        /** @description One who differs, in a sentence. */
+        Sentence: {
+            name: string;
+            /** @description The roles that it is of, the worst first. */
+            roles: string[];
+            says: string;
+        };
         /** @description Something wrong only in a sequence of drawings. */
         SequenceFinding: {
             artist?: string | null;
@@ -6267,6 +7506,18 @@ export interface components {
             role: string;
             /** Format: double */
             value: number;
+        };
+        SequenceSeen: {
+            /** Format: uuid */
+            delivery: string;
+            delivery_name: string;
+            /**
+             * Format: uuid
+             * @description The first of its drawings, to go to.
+             */
+            drawing?: string | null;
+            kind: components["schemas"]["FindingKind"];
+            message: string;
         };
         Session: {
             /** @description Only where the demo is loaded. */
@@ -6371,9 +7622,33 @@ export interface components {
             /** Format: uint32 */
             width_px: number;
         };
+        SignInView: {
+            /** @description What the browser calls itself. */
+            agent: string;
+            at: string;
+            /** Format: uuid */
+            id: string;
+            seen_at: string;
+            this: boolean;
+        };
         SimulatedWarmUp: {
             hand: string;
             tablet: string;
+        };
+        /** @description A change of the mean along the drawings. */
+        Since: {
+            /** Format: double */
+            before_px: number;
+            day: string;
+            /** Format: uint */
+            drawings: number;
+            file: string;
+            /** @description The first drawing after it. */
+            id: string;
+            /** Format: double */
+            p: number;
+            /** @description What the drawings since have in common that those before had not: the tablet or the brush. */
+            with?: string | null;
         };
         /** @description One stroke asked for: from where to where, and how far to either side its lane reaches, mm. */
         Slot: {
@@ -6624,24 +7899,96 @@ export interface components {
             /** Format: double */
             median: number;
         };
-        TeamCell: {
-            /** Format: int64 */
-            drawings: number;
-            /** @description 95 % over the drawings. */
-            interval?: number[] | null;
-            /** Format: double */
-            mean_px: number;
-            role: string;
-            weight?: components["schemas"]["Weight"] | null;
+        /** @description Which drawings the team is looked at by, and put together by what. */
+        TeamAsk: {
+            /**
+             * @description artist, tablet or brush.
+             * @default null
+             */
+            by?: components["schemas"]["By"] | null;
+            /**
+             * Format: uuid
+             * @default null
+             */
+            delivery?: string | null;
+            /**
+             * @description First and last day, `2026-11-24`.
+             * @default null
+             */
+            from?: string | null;
+            /**
+             * Format: uuid
+             * @description The guide that they are held against; the one of the newest delivery if left out.
+             * @default null
+             */
+            guide?: string | null;
+            /**
+             * @description Of a report: a4 or letter.
+             * @default null
+             */
+            paper?: string | null;
+            /** @default null */
+            shot?: string | null;
+            /** @default null */
+            to?: string | null;
         };
-        TeamRow: {
-            artist: string;
-            cells: components["schemas"]["TeamCell"][];
+        TeamGuide: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** Format: int32 */
+            version: number;
+        };
+        /** @description A team's drawings by one of their columns, role by role. */
+        TeamLook: {
+            by: components["schemas"]["By"];
+            /** Format: uint */
+            drawings: number;
+            groups: string[];
+            /**
+             * Format: uint
+             * @description Drawings that do not say who, on what, or with what.
+             */
+            not_known: number;
+            roles: components["schemas"]["RoleLook"][];
+            sentences: components["schemas"]["Sentence"][];
+        };
+        /** @description One group in one role, px at the page's size. */
+        TeamStanding: {
+            /** Format: uint */
+            drawings: number;
+            /**
+             * Format: double
+             * @description What the weight has grown by over the drawings, where it drifts.
+             */
+            drift_px?: number | null;
+            interval_px?: number[] | null;
+            /**
+             * Format: double
+             * @description Over all drawings.
+             */
+            mean_px: number;
+            name: string;
+            now_interval_px?: number[] | null;
+            /**
+             * Format: double
+             * @description Over the drawings since the last change; the same as above where there is none.
+             */
+            now_px: number;
+            since?: components["schemas"]["Since"] | null;
+            /** @description Absent where there are too few drawings to say. */
+            verdict?: components["schemas"]["Verdict"] | null;
         };
         TeamView: {
-            roles: string[];
-            rows: components["schemas"]["TeamRow"][];
-            sentences: string[];
+            /** @description First and last day of all drawings of the guide. */
+            days?: string[] | null;
+            deliveries: components["schemas"]["NamedRef"][];
+            /** @description Absent where no guide holds any delivery. */
+            guide?: components["schemas"]["TeamGuide"] | null;
+            guides: components["schemas"]["TeamGuide"][];
+            look?: components["schemas"]["TeamLook"] | null;
+            shots: string[];
+            trims: components["schemas"]["TrimView"][];
         };
         /** @description A tip as it came in: levelled, cut to what is covered, its colour gone. */
         TipView: {
@@ -6790,10 +8137,87 @@ export interface components {
             /** Format: int32 */
             revision: number;
         };
+        /** @description A map from the widths drawn to the widths asked for, px of the page; it never falls. */
+        Trim: {
+            /** @description Predicted, on the same lines. */
+            after: components["schemas"]["Effect"];
+            before: components["schemas"]["Effect"];
+            /** @description What the widths asked for are taken from. */
+            from: string;
+            knots: number[][];
+            /** @description What the trim cannot do. */
+            limits: string[];
+        };
+        TrimView: {
+            answered_at?: string | null;
+            answered_by?: string | null;
+            artist: string;
+            at: string;
+            brush: string;
+            /** Format: uuid */
+            brush_id: string;
+            /** Format: int32 */
+            brush_version: number;
+            by: string;
+            curve: number[][];
+            /** Format: uuid */
+            guide_id: string;
+            /** Format: uuid */
+            id: string;
+            /**
+             * Format: uuid
+             * @description The brush or profile that came of it.
+             */
+            made?: string | null;
+            /** @description Whether the member who asks may take it. */
+            mine: boolean;
+            onto: components["schemas"]["Onto"];
+            /** @description Of a trim that was taken. */
+            outcome?: components["schemas"]["Outcome"] | null;
+            outcome_says?: string | null;
+            /** Format: uuid */
+            profile_id?: string | null;
+            role: string;
+            says: string;
+            /** @description offered, taken, declined or withdrawn. */
+            state: string;
+            tablet?: string | null;
+            trim: components["schemas"]["Trim"];
+        };
+        /** @description The parts of a role's variance. */
+        Variance: {
+            artist: components["schemas"]["VariancePart"];
+            /** Format: uint */
+            artists: number;
+            /** Format: double */
+            calibrated_px: number;
+            drawing: components["schemas"]["VariancePart"];
+            /** Format: uint */
+            drawings: number;
+            line: components["schemas"]["VariancePart"];
+            /** Format: uint */
+            lines: number;
+            /** Format: double */
+            mean_px: number;
+            /**
+             * Format: double
+             * @description A line's whole spread as it is, and as it would be if all artists' means were the same.
+             */
+            whole_px: number;
+        };
+        /** @description A standard deviation with its interval; the upper end is absent where the drawings do not bound it. */
+        VariancePart: {
+            /** Format: double */
+            high_px?: number | null;
+            /** Format: double */
+            low_px: number;
+            /** Format: double */
+            sd_px: number;
+        };
         /** @enum {string} */
-        Verdict: "alike" | "differs" | "too-few" | "cannot-be-matched";
+        Verdict: "within" | "thin" | "heavy" | "mixed" | "too-close";
         /** @enum {string} */
-        Verdict2: "within" | "thin" | "heavy" | "mixed" | "too-close";
+        Verdict2: "alike" | "differs" | "too-few" | "cannot-be-matched";
         WarmUpText: {
             inkml: string;
             /** @default  */
@@ -6886,6 +8310,29 @@ export interface components {
              * @description Along the line.
              */
             period_mm: number;
+        };
+        Working: {
+            capability?: components["schemas"]["Capability"] | null;
+            /** @description Absent with fewer than five drawings, or where they are all the same. */
+            chart?: components["schemas"]["Chart"] | null;
+            /** @description Of artists only. */
+            fits: components["schemas"]["Fit"][];
+            name: string;
+            points: components["schemas"]["Point"][];
+            role: string;
+            standing: components["schemas"]["TeamStanding"];
+            /** @description Where an artist is heavy or thin. */
+            trim?: components["schemas"]["Trim"] | null;
+            weight: components["schemas"]["Weight"];
+        };
+        WorkingView: {
+            /** @description What a trim could be carried onto, the advised first. */
+            carries: components["schemas"]["Carry"][];
+            /** @description Why there is none. */
+            no_carry?: string | null;
+            /** @description What is wrong only in the sequence, of this artist and role. */
+            sequence: components["schemas"]["SequenceSeen"][];
+            working: components["schemas"]["Working"];
         };
     };
     responses: never;

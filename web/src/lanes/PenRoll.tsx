@@ -22,7 +22,9 @@ export function PenRoll({ rack }: { rack: Schemas['BrushSummary'][] }) {
     if (!roll && kept.data) setRoll(kept.data);
   }, [kept.data, roll]);
   const save = useMutation({
-    mutationFn: (body: Item[]) => take(api.PUT('/api/v1/productions/{production}/roll', { params, body })),
+    mutationFn: (roll: Item[]) => take(api.PUT('/api/v1/productions/{production}/roll', { params, body: { roll, seen: kept.data ?? [] } })),
+    // Somebody else changed it: theirs is fetched, so that keeping one's own again is a choice made knowingly.
+    onError: () => kept.refetch(),
     onSuccess: (fresh) => {
       setRoll(fresh);
       client.setQueryData(['roll', production.id], fresh);

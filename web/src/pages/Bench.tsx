@@ -5,6 +5,7 @@ import { Button } from 'react-bootstrap';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
 import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
+import { ArchiveIt } from '../lanes/ArchiveIt';
 import { BenchLanes, type Exercise } from '../lanes/BenchLanes';
 import { CurveEditor } from '../lanes/CurveEditor';
 import { day, Head, Loading, Problem } from '../lanes/states';
@@ -282,6 +283,7 @@ function BenchOf({ id }: { id: string }) {
                 </li>
               ))}
             </ul>
+            <ArchiveIt kind="brushes" id={id} name={v.name} />
           </div>
         }
       />

@@ -5,6 +5,7 @@ import { Button, Dropdown } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
+import { ArchiveIt } from '../lanes/ArchiveIt';
 import { FrameLanes, type Span } from '../lanes/FrameLanes';
 import { HowKnown } from '../lanes/HowKnown';
 import { Playback } from '../lanes/Playback';
@@ -366,6 +367,9 @@ export function Delivery() {
           )}
         </>
       )}
+      <div className="mt-3">
+        <ArchiveIt kind="deliveries" id={d.id} name={d.name} />
+      </div>
     </div>
   );
 }

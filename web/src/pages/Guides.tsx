@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { api, type Schemas, take } from '../api/client';
+import { ArchiveIt } from '../lanes/ArchiveIt';
 import { GuideRules } from '../lanes/GuideRules';
 import { GuideVersions } from '../lanes/GuideVersions';
 import { ModelSheet } from '../lanes/ModelSheet';
@@ -128,6 +129,11 @@ export function Guides() {
         </div>
         {kept && <GuideVersions id={kept.id} current={kept.version} guide={guide} onTake={lead ? change : undefined} />}
       </div>
+      {kept && (
+        <div className="mt-3">
+          <ArchiveIt kind="guides" id={kept.id} name={kept.guide.name} />
+        </div>
+      )}
     </div>
   );
 }

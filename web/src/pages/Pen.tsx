@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { useNavigate, useParams } from 'react-router';
 import { api, take } from '../api/client';
+import { ArchiveIt } from '../lanes/ArchiveIt';
 import { effortName, LinesTable } from '../lanes/LinesTable';
 import { EdgeCorrelation, Seam } from '../lanes/PenParts';
 import { day, Head, Loading, Problem } from '../lanes/states';
@@ -176,6 +177,9 @@ export function Pen() {
           {p.measurement && <LinesTable measurement={p.measurement} lines={p.lines} efforts={p.lines.map((l) => l.effort ?? null)} />}
         </>
       )}
+      <div className="mt-3">
+        <ArchiveIt kind="pens" id={p.id} name={p.name} />
+      </div>
     </div>
   );
 }

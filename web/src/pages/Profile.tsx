@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useParams } from 'react-router';
 import { api, take } from '../api/client';
+import { ArchiveIt } from '../lanes/ArchiveIt';
 import { EvidencePictures } from '../lanes/Evidence';
 import { ProfileFigures, Response } from '../lanes/Response';
 import { day, Head, Loading, Problem } from '../lanes/states';
@@ -92,6 +93,9 @@ export function Profile() {
       <EvidencePictures id={id} />
       <div className="d-flex gap-2 flex-wrap mt-2">
         <SecondEstimate id={id} />
+      </div>
+      <div className="mt-3">
+        <ArchiveIt kind="profiles" id={p.id} name={`${p.artist} on the ${p.tablet}`} />
       </div>
     </div>
   );

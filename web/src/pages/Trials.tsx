@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
+import { ArchiveIt } from '../lanes/ArchiveIt';
 import { day, Empty, Head, Loading, Problem } from '../lanes/states';
 import { useMayChange, useOpen } from '../session';
 
@@ -68,17 +69,20 @@ export function Trials() {
       ) : (
         <div className="lanes">
           {list.data?.map((t) => (
-            <Link key={t.id} to={`/brushes/trials/${t.id}`} className="lane text-decoration-none" style={{ gridTemplateColumns: '320px 1fr' }}>
-              <div className="gutter">
+            <div key={t.id} className="lane" style={{ gridTemplateColumns: '320px 1fr auto' }}>
+              <Link to={`/brushes/trials/${t.id}`} className="gutter text-decoration-none">
                 <b>{t.name}</b>
-              </div>
+              </Link>
               <div className="body px-3 py-2 tight">
                 {t.strokes === 1 ? '1 stroke' : `${t.strokes} strokes`}{' '}
                 <span className="soft">
                   {t.by}, {day(t.at)}
                 </span>
               </div>
-            </Link>
+              <div className="px-3 py-2">
+                <ArchiveIt kind="trials" id={t.id} name={t.name} />
+              </div>
+            </div>
           ))}
         </div>
       )}

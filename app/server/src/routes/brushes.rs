@@ -121,7 +121,7 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
     store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     match store::brushes::save(&state.pool, &access, id, s.from_version, &s.brush, &s.says).await? {
         Ok(version) => {
-            store::audit::log(&state.pool, &access, "brush saved", &format!("{}, version {version} from {}", s.brush.name, s.from_version)).await?;
+            store::audit::versions(&state.pool, &access, "brush saved", &s.brush.name, Some(s.from_version), Some(version)).await?;
             Ok(Json(Created { id }))
         }
         Err(current) => Err(stale(&state, &access, id, s.from_version, current).await),
@@ -129,13 +129,13 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
 }
 
 pub async fn go_back(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(g): Json<GoBack>) -> Answer<Json<()>> {
-    store::brushes::one(&state.pool, access.production, id)
+    let brush = store::brushes::one(&state.pool, access.production, id)
         .await?
         .filter(|b| b.versions.iter().any(|v| v.version == g.version))
         .ok_or_else(|| Problem::not_found("the version"))?;
     match store::brushes::go_back(&state.pool, access.production, id, g.from_version, g.version).await? {
         Ok(()) => {
-            store::audit::log(&state.pool, &access, "brush went back", &format!("to version {}", g.version)).await?;
+            store::audit::versions(&state.pool, &access, "brush went back", &brush.name, Some(g.from_version), Some(g.version)).await?;
             Ok(Json(()))
         }
         Err(current) => Err(stale(&state, &access, id, g.from_version, current).await),

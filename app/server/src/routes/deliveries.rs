@@ -78,18 +78,23 @@ pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json
 }
 
 pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewDelivery>) -> Answer<Json<Created>> {
+    Ok(Json(Created { id: make(&state, &access, &new).await? }))
+}
+
+/// Makes a delivery with what its manifest says.
+pub async fn make(state: &State, access: &Access, new: &NewDelivery) -> Answer<Uuid> {
     if new.name.trim().is_empty() {
         return Err(Problem::input("the delivery needs a name, such as “Shot 012, 24 November”"));
     }
     pattern_of(&new.pattern)?;
     let rows = rows_of(new.csv.as_deref())?;
     let guide = store::guides::one(&state.pool, access.production, new.guide_id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
-    let id = store::deliveries::create(&state.pool, &access, &new, guide.version).await?;
+    let id = store::deliveries::create(&state.pool, access, new, guide.version).await?;
     if let Some(rows) = rows {
         store::deliveries::set_manifest(&state.pool, id, new.pattern.trim(), &rows, &[]).await?;
     }
-    store::audit::log(&state.pool, &access, "delivery made", &new.name).await?;
-    Ok(Json(Created { id }))
+    store::audit::log(&state.pool, access, "delivery made", &new.name).await?;
+    Ok(id)
 }
 
 /// The delivery, or a 404.
@@ -227,14 +232,16 @@ pub async fn check_again(Extract(state): Extract<State>, access: Access, Path((_
 }
 
 pub async fn stop(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
-    own(&state, &access, id).await?;
+    let d = own(&state, &access, id).await?;
     store::deliveries::stop(&state.pool, id, true).await?;
+    store::audit::log(&state.pool, &access, "check stopped", &d.name).await?;
     Ok(Json(()))
 }
 
 pub async fn go_on(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
-    own(&state, &access, id).await?;
+    let d = own(&state, &access, id).await?;
     store::deliveries::stop(&state.pool, id, false).await?;
+    store::audit::log(&state.pool, &access, "check went on", &d.name).await?;
     state.enqueue_waiting(false).await?;
     Ok(Json(()))
 }

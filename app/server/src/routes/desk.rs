@@ -1,72 +1,81 @@
-//! The desk and a first look at the team.
+//! The desk: what waits for a member, by their part in the work, each with its next step. Empty when nothing does.
 
 use axum::{Json, extract::State as Extract};
-use eddymist_check::{DrawingCheck, LineGuide, team};
+use eddymist_check::team::{fits::same_name, trim::Outcome};
 
 use crate::{
-    access::Access,
+    access::{Access, PartIn},
     problem::Answer,
     state::State,
     store,
-    views::{DeskItem, TeamCell, TeamRow, TeamView},
+    views::DeskItem,
 };
+
+/// A profile older than this many days may no longer be true: nib tips wear, drivers change.
+const OLD_DAYS: i64 = 60;
+
+fn counted(n: i64, one: &str, many: &str) -> String {
+    if n == 1 { format!("1 {one}") } else { format!("{n} {many}") }
+}
 
 pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<DeskItem>>> {
     let mut out = Vec::new();
     let item = |text: String, next: &str, to: String| DeskItem { text, next: next.into(), to };
-    for b in store::brushes::list(&state.pool, access.production).await? {
+    // A viewer looks; nothing waits for them.
+    if access.part == PartIn::Viewer {
+        return Ok(Json(out));
+    }
+    let (lead, pool) = (access.part == PartIn::Lead, &state.pool);
+    for (delivery, name, n, first) in store::drawings::returned_to(pool, access.production, &access.member.name).await? {
+        out.push(item(
+            format!("{} of {name} came back to you", counted(n, "drawing", "drawings")),
+            "See what to mend",
+            format!("/checks/{delivery}?drawing={first}"),
+        ));
+    }
+    for t in super::team::trims(&state, &access).await? {
+        if t.state == "offered" && t.mine {
+            out.push(item(format!("{} offers you a trim of {}: {}", t.by, t.role, t.says), "See it, and take it or not", format!("/team/trims/{}", t.id)));
+        }
+        if lead && t.outcome == Some(Outcome::DidNot) {
+            out.push(item(format!("{}’s trim of {} did not do it", t.artist, t.role), "See why", format!("/team/trims/{}", t.id)));
+        }
+    }
+    for d in store::deliveries::list(pool, access.production).await? {
+        let waiting = d.drawings - d.done - d.failed;
+        if lead && waiting == 0 && d.undecided > 0 {
+            out.push(item(format!("{}: {} to decide on", d.name, counted(d.undecided, "drawing", "drawings")), "Decide", format!("/checks/{}", d.id)));
+        }
+        if lead && d.failed > 0 {
+            out.push(item(format!("{}: {} could not be read", d.name, d.failed), "See why", format!("/checks/{}", d.id)));
+        }
+    }
+    for b in store::brushes::list(pool, access.production).await? {
         if b.unsaved {
             out.push(item(format!("{} has changes that are not saved", b.name), "Go on at the bench", format!("/brushes/{}", b.id)));
         }
     }
-    for (delivery, name, n, first) in store::drawings::returned_to(&state.pool, access.production, &access.member.name).await? {
-        let n = if n == 1 { "1 drawing".into() } else { format!("{n} drawings") };
-        out.push(item(format!("{n} of {name} came back to you"), "See what to mend", format!("/checks/{delivery}?drawing={first}")));
-    }
-    for d in store::deliveries::list(&state.pool, access.production).await? {
-        if d.undecided > 0 && access.part == crate::access::PartIn::Lead {
-            let n = if d.undecided == 1 { "1 drawing".into() } else { format!("{} drawings", d.undecided) };
-            out.push(item(format!("{}: {n} to decide on", d.name), "Decide", format!("/checks/{}", d.id)));
+    let profiles = store::profiles::list(pool, access.production).await?;
+    let mut seen: Vec<&str> = Vec::new();
+    // The newest profile of each of one's tablets.
+    for p in profiles.iter().rev().filter(|p| same_name(&p.artist, &access.member.name)) {
+        if seen.contains(&p.tablet.as_str()) {
+            continue;
         }
-        if d.failed > 0 {
-            out.push(item(format!("{}: {} could not be read", d.name, d.failed), "See why", format!("/checks/{}", d.id)));
+        seen.push(&p.tablet);
+        let days = store::days_since(&p.kept_at);
+        if days > OLD_DAYS {
+            out.push(item(format!("Your profile of the {} is {days} days old", p.tablet), "Check it again in 30 seconds", format!("/tablets/{}", p.id)));
         }
     }
-    if store::pens::list(&state.pool, access.production).await?.is_empty() {
+    if store::pens::list(pool, access.production).await?.is_empty() {
         out.push(item("No pen has been brought in yet".into(), "Bring in a pen", "/pens/new".into()));
     }
-    if store::profiles::list(&state.pool, access.production).await?.is_empty() {
+    if profiles.is_empty() {
         out.push(item("No tablet has a profile yet".into(), "Warm up", "/tablets/warm-up".into()));
     }
-    if store::guides::list(&state.pool, access.production).await?.is_empty() {
+    if lead && store::guides::list(pool, access.production).await?.is_empty() {
         out.push(item("There is no line guide yet".into(), "Set the guide", "/guides".into()));
     }
     Ok(Json(out))
-}
-
-pub async fn team(Extract(state): Extract<State>, access: Access) -> Answer<Json<TeamView>> {
-    let mut checks: Vec<DrawingCheck> = Vec::new();
-    for d in store::deliveries::list(&state.pool, access.production).await? {
-        checks.extend(store::drawings::checks(&state.pool, d.id).await?.into_iter().filter_map(|d| d.check));
-    }
-    let guide: Option<LineGuide> = store::guides::list(&state.pool, access.production).await?.into_iter().next().map(|g| g.guide);
-    let Some(guide) = guide else {
-        return Ok(Json(TeamView { sentences: Vec::new(), roles: Vec::new(), rows: Vec::new() }));
-    };
-    let standings = team::standings(&guide, &checks);
-    let mut rows: Vec<TeamRow> = Vec::new();
-    for s in &standings {
-        let cell = TeamCell {
-            role: s.role.clone(),
-            mean_px: s.mean_px,
-            interval: s.interval,
-            drawings: s.drawings as i64,
-            weight: guide.roles.iter().find(|r| r.name == s.role).and_then(|r| r.weight_px),
-        };
-        match rows.iter_mut().find(|r| r.artist == s.artist) {
-            Some(row) => row.cells.push(cell),
-            None => rows.push(TeamRow { artist: s.artist.clone(), cells: vec![cell] }),
-        }
-    }
-    Ok(Json(TeamView { sentences: team::sentences(&guide, &standings), roles: guide.roles.iter().filter(|r| r.judge).map(|r| r.name.clone()).collect(), rows }))
 }

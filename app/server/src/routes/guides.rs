@@ -38,7 +38,7 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
     let now = store::guides::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
     match store::guides::save(&state.pool, &access, id, s.from_version, &s.guide).await? {
         Ok(version) => {
-            store::audit::log(&state.pool, &access, "guide saved", &format!("{}, version {version} from {}", s.guide.name, s.from_version)).await?;
+            store::audit::versions(&state.pool, &access, "guide saved", &s.guide.name, Some(s.from_version), Some(version)).await?;
             Ok(Json(Created { id }))
         }
         Err(current) => Err(Problem::stale("this guide", s.from_version, current, serde_json::to_value(now)?)),

@@ -5,6 +5,7 @@ use std::collections::{HashMap, HashSet};
 use axum::{
     Json,
     extract::{Path, State as Extract},
+    http::StatusCode,
     response::Response,
 };
 use eddymist_formats::library::{BrushLibrary, LibraryBrush, RollEntry};
@@ -16,7 +17,7 @@ use crate::{
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{BrushSummary, ClashChoice, LibraryBrushRead, LibraryClash, LibraryReading, LibraryTaken, LibraryText, RollItem, Tags, TakeLibrary},
+    views::{BrushSummary, ClashChoice, LibraryBrushRead, LibraryClash, LibraryReading, LibraryTaken, LibraryText, PutRoll, RollItem, Tags, TakeLibrary},
 };
 
 /// All brushes at their current versions and the roll, as one file.
@@ -139,7 +140,7 @@ pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Js
             })
         };
         let roll: Vec<RollItem> = library.roll.iter().filter_map(item).collect();
-        store::roll::put(&state.pool, access.production, &roll).await?;
+        store::roll::put(&state.pool, access.production, &roll, None).await?;
         taken.roll = roll.len() as u32;
     }
     store::audit::log(&state.pool, &access, "library brought in", &format!("{} brushes made, {} new versions", taken.made, taken.versions)).await?;
@@ -151,7 +152,7 @@ pub async fn roll(Extract(state): Extract<State>, access: Access) -> Answer<Json
 }
 
 /// Puts the roll as a whole, in the order of its passes.
-pub async fn put_roll(Extract(state): Extract<State>, access: Access, Json(roll): Json<Vec<RollItem>>) -> Answer<Json<Vec<RollItem>>> {
+pub async fn put_roll(Extract(state): Extract<State>, access: Access, Json(PutRoll { roll, seen }): Json<PutRoll>) -> Answer<Json<Vec<RollItem>>> {
     access.lead()?;
     let mut roles = HashSet::new();
     for r in &roll {
@@ -162,12 +163,20 @@ pub async fn put_roll(Extract(state): Extract<State>, access: Access, Json(roll)
         }
         super::inked::version(&state, &access, r.brush_id, r.version).await?;
     }
-    store::roll::put(&state.pool, access.production, &roll).await?;
+    if !store::roll::put(&state.pool, access.production, &roll, Some(&seen)).await? {
+        let now = store::roll::read(&state.pool, access.production).await?;
+        let detail = "the pen roll was changed meanwhile; nothing of yours was kept yet. Look at what it is now, then keep yours or take it over";
+        return Err(Problem { current: Some(serde_json::to_value(&now)?), ..Problem::new(StatusCode::CONFLICT, detail) });
+    }
     store::audit::log(&state.pool, &access, "pen roll changed", &roll.iter().map(|r| r.role.as_str()).collect::<Vec<_>>().join(", ")).await?;
     Ok(Json(store::roll::read(&state.pool, access.production).await?))
 }
 
 pub async fn tag(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(t): Json<Tags>) -> Answer<Json<()>> {
     let tags = t.cleaned()?;
-    if store::roll::tag(&state.pool, access.production, id, &tags).await? { Ok(Json(())) } else { Err(Problem::not_found("the brush")) }
+    if !store::roll::tag(&state.pool, access.production, id, &tags).await? {
+        return Err(Problem::not_found("the brush"));
+    }
+    store::audit::log(&state.pool, &access, "brush tagged", &tags.join(", ")).await?;
+    Ok(Json(()))
 }

@@ -6,12 +6,14 @@ mod desk;
 mod drawings;
 mod guides;
 mod inked;
+mod keeping;
 mod library;
 mod pens;
 mod proofs;
 mod session;
 mod sheets;
 mod tablets;
+mod team;
 mod trials;
 
 use std::{path::Path, sync::Arc};
@@ -37,10 +39,11 @@ use crate::{StartError, describe::Api, problem::Problem, state::State, views::*}
 pub mod doors {
     pub use super::{
         brushes::create_brush,
-        deliveries::{pattern_of, take_in},
+        deliveries::{make as make_delivery, pattern_of, take_in},
         pens::{keep_pen, read_scan},
         sheets::{keep_sheet, read_sheet},
         tablets::keep_profile,
+        team::report,
     };
 }
 
@@ -55,9 +58,30 @@ pub fn api() -> Api {
         .read::<Session, _, _>("/session", "Who is signed in", session::read)
         .act::<Session, _, _>("delete", "/session", "Sign out", session::sign_out)
         .write::<FirstMember, Session, _, _>("post", "/first-member", "Make the first member and their production", session::first)
-        .write::<NewMember, Created, _, _>("post", &p("/members"), "Add a member", session::add_member)
+        .write::<ChangePassword, (), _, _>("put", "/account/password", "Change one's own password; every other sign-in ends", session::change_password)
+        .read::<Vec<SignInView>, _, _>("/account/sign-ins", "Where one is signed in", session::sign_ins)
+        .act::<(), _, _>("delete", "/account/sign-ins/{id}", "End a sign-in", session::end_sign_in)
+        .read::<InvitationOpened, _, _>("/invitations/{secret}", "What an invitation says", keeping::invitation)
+        .write::<Join, Session, _, _>("post", "/invitations/{secret}", "Accept an invitation", keeping::join)
+        .read::<MembersView, _, _>(&p("/members"), "Members and invitations", keeping::members)
+        .write::<ChangePart, (), _, _>("put", &p("/members/{member}"), "Change a member's part", keeping::change_part)
+        .act::<(), _, _>("delete", &p("/members/{member}"), "Take a member out, or leave", keeping::take_out)
+        .write::<Invite, Invited, _, _>("post", &p("/invitations"), "Invite an address", keeping::invite)
+        .act::<(), _, _>("delete", &p("/invitations/{id}"), "Withdraw an invitation", keeping::withdraw)
+        .ask::<LogAsk, Vec<LogRow>, _, _>(&p("/log"), "What was changed, a hundred rows at a time, the last first", keeping::log)
+        .read::<Vec<Archived>, _, _>(&p("/archive"), "What is archived", keeping::archived)
+        .act::<(), _, _>("put", &p("/archive/{kind}/{id}"), "Archive: pens, profiles, brushes, guides, deliveries or trials", keeping::archive)
+        .act::<(), _, _>("delete", &p("/archive/{kind}/{id}"), "Take out of the archive", keeping::unarchive)
+        .read::<Removal, _, _>(&p("/removal/{kind}/{id}"), "What would go with a removal", keeping::removal)
+        .act::<(), _, _>("delete", &p("/removal/{kind}/{id}"), "Really remove what is archived; ?count= as it was shown", keeping::remove)
         .read::<Vec<DeskItem>, _, _>(&p("/desk"), "What waits", desk::read)
-        .read::<TeamView, _, _>(&p("/team"), "Who differs from the guide", desk::team)
+        .ask::<TeamAsk, TeamView, _, _>(&p("/team"), "Who differs from the guide", team::read)
+        .ask::<TeamAsk, WorkingView, _, _>(&p("/team/working/{name}/{role}"), "The working behind one of them in one role", team::behind)
+        .ask::<TeamAsk, (), _, _>(&p("/team/report/{kind}"), "The report: pdf or csv", team::take_report)
+        .read::<Vec<TrimView>, _, _>(&p("/trims"), "Trims that were offered", team::list)
+        .write::<OfferTrim, Created, _, _>("post", &p("/trims"), "Offer a trim to an artist", team::offer)
+        .act::<Created, _, _>("post", &p("/trims/{id}/take"), "Take a trim that is offered to one", team::take)
+        .act::<(), _, _>("delete", &p("/trims/{id}"), "Decline a trim, or withdraw it", team::leave)
         .upload::<ScanView, _, _>(&p("/scans"), "Measure a scan; nothing is kept as a pen", pens::measure)
         .write::<ScanMarks, Vec<MarkRead>, _, _>("post", &p("/scans/{sha}/marks"), "Flicks and dots marked on a scan; nothing is kept", pens::marks)
         .read::<Vec<PenSummary>, _, _>(&p("/pens"), "The drawer", pens::list)
@@ -133,7 +157,7 @@ pub fn api() -> Api {
         .read::<TrialSizes, _, _>(&p("/trials/{id}/sizes"), "Bytes of its SVG, stroke by stroke and merged", trials::sizes)
         .read::<(), _, _>(&p("/trials/{id}/out/{kind}"), "The page: svg, merged.svg, png, hard.png, ora or inkml", trials::out)
         .read::<Vec<RollItem>, _, _>(&p("/roll"), "The pen roll", library::roll)
-        .write::<Vec<RollItem>, Vec<RollItem>, _, _>("put", &p("/roll"), "Change the pen roll", library::put_roll)
+        .write::<PutRoll, Vec<RollItem>, _, _>("put", &p("/roll"), "Change the pen roll", library::put_roll)
         .read::<Vec<GuideView>, _, _>(&p("/guides"), "Line guides", guides::list)
         .write::<eddymist_check::LineGuide, Created, _, _>("post", &p("/guides"), "A new guide", guides::create)
         .write::<SaveGuide, Created, _, _>("post", &p("/guides/{id}/versions"), "Save: adds a version", guides::save)
@@ -194,6 +218,7 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .route("/api/{*rest}", axum::routing::any(|| async { Problem::new(StatusCode::NOT_FOUND, "there is no such route; /api/openapi.json lists them") }))
         .fallback_service(ServeDir::new(pages).fallback(ServeFile::new(pages.join("index.html"))))
         .layer(DefaultBodyLimit::max(UPLOAD_BYTES))
+        .layer(axum::middleware::from_fn_with_state(state.clone(), session::held))
         .layer(auth)
         .layer(axum::middleware::map_response(crate::problem::as_problem))
         .layer(CompressionLayer::new())

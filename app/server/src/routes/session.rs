@@ -1,22 +1,31 @@
-//! Signing in and out, the first member, adding members.
+//! Signing in and out, the first member, one's own account.
 
 use std::sync::Arc;
 
-use axum::{Json, Router, extract, http::StatusCode, routing::post};
+use axum::{
+    Json, Router, extract,
+    http::{HeaderMap, StatusCode, header},
+    response::{IntoResponse, Response},
+    routing::post,
+};
 use tower_governor::{GovernorLayer, governor::GovernorConfigBuilder};
+use uuid::Uuid;
 
 use crate::{
-    access::{Access, Auth, Credentials, Member, PartIn, hash_password},
+    access::{Auth, Credentials, Member, SignedIn, hash_password},
     demo::SIGN_INS,
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{Created, DemoSignIn, FirstMember, NewMember, Session},
+    views::{ChangePassword, DemoSignIn, FirstMember, Session, SignInView},
 };
 
 type S = extract::State<State>;
 
-async fn session(state: &State, member: Option<Member>) -> Answer<Json<Session>> {
+/// Under this name a session holds which sign-in it is.
+const SIGN_IN: &str = "sign_in";
+
+pub(super) async fn session(state: &State, member: Option<Member>) -> Answer<Json<Session>> {
     let productions = match &member {
         Some(m) => store::members::productions(&state.pool, m.id).await?,
         None => Vec::new(),
@@ -43,7 +52,13 @@ pub fn sign_in_route() -> Router<State> {
     }
 }
 
-async fn sign_in(extract::State(state): S, mut auth: Auth, Json(c): Json<Credentials>) -> Answer<Json<Session>> {
+async fn sign_in(
+    extract::State(state): S,
+    mut auth: Auth,
+    kept: tower_sessions::Session,
+    headers: HeaderMap,
+    Json(c): Json<Credentials>,
+) -> Answer<Json<Session>> {
     let wait = store::members::locked_for(&state.pool, &c.email).await?;
     if wait > 0 {
         return Err(Problem::new(StatusCode::TOO_MANY_REQUESTS, format!("too many wrong passwords for this address; try again in {wait} seconds")));
@@ -55,30 +70,82 @@ async fn sign_in(extract::State(state): S, mut auth: Auth, Json(c): Json<Credent
         return Err(Problem::new(StatusCode::UNAUTHORIZED, "this address and password do not fit together; check both and try again"));
     };
     store::members::sign_in_worked(&state.pool, member.id).await?;
-    auth.login(&member).await.map_err(|e| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the session could not be kept: {e}")))?;
+    enter(&state, &mut auth, &kept, &headers, &member).await?;
     session(&state, Some(member)).await
 }
 
-pub async fn sign_out(extract::State(state): S, mut auth: Auth) -> Answer<Json<Session>> {
+/// Signs a member in on this browser.
+pub(super) async fn enter(state: &State, auth: &mut Auth, kept: &tower_sessions::Session, headers: &HeaderMap, member: &Member) -> Answer<()> {
+    let failed = |e: String| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the session could not be kept: {e}"));
+    auth.login(member).await.map_err(|e| failed(e.to_string()))?;
+    let id = store::sign_ins::begin(&state.pool, member.id, &agent(headers)).await?;
+    kept.insert(SIGN_IN, id).await.map_err(|e| failed(e.to_string()))
+}
+
+/// What a browser calls itself, cut to a length.
+fn agent(headers: &HeaderMap) -> String {
+    headers.get(header::USER_AGENT).and_then(|v| v.to_str().ok()).unwrap_or("not said").chars().take(200).collect()
+}
+
+/// Before every route of the interface: a sign-in that was ended elsewhere holds no longer.
+pub async fn held(extract::State(state): S, mut request: extract::Request, next: axum::middleware::Next) -> Response {
+    let auth = request.extensions().get::<Auth>().cloned();
+    let kept = request.extensions().get::<tower_sessions::Session>().cloned();
+    if let (Some(mut auth), Some(kept)) = (auth, kept)
+        && let Some(member) = auth.user.clone()
+    {
+        let holds = match kept.get::<Uuid>(SIGN_IN).await {
+            Ok(Some(id)) => store::sign_ins::holds(&state.pool, id, member.id).await,
+            _ => Ok(false),
+        };
+        match holds {
+            Ok(true) => {}
+            Ok(false) => {
+                if let Err(e) = kept.flush().await {
+                    tracing::warn!("an ended session could not be cleared: {e}");
+                }
+                auth.user = None;
+                request.extensions_mut().insert(auth);
+            }
+            Err(e) => return Problem::from(e).into_response(),
+        }
+    }
+    next.run(request).await
+}
+
+pub async fn sign_out(extract::State(state): S, mut auth: Auth, kept: tower_sessions::Session) -> Answer<Json<Session>> {
+    if let (Some(m), Ok(Some(id))) = (&auth.user, kept.get::<Uuid>(SIGN_IN).await) {
+        store::sign_ins::end(&state.pool, m.id, id).await?;
+    }
     auth.logout().await.map_err(|_| Problem::new(StatusCode::SERVICE_UNAVAILABLE, "the session could not be ended; try again"))?;
     session(&state, None).await
 }
 
-fn check_new(name: &str, email: &str, password: &str) -> Answer<()> {
+pub(super) fn check_new(name: &str, email: &str, password: &str) -> Answer<()> {
     if name.trim().is_empty() {
         return Err(Problem::input("a member needs a name"));
     }
+    check_address(email)?;
+    check_password(password)
+}
+
+pub(super) fn check_address(email: &str) -> Answer<()> {
     let (before, after) = email.trim().split_once('@').unwrap_or_default();
-    if before.is_empty() || !after.contains('.') {
+    if before.is_empty() || !after.contains('.') || email.chars().any(char::is_control) || email.len() > 254 {
         return Err(Problem::input("the e-mail address is not complete, such as name@studio.example"));
-    }
-    if password.chars().count() < 8 {
-        return Err(Problem::input("the password needs at least 8 characters"));
     }
     Ok(())
 }
 
-async fn hashed(password: String) -> Answer<String> {
+pub(super) fn check_password(password: &str) -> Answer<()> {
+    match password.chars().count() {
+        0..8 => Err(Problem::input("the password needs at least 8 characters")),
+        1025.. => Err(Problem::input("the password may have 1,024 characters at most")),
+        _ => Ok(()),
+    }
+}
+
+pub(super) async fn hashed(password: String) -> Answer<String> {
     tokio::task::spawn_blocking(move || hash_password(&password))
         .await
         .map_err(|e| e.to_string())
@@ -86,7 +153,13 @@ async fn hashed(password: String) -> Answer<String> {
         .map_err(|e| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, format!("the password could not be kept: {e}")))
 }
 
-pub async fn first(extract::State(state): S, mut auth: Auth, Json(new): Json<FirstMember>) -> Answer<Json<Session>> {
+pub async fn first(
+    extract::State(state): S,
+    mut auth: Auth,
+    kept: tower_sessions::Session,
+    headers: HeaderMap,
+    Json(new): Json<FirstMember>,
+) -> Answer<Json<Session>> {
     check_new(&new.name, &new.email, &new.password)?;
     if new.production.trim().is_empty() {
         return Err(Problem::input("the production needs a name"));
@@ -96,20 +169,51 @@ pub async fn first(extract::State(state): S, mut auth: Auth, Json(new): Json<Fir
     let id = id.ok_or_else(|| Problem::new(StatusCode::CONFLICT, "there is a first member already; sign in, or ask a lead to add you"))?;
     let member = store::members::by_id(&state.pool, id).await?;
     if let Some(m) = &member {
-        auth.login(m)
-            .await
-            .map_err(|e| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the member is made, but the session could not be kept: {e}")))?;
+        enter(&state, &mut auth, &kept, &headers, m).await?;
     }
     session(&state, member).await
 }
 
-pub async fn add_member(extract::State(state): S, access: Access, Json(new): Json<NewMember>) -> Answer<Json<Created>> {
-    access.lead()?;
-    check_new(&new.name, &new.email, &new.password)?;
-    let hash = hashed(new.password).await?;
-    let id = store::members::create(&state.pool, &new.name, &new.email, &hash).await?;
-    let id = id.ok_or_else(|| Problem::new(StatusCode::CONFLICT, "this e-mail address has an account already"))?;
-    store::members::join(&state.pool, access.production, id, new.part).await?;
-    store::audit::log(&state.pool, &access, "member added", &format!("{} as {}", new.name, PartIn::name(new.part))).await?;
-    Ok(Json(Created { id }))
+/// Changes one's own password; every other sign-in ends with it.
+pub async fn change_password(
+    extract::State(state): S,
+    SignedIn(member): SignedIn,
+    mut auth: Auth,
+    kept: tower_sessions::Session,
+    Json(change): Json<ChangePassword>,
+) -> Answer<Json<()>> {
+    check_password(&change.new)?;
+    let wait = store::members::locked_for(&state.pool, &member.email).await?;
+    if wait > 0 {
+        return Err(Problem::new(StatusCode::TOO_MANY_REQUESTS, format!("too many wrong passwords for this address; try again in {wait} seconds")));
+    }
+    let credentials = Credentials { email: member.email.clone(), password: change.current };
+    let fits = auth.authenticate(credentials).await.map_err(|_| Problem::new(StatusCode::SERVICE_UNAVAILABLE, "the database did not answer; try again"))?;
+    if fits.is_none() {
+        store::members::sign_in_failed(&state.pool, &member.email).await?;
+        return Err(Problem::input("the current password is not right; nothing was changed"));
+    }
+    let hash = hashed(change.new).await?;
+    store::members::set_password(&state.pool, member.id, &hash).await?;
+    let this = kept.get::<Uuid>(SIGN_IN).await.ok().flatten();
+    store::sign_ins::end_others(&state.pool, member.id, this).await?;
+    if let Some(m) = store::members::by_id(&state.pool, member.id).await? {
+        auth.login(&m).await.map_err(|e| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the password is changed; sign in again: {e}")))?;
+    }
+    Ok(Json(()))
+}
+
+/// Where one is signed in.
+pub async fn sign_ins(extract::State(state): S, SignedIn(member): SignedIn, kept: tower_sessions::Session) -> Answer<Json<Vec<SignInView>>> {
+    let this = kept.get::<Uuid>(SIGN_IN).await.ok().flatten();
+    Ok(Json(store::sign_ins::list(&state.pool, member.id, this).await?))
+}
+
+/// Ends one of one's sign-ins.
+pub async fn end_sign_in(extract::State(state): S, SignedIn(member): SignedIn, extract::Path(id): extract::Path<Uuid>) -> Answer<Json<()>> {
+    if store::sign_ins::end(&state.pool, member.id, id).await? {
+        Ok(Json(()))
+    } else {
+        Err(Problem::new(StatusCode::NOT_FOUND, "this sign-in has ended already"))
+    }
 }

@@ -92,7 +92,10 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
         store::roll::used(&state.pool, access.production, brush).await?;
     }
     match store::trials::put(&state.pool, access.production, id, s.from_revision, &s.page).await? {
-        Some(revision) => Ok(Json(TrialSaved { revision })),
+        Some(revision) => {
+            store::audit::versions(&state.pool, &access, "trial page kept", &now.name, Some(s.from_revision), Some(revision)).await?;
+            Ok(Json(TrialSaved { revision }))
+        }
         None => Err(Problem::stale("this trial page", s.from_revision, now.revision, serde_json::to_value(&now.page)?)),
     }
 }

@@ -10,6 +10,49 @@ use crate::{
     views::{BrushSummary, BrushVersion, BrushView, StandInRef},
 };
 
+/// A trimmed brush: a new version of the artist's own, or a brush of their own.
+pub async fn keep_trimmed(
+    tx: &mut sqlx::PgConnection,
+    access: &Access,
+    brush: &Brush,
+    own: Option<(Uuid, i32)>,
+    profile: Option<Uuid>,
+    says: &str,
+) -> Result<Uuid, sqlx::Error> {
+    let id = own.map_or_else(Uuid::new_v4, |o| o.0);
+    let version = match own {
+        Some(_) => {
+            let next =
+                sqlx::query_scalar!(r#"SELECT coalesce(max(version), 0) + 1 AS "n!" FROM brush_versions WHERE brush_id = $1"#, id).fetch_one(&mut *tx).await?;
+            sqlx::query!("UPDATE brushes SET current_version = $2 WHERE id = $1", id, next).execute(&mut *tx).await?;
+            next
+        }
+        None => {
+            sqlx::query!(
+                "INSERT INTO brushes (id, production_id, name, profile_id, current_version) VALUES ($1, $2, $3, $4, 1)",
+                id,
+                access.production,
+                brush.name,
+                profile
+            )
+            .execute(&mut *tx)
+            .await?;
+            1
+        }
+    };
+    sqlx::query!(
+        "INSERT INTO brush_versions (brush_id, version, brush, says, created_by) VALUES ($1, $2, $3, $4, $5)",
+        id,
+        version,
+        value(brush)?,
+        says,
+        access.member.id
+    )
+    .execute(&mut *tx)
+    .await?;
+    Ok(id)
+}
+
 /// A brush with its first version.
 pub async fn create(pool: &PgPool, access: &Access, brush: &Brush, pen: Option<Uuid>, profile: Option<Uuid>, says: &str) -> Result<Uuid, sqlx::Error> {
     let id = Uuid::new_v4();
@@ -43,7 +86,7 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<BrushSummary>, 
                   b.tags, b.used_at, ARRAY(SELECT r.role FROM pen_roll r WHERE r.brush_id = b.id ORDER BY r.place) AS "used_in!"
            FROM brushes b JOIN brush_versions v ON v.brush_id = b.id AND v.version = b.current_version
            LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id
-           WHERE b.production_id = $1 ORDER BY b.created_at"#,
+           WHERE b.production_id = $1 AND b.archived_at IS NULL ORDER BY b.created_at"#,
         production
     )
     .fetch_all(pool)

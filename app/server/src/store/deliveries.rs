@@ -9,7 +9,7 @@ use uuid::Uuid;
 use super::{document, iso, value};
 use crate::{
     access::Access,
-    views::{DeliverySummary, NewDelivery},
+    views::{DeliverySummary, NewDelivery, SequenceSeen},
 };
 
 pub async fn create(pool: &PgPool, access: &Access, new: &NewDelivery, guide_version: i32) -> Result<Uuid, sqlx::Error> {
@@ -35,7 +35,7 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<DeliverySummary
                   count(w.id) FILTER (WHERE w.state = 'done' AND coalesce(c.state, 'open') = 'open') AS "undecided!"
            FROM deliveries d LEFT JOIN drawings w ON w.delivery_id = d.id AND NOT w.superseded
            LEFT JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true
-           WHERE d.production_id = $1 GROUP BY d.id ORDER BY d.created_at"#,
+           WHERE d.production_id = $1 AND d.archived_at IS NULL GROUP BY d.id ORDER BY d.created_at"#,
         production
     )
     .fetch_all(pool)
@@ -207,4 +207,42 @@ pub async fn without_sequence(pool: &PgPool) -> Result<Vec<Uuid>, sqlx::Error> {
     )
     .fetch_all(pool)
     .await
+}
+
+/// The guide of the newest delivery; else the first guide.
+pub async fn newest_guide(pool: &PgPool, production: Uuid) -> Result<Option<Uuid>, sqlx::Error> {
+    let newest =
+        sqlx::query_scalar!("SELECT guide_id FROM deliveries WHERE production_id = $1 AND archived_at IS NULL ORDER BY created_at DESC LIMIT 1", production)
+            .fetch_optional(pool)
+            .await?;
+    match newest {
+        Some(id) => Ok(Some(id)),
+        None => sqlx::query_scalar!("SELECT id FROM guides WHERE production_id = $1 AND archived_at IS NULL LIMIT 1", production).fetch_optional(pool).await,
+    }
+}
+
+/// What is wrong only in the sequences of a guide's deliveries, of one artist and role.
+pub async fn sequence_of(pool: &PgPool, production: Uuid, guide: Uuid, artist: &str, role: &str) -> Result<Vec<SequenceSeen>, sqlx::Error> {
+    let rows = sqlx::query!(
+        r#"SELECT d.id, d.name, d.sequence AS "sequence!" FROM deliveries d WHERE d.production_id = $1 AND d.guide_id = $2 AND d.archived_at IS NULL
+             AND d.sequence IS NOT NULL AND d.sequence_run = d.run ORDER BY d.created_at"#,
+        production,
+        guide
+    )
+    .fetch_all(pool)
+    .await?;
+    let mut out = Vec::new();
+    for r in rows {
+        for f in document::<Vec<SequenceFinding>>(r.sequence)? {
+            if f.role != role || f.artist.as_deref() != Some(artist) {
+                continue;
+            }
+            let first = f.drawings.first().cloned().unwrap_or_default();
+            let drawing = sqlx::query_scalar!("SELECT id FROM drawings WHERE delivery_id = $1 AND file = $2 AND NOT superseded", r.id, first)
+                .fetch_optional(pool)
+                .await?;
+            out.push(SequenceSeen { delivery: r.id, delivery_name: r.name.clone(), kind: f.kind, message: f.message, drawing });
+        }
+    }
+    Ok(out)
 }

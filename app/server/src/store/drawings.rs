@@ -177,11 +177,12 @@ pub async fn finish(pool: &PgPool, drawing: Uuid, task: &Task, result: Result<Fo
             eddymist_check::takes::dismiss(&task.guide, &mut check, &meant);
             let stored = DrawingCheck { hand_on: check.hand_on, ..w.check };
             sqlx::query!(
-                "UPDATE drawings SET state = 'done', message = NULL, result = $2, lines = $3, summary = $4 WHERE id = $1 AND state = 'waiting'",
+                "UPDATE drawings SET state = 'done', message = NULL, result = $2, lines = $3, summary = $4, measured = $5 WHERE id = $1 AND state = 'waiting'",
                 drawing,
                 value(&stored)?,
                 value(&w.lines)?,
-                value(&Summary::of(&task.guide, &check))?
+                value(&Summary::of(&task.guide, &check))?,
+                value(&eddymist_check::team::Measured::of(&task.guide, &stored, &w.lines))?
             )
             .execute(&mut *tx)
             .await?;
@@ -201,7 +202,7 @@ pub async fn finish(pool: &PgPool, drawing: Uuid, task: &Task, result: Result<Fo
         }
         Err(message) => {
             sqlx::query!(
-                "UPDATE drawings SET state = 'failed', message = $2, result = NULL, lines = NULL, summary = NULL WHERE id = $1 AND state = 'waiting'",
+                "UPDATE drawings SET state = 'failed', message = $2, result = NULL, lines = NULL, summary = NULL, measured = NULL WHERE id = $1 AND state = 'waiting'",
                 drawing,
                 message
             )

@@ -21,7 +21,7 @@ pub async fn create(pool: &PgPool, access: &Access, guide: &LineGuide) -> Result
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<GuideView>, sqlx::Error> {
     let rows = sqlx::query!(
         "SELECT g.id, v.version, v.guide, v.created_at, m.name FROM guides g JOIN guide_versions v ON v.guide_id = g.id AND v.version = g.current_version JOIN members m ON m.id = v.created_by
-         JOIN guide_versions f ON f.guide_id = g.id AND f.version = 1 WHERE g.production_id = $1 ORDER BY f.created_at",
+         JOIN guide_versions f ON f.guide_id = g.id AND f.version = 1 WHERE g.production_id = $1 AND g.archived_at IS NULL ORDER BY f.created_at",
         production
     )
     .fetch_all(pool)

@@ -42,9 +42,12 @@ pub async fn keep(pool: &PgPool, access: &Access, card: &PenCard, lines: &PenLin
 }
 
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<PenSummary>, sqlx::Error> {
-    let rows = sqlx::query!("SELECT id, name, card, lines, tags, sheet_number, created_at FROM pens WHERE production_id = $1 ORDER BY created_at", production)
-        .fetch_all(pool)
-        .await?;
+    let rows = sqlx::query!(
+        "SELECT id, name, card, lines, tags, sheet_number, created_at FROM pens WHERE production_id = $1 AND archived_at IS NULL ORDER BY created_at",
+        production
+    )
+    .fetch_all(pool)
+    .await?;
     rows.into_iter()
         .map(|r| {
             let mut lines: PenLines = document(r.lines)?;

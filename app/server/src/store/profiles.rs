@@ -26,10 +26,12 @@ pub async fn keep(pool: &PgPool, access: &Access, new: &NewProfile, reading: &Pr
 }
 
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<ProfileView>, sqlx::Error> {
-    let rows =
-        sqlx::query!("SELECT id, artist, tablet, profile, used, created_at FROM profiles WHERE production_id = $1 ORDER BY created_at, artist", production)
-            .fetch_all(pool)
-            .await?;
+    let rows = sqlx::query!(
+        "SELECT id, artist, tablet, profile, used, created_at FROM profiles WHERE production_id = $1 AND archived_at IS NULL ORDER BY created_at, artist",
+        production
+    )
+    .fetch_all(pool)
+    .await?;
     rows.into_iter()
         .map(|r| {
             Ok(ProfileView { id: r.id, artist: r.artist, tablet: r.tablet, profile: document(r.profile)?, used: document(r.used)?, kept_at: iso(r.created_at) })

@@ -11,7 +11,7 @@ use crate::{
 };
 
 /// The roll in the order of its passes.
-pub async fn read(pool: &PgPool, production: Uuid) -> Result<Vec<RollItem>, sqlx::Error> {
+pub async fn read(pool: impl sqlx::PgExecutor<'_>, production: Uuid) -> Result<Vec<RollItem>, sqlx::Error> {
     let rows = sqlx::query!(
         r#"SELECT r.role, r.brush_id, r.version, r.colour, r.weight_factor, b.name, b.current_version
            FROM pen_roll r JOIN brushes b ON b.id = r.brush_id WHERE r.production_id = $1 ORDER BY r.place"#,
@@ -33,9 +33,20 @@ pub async fn read(pool: &PgPool, production: Uuid) -> Result<Vec<RollItem>, sqlx
         .collect())
 }
 
-/// Puts the roll as a whole.
-pub async fn put(pool: &PgPool, production: Uuid, roll: &[RollItem]) -> Result<(), sqlx::Error> {
+/// Puts the roll as a whole; false, and nothing is changed, where it is no longer the one that was seen.
+pub async fn put(pool: &PgPool, production: Uuid, roll: &[RollItem], seen: Option<&[RollItem]>) -> Result<bool, sqlx::Error> {
     let mut tx = pool.begin().await?;
+    // Two leads come one after the other.
+    sqlx::query!("SELECT id FROM productions WHERE id = $1 FOR UPDATE", production).fetch_one(&mut *tx).await?;
+    if let Some(seen) = seen {
+        let now = read(&mut *tx, production).await?;
+        let same = |a: &RollItem, b: &RollItem| {
+            (&a.role, a.brush_id, a.version, &a.colour, a.weight_factor) == (&b.role, b.brush_id, b.version, &b.colour, b.weight_factor)
+        };
+        if now.len() != seen.len() || !now.iter().zip(seen).all(|(a, b)| same(a, b)) {
+            return Ok(false);
+        }
+    }
     sqlx::query!("DELETE FROM pen_roll WHERE production_id = $1", production).execute(&mut *tx).await?;
     for (place, r) in roll.iter().enumerate() {
         sqlx::query!(
@@ -51,7 +62,8 @@ pub async fn put(pool: &PgPool, production: Uuid, roll: &[RollItem]) -> Result<(
         .execute(&mut *tx)
         .await?;
     }
-    tx.commit().await
+    tx.commit().await?;
+    Ok(true)
 }
 
 pub async fn tag(pool: &PgPool, production: Uuid, id: Uuid, tags: &[String]) -> Result<bool, sqlx::Error> {

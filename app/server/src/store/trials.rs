@@ -12,7 +12,7 @@ use crate::{
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<TrialSummary>, sqlx::Error> {
     let rows = sqlx::query!(
         r#"SELECT t.id, t.name, t.changed_at, m.name AS by, jsonb_array_length(t.page->'strokes') AS "strokes!"
-           FROM trial_pages t JOIN members m ON m.id = t.created_by WHERE t.production_id = $1 ORDER BY t.changed_at DESC"#,
+           FROM trial_pages t JOIN members m ON m.id = t.created_by WHERE t.production_id = $1 AND t.archived_at IS NULL ORDER BY t.changed_at DESC"#,
         production
     )
     .fetch_all(pool)

@@ -23,6 +23,13 @@ pub struct RollItem {
     pub weight_factor: f64,
 }
 
+/// The roll as it shall be, and as it was seen before: a roll that was changed meanwhile is not written over.
+#[derive(Deserialize, JsonSchema)]
+pub struct PutRoll {
+    pub roll: Vec<RollItem>,
+    pub seen: Vec<RollItem>,
+}
+
 /// A library that was read: nothing is kept.
 #[derive(Serialize, JsonSchema)]
 pub struct LibraryReading {

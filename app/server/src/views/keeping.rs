@@ -1,0 +1,146 @@
+//! Members, invitations, accounts, the log, and what is archived.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use uuid::Uuid;
+
+use crate::access::PartIn;
+
+#[derive(Serialize, JsonSchema)]
+pub struct MembersView {
+    pub members: Vec<MemberView>,
+    /// Those that wait for an answer; shown to leads only.
+    pub invitations: Vec<InvitationView>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct MemberView {
+    pub id: Uuid,
+    pub name: String,
+    /// Shown to leads and to oneself only.
+    pub email: Option<String>,
+    pub part: PartIn,
+    pub you: bool,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct InvitationView {
+    pub id: Uuid,
+    pub email: String,
+    pub part: PartIn,
+    pub by: String,
+    pub at: String,
+    pub expires_at: String,
+    pub expired: bool,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct Invite {
+    pub email: String,
+    pub part: PartIn,
+}
+
+/// The link is shown this once; only its hash is kept.
+#[derive(Serialize, JsonSchema)]
+pub struct Invited {
+    pub id: Uuid,
+    /// Path of the page that the invited open.
+    pub link: String,
+}
+
+/// What an invitation says to the one who opens it.
+#[derive(Serialize, JsonSchema)]
+pub struct InvitationOpened {
+    pub production: String,
+    pub email: String,
+    pub part: PartIn,
+    pub by: String,
+    /// The address has an account: they sign in instead of making one.
+    pub has_account: bool,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct Join {
+    /// Of a new account; not needed by one who is signed in.
+    #[serde(default)]
+    pub name: String,
+    #[serde(default)]
+    pub password: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct ChangePart {
+    pub part: PartIn,
+    /// The part that it was when it was looked at.
+    pub from: PartIn,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct SignInView {
+    pub id: Uuid,
+    pub at: String,
+    pub seen_at: String,
+    /// What the browser calls itself.
+    pub agent: String,
+    pub this: bool,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct ChangePassword {
+    pub current: String,
+    pub new: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct LogRow {
+    pub id: i64,
+    pub at: String,
+    pub by: String,
+    pub action: String,
+    pub subject: String,
+    pub from_version: Option<i32>,
+    pub to_version: Option<i32>,
+}
+
+#[derive(Debug, Default, Deserialize, JsonSchema)]
+#[serde(default)]
+pub struct LogAsk {
+    /// Rows before this one.
+    pub before: Option<i64>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Kind {
+    Pens,
+    Profiles,
+    Brushes,
+    Guides,
+    Deliveries,
+    Trials,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct Archived {
+    pub kind: Kind,
+    pub id: Uuid,
+    pub name: String,
+    pub at: String,
+}
+
+/// What would go with a removal.
+#[derive(Debug, Serialize, JsonSchema)]
+pub struct Removal {
+    /// Rows of each kind: “32 drawings”.
+    pub goes: Vec<String>,
+    /// All of them together: it is given with the removal, so that nothing goes that was not counted.
+    pub count: i64,
+    /// Why it cannot be removed.
+    pub held_by: Option<String>,
+}
+
+#[derive(Debug, Default, Deserialize, JsonSchema)]
+#[serde(default)]
+pub struct RemovalAsk {
+    pub count: Option<i64>,
+}

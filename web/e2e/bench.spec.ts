@@ -111,6 +111,7 @@ test('lanes follow the effort that is asked for, and a brush without a pen says 
   }
   expect(seen[0]).toBeLessThan(seen[1] as number);
   expect(seen[1]).toBeLessThan(seen[2] as number);
+  await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await bench(page, 'out of nothing');
   await expect(page.getByText('no line at this effort')).toBeVisible();

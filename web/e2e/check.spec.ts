@@ -139,6 +139,7 @@ test('the desk and the team lead to what waits, and signing out shuts the door',
   await place(page, 'Team');
   await expect(page.getByRole('heading', { name: /artists? differs?/ })).toBeVisible();
   await expect(page.getByText(/^teo: contour .* thin over 6 drawings$/)).toBeVisible();
+  await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await page.goto('/team');

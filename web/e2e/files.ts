@@ -1,5 +1,7 @@
 // Files written by hand, byte by byte, for the tests.
+
 import { deflateRawSync, deflateSync } from 'node:zlib';
+import { type APIRequestContext, expect, request } from '@playwright/test';
 
 /** CRC-32 as PNG and ZIP have it (ISO/IEC 15948, annex D). */
 export function crc32(b: Buffer) {
@@ -61,4 +63,15 @@ export function zip(entries: [string, Buffer][]): Buffer {
   end.writeUInt32LE(list.length, 8);
   end.writeUInt32LE(at, 12);
   return Buffer.concat([...parts, list, Buffer.from('PK\x05\x06'), end]);
+}
+
+/** A new member, by an invitation that they accept; signed in. */
+export async function joined(baseURL: string, lead: APIRequestContext, p: string, who: { name: string; email: string; password: string; part: string }) {
+  const invited = await lead.post(`${p}/invitations`, { data: { email: who.email, part: who.part } });
+  expect(invited.status(), await invited.text()).toBe(200);
+  const context = await request.newContext({ baseURL });
+  const secret = (await invited.json()).link.split('/').pop();
+  const answer = await context.post(`/api/v1/invitations/${secret}`, { data: { name: who.name, password: who.password } });
+  expect(answer.status(), await answer.text()).toBe(200);
+  return context;
 }

@@ -203,5 +203,12 @@ test('no page asks anything of elsewhere or has a serious barrier', async ({ pag
     const found = await new AxeBuilder({ page }).analyze();
     expect(found.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${name}: ${v.id} ${v.nodes[0]?.html}`)).toEqual([]);
   }
+  for (const path of ['/team?name=dov&role=contour', '/members', '/log', '/archive', '/account']) {
+    await page.goto(path);
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+    await page.waitForLoadState('networkidle');
+    const found = await new AxeBuilder({ page }).analyze();
+    expect(found.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${path}: ${v.id} ${v.nodes[0]?.html}`)).toEqual([]);
+  }
   expect(elsewhere).toEqual([]);
 });

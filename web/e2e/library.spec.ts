@@ -217,6 +217,7 @@ test('the rack is searched, tagged, proofed, taken elsewhere and brought in; the
   await expect(page.getByText(/eddymist\/brush is of version 2, and this program reads up to version 1/)).toBeVisible();
   // An artist sees the roll; the lead changes it.
   await expect(page.getByLabel('weight factor of contour')).toBeDisabled();
+  await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await into(page, 'Ilse Marrow', 'Brushes');
   await type(page, 'weight factor of contour', '1.25');

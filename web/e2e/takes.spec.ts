@@ -5,7 +5,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type APIRequestContext, expect, type Page, request, test } from '@playwright/test';
-import { png, zip } from './files';
+import { joined, png, zip } from './files';
 
 const baseURL = process.env.EDDYMIST_URL ?? 'http://127.0.0.1:8380';
 const PASSWORD = 'last tram home';
@@ -213,6 +213,7 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
   await expect(page.getByRole('heading').first()).toBeVisible();
   await expect(page.getByText('of shot 32 came back')).toHaveCount(0);
 
+  await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/checks/${second.id}`);
@@ -229,9 +230,7 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
 test('of two leads who decide at once the second is told what the first did, and nothing is half done', async () => {
   const ilse = await as('ilse@nighttram.example');
   const p = await production(ilse);
-  const made = await ilse.post(`${p}/members`, { data: { name: 'Marta Ruhl', email: 'marta@nighttram.example', password: PASSWORD, part: 'lead' } });
-  expect(made.status()).toBe(200);
-  const marta = await as('marta@nighttram.example');
+  const marta = await joined(baseURL, ilse, p, { name: 'Marta Ruhl', email: 'marta@nighttram.example', password: PASSWORD, part: 'lead' });
   const { url } = await delivered(ilse, p, 'two leads', { '33_pia_1.png': drawing([6]), '33_pia_2.png': drawing([6, 6]), '33_pia_3.png': drawing([6, 6, 6]) });
   const { view } = await settled(ilse, url);
   const all = view.drawings.map((d: Row) => ({ id: d.id, seen: 0 }));

@@ -159,3 +159,16 @@ impl FromRequestParts<State> for Access {
         Ok(access)
     }
 }
+
+/// A lead acting in the production that the path names: told before anything else of the request is read.
+pub struct Lead(pub Access);
+
+impl FromRequestParts<State> for Lead {
+    type Rejection = Problem;
+
+    async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
+        let access = Access::from_request_parts(parts, state).await?;
+        access.lead()?;
+        Ok(Self(access))
+    }
+}

@@ -3,7 +3,7 @@
 
 use eddymist_check::{
     CheckError, HandOn, LineGuide, Manifest, NamedLayer, Verdict, check_lines,
-    document::{DrawingCheck, Finding, FindingKind},
+    document::{Finding, FindingKind},
     guide::{Finish, RoleSource},
     judge::not_looked_for,
 };

@@ -147,7 +147,8 @@ function Capable({ working }: { working: Schemas['Working'] }) {
           </div>
           <div className="soft tight">
             C<sub>p</sub> {c.cp.toFixed(2)} ({pair(c.cp_interval)[0].toFixed(2)} to {pair(c.cp_interval)[1].toFixed(2)}), C<sub>pk</sub> {c.cpk.toFixed(2)} (
-            {pair(c.cpk_interval)[0].toFixed(2)} to {pair(c.cpk_interval)[1].toFixed(2)}) over {working.standing.since?.drawings ?? working.points.length} drawings
+            {pair(c.cpk_interval)[0].toFixed(2)} to {pair(c.cpk_interval)[1].toFixed(2)}) over {working.standing.since?.drawings ?? working.points.length}{' '}
+            drawings
           </div>
         </>
       )}

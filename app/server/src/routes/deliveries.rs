@@ -24,7 +24,7 @@ use uuid::Uuid;
 
 use super::{pens::off_thread, sheets::file, uploaded};
 use crate::{
-    access::Access,
+    access::{Access, Lead},
     problem::{Answer, Problem},
     state::State,
     store::{self, deliveries::Rows, drawings::Added},
@@ -222,8 +222,7 @@ pub async fn progress(
     Ok(Sse::new(stream).keep_alive(KeepAlive::default()))
 }
 
-pub async fn check_again(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
-    access.lead()?;
+pub async fn check_again(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
     let version = store::deliveries::check_again(&state.pool, id).await?;
     store::audit::log(&state.pool, &access, "checked again", &format!("{} with version {version} of {}", d.name, d.guide.name)).await?;
@@ -246,8 +245,7 @@ pub async fn go_on(Extract(state): Extract<State>, access: Access, Path((_, id))
     Ok(Json(()))
 }
 
-pub async fn decide(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Decide>) -> Answer<Json<Vec<i32>>> {
-    access.lead()?;
+pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Decide>) -> Answer<Json<Vec<i32>>> {
     let d = own(&state, &access, id).await?;
     if ask.drawings.is_empty() {
         return Err(Problem::input("no drawing is named to be decided on"));

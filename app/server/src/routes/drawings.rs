@@ -12,7 +12,7 @@ use uuid::Uuid;
 
 use super::{pens::off_thread, sheets::file};
 use crate::{
-    access::Access,
+    access::{Access, Lead},
     problem::{Answer, Problem},
     state::State,
     store::{self, drawings::Stored},
@@ -86,8 +86,7 @@ async fn renew(state: &State, access: &Access, id: Uuid) -> Answer<()> {
     Ok(())
 }
 
-pub async fn dismiss(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Dismiss>) -> Answer<Json<Created>> {
-    access.lead()?;
+pub async fn dismiss(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Dismiss>) -> Answer<Json<Created>> {
     let why = said(&ask.why, "say why it is meant, so that the artist and the next lead know")?;
     let mut d = own(&state, &access, id).await?;
     marked(&state, &mut d).await?;
@@ -105,8 +104,7 @@ pub async fn dismiss(Extract(state): Extract<State>, access: Access, Path((_, id
     Ok(Json(Created { id: made }))
 }
 
-pub async fn undo_dismissal(Extract(state): Extract<State>, access: Access, Path((_, id, dismissal)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
-    access.lead()?;
+pub async fn undo_dismissal(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id, dismissal)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
     if !store::decisions::undo_dismissal(&state.pool, &access, id, dismissal).await? {
         return Err(Problem::not_found("what was called meant"));
@@ -116,8 +114,7 @@ pub async fn undo_dismissal(Extract(state): Extract<State>, access: Access, Path
     Ok(Json(()))
 }
 
-pub async fn pin(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<NewPin>) -> Answer<Json<Created>> {
-    access.lead()?;
+pub async fn pin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<NewPin>) -> Answer<Json<Created>> {
     let text = said(&ask.text, "say what is wrong there")?;
     let d = own(&state, &access, id).await?;
     if !ask.x.is_finite() || !ask.y.is_finite() {
@@ -128,8 +125,7 @@ pub async fn pin(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     Ok(Json(Created { id: made }))
 }
 
-pub async fn unpin(Extract(state): Extract<State>, access: Access, Path((_, id, pin)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
-    access.lead()?;
+pub async fn unpin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id, pin)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
     if !store::decisions::unpin(&state.pool, &access, id, pin).await? {
         return Err(Problem::not_found("the pin"));

@@ -13,7 +13,7 @@ use super::{
     uploaded,
 };
 use crate::{
-    access::Access,
+    access::{Access, Lead},
     problem::{Answer, Problem},
     state::State,
     store,
@@ -24,16 +24,14 @@ pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json
     Ok(Json(store::guides::list(&state.pool, access.production).await?))
 }
 
-pub async fn create(Extract(state): Extract<State>, access: Access, Json(guide): Json<LineGuide>) -> Answer<Json<Created>> {
-    access.lead()?;
+pub async fn create(Extract(state): Extract<State>, Lead(access): Lead, Json(guide): Json<LineGuide>) -> Answer<Json<Created>> {
     guide.validate().map_err(Problem::input)?;
     let id = store::guides::create(&state.pool, &access, &guide).await?;
     store::audit::log(&state.pool, &access, "guide made", &guide.name).await?;
     Ok(Json(Created { id }))
 }
 
-pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveGuide>) -> Answer<Json<Created>> {
-    access.lead()?;
+pub async fn save(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveGuide>) -> Answer<Json<Created>> {
     s.guide.validate().map_err(Problem::input)?;
     let now = store::guides::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
     match store::guides::save(&state.pool, &access, id, s.from_version, &s.guide).await? {

@@ -10,7 +10,7 @@ use uuid::Uuid;
 
 use super::session::{check_address, check_new, enter, hashed, session};
 use crate::{
-    access::{Access, Auth, OwnAccess, PartIn},
+    access::{Access, Lead, Auth, OwnAccess, PartIn},
     problem::{Answer, Problem},
     state::State,
     store::{self, members::Parted},
@@ -32,8 +32,7 @@ fn secret_hash(secret: &str) -> String {
     Sha256::digest(secret.as_bytes()).iter().map(|b| format!("{b:02x}")).collect()
 }
 
-pub async fn invite(Extract(state): Extract<State>, access: Access, Json(i): Json<Invite>) -> Answer<Json<Invited>> {
-    access.lead()?;
+pub async fn invite(Extract(state): Extract<State>, Lead(access): Lead, Json(i): Json<Invite>) -> Answer<Json<Invited>> {
     check_address(&i.email)?;
     let members = store::members::of_production(&state.pool, access.production).await?;
     if members.iter().any(|(m, _)| m.email.eq_ignore_ascii_case(i.email.trim())) {
@@ -46,8 +45,7 @@ pub async fn invite(Extract(state): Extract<State>, access: Access, Json(i): Jso
     Ok(Json(Invited { id, link: format!("/join/{secret}") }))
 }
 
-pub async fn withdraw(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
-    access.lead()?;
+pub async fn withdraw(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
     let email = store::invitations::withdraw(&state.pool, access.production, id).await?;
     let email = email.ok_or_else(|| Problem::new(StatusCode::CONFLICT, "this invitation was accepted or withdrawn meanwhile"))?;
     store::audit::log(&state.pool, &access, "invitation withdrawn", &email).await?;
@@ -109,8 +107,7 @@ async fn name_of(state: &State, id: Uuid) -> Answer<String> {
     Ok(store::members::by_id(&state.pool, id).await?.ok_or_else(|| Problem::not_found("this member"))?.name)
 }
 
-pub async fn change_part(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(c): Json<ChangePart>) -> Answer<Json<()>> {
-    access.lead()?;
+pub async fn change_part(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(c): Json<ChangePart>) -> Answer<Json<()>> {
     parted(store::members::set_part(&state.pool, access.production, id, Some(c.from), Some(c.part)).await?)?;
     store::audit::log(&state.pool, &access, "part changed", &format!("{}: {} to {}", name_of(&state, id).await?, c.from.name(), c.part.name())).await?;
     Ok(Json(()))
@@ -176,11 +173,10 @@ pub async fn removal(Extract(state): Extract<State>, access: Access, Path((_, ki
 /// Really removes what is archived: a lead's act, with the count that they were shown.
 pub async fn remove(
     Extract(state): Extract<State>,
-    access: Access,
+    Lead(access): Lead,
     Path((_, kind, id)): Path<(Uuid, Kind, Uuid)>,
     Query(ask): Query<RemovalAsk>,
 ) -> Answer<Json<()>> {
-    access.lead()?;
     let (name, archived) = known(&state, &access, kind, id).await?;
     if !archived {
         return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived: only what is in the archive can be removed")));

@@ -13,7 +13,7 @@ use uuid::Uuid;
 
 use super::sheets::file;
 use crate::{
-    access::Access,
+    access::{Access, Lead},
     problem::{Answer, Problem},
     state::State,
     store,
@@ -152,8 +152,7 @@ pub async fn roll(Extract(state): Extract<State>, access: Access) -> Answer<Json
 }
 
 /// Puts the roll as a whole, in the order of its passes.
-pub async fn put_roll(Extract(state): Extract<State>, access: Access, Json(PutRoll { roll, seen }): Json<PutRoll>) -> Answer<Json<Vec<RollItem>>> {
-    access.lead()?;
+pub async fn put_roll(Extract(state): Extract<State>, Lead(access): Lead, Json(PutRoll { roll, seen }): Json<PutRoll>) -> Answer<Json<Vec<RollItem>>> {
     let mut roles = HashSet::new();
     for r in &roll {
         let entry = RollEntry { role: r.role.clone(), brush: String::new(), colour: r.colour.clone(), weight_factor: r.weight_factor };

@@ -22,7 +22,7 @@ use uuid::Uuid;
 
 use super::sheets::file;
 use crate::{
-    access::{Access, PartIn},
+    access::{Access, Lead, PartIn},
     problem::{Answer, Problem},
     state::State,
     store::{self, team::Takes},
@@ -190,8 +190,7 @@ async fn carries(
     Ok(Ok(out))
 }
 
-pub async fn offer(Extract(state): Extract<State>, access: Access, Json(ask): Json<OfferTrim>) -> Answer<Json<Created>> {
-    access.lead()?;
+pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask): Json<OfferTrim>) -> Answer<Json<Created>> {
     let l =
         looked(&state, &access, &TeamAsk { by: Some(By::Artist), ..ask.of }).await?.ok_or_else(|| Problem::input("there is no weighed drawing to trim by"))?;
     let profiles = profiles(&state, &access).await?;

@@ -1,0 +1,184 @@
+// Members and what they are trusted with: inviting, leaving, changing part; accounts; the log; archiving and removal; two at once.
+import { type APIRequestContext, expect, type Page, request, test } from '@playwright/test';
+import { joined, png } from './files';
+
+const baseURL = process.env.EDDYMIST_URL ?? 'http://127.0.0.1:8380';
+const PASSWORD = 'last tram home';
+
+async function as(email: string, password = PASSWORD): Promise<APIRequestContext> {
+  const who = await request.newContext({ baseURL });
+  expect((await who.post('/api/v1/session', { data: { email, password } })).ok()).toBe(true);
+  return who;
+}
+const session = async (who: APIRequestContext) => (await who.get('/api/v1/session')).json();
+const production = async (who: APIRequestContext) => `/api/v1/productions/${(await session(who)).productions[0].id}`;
+
+async function signIn(page: Page, who: string) {
+  await page.goto('/');
+  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
+  await expect(page.getByRole('navigation')).toBeVisible();
+}
+
+test('a member is invited by a link, joins by it once, has their part changed, and leaves', async ({ page, browser }) => {
+  const email = `nour-${Date.now()}@studio.example`;
+  await signIn(page, 'Ilse Marrow');
+  await page.locator('#member').click();
+  await page.getByRole('link', { name: 'Members' }).click();
+  await page.getByLabel('e-mail address').fill(email);
+  await page.getByRole('button', { name: 'Make a link' }).click();
+  const link = await page.getByLabel('the invitation’s link').inputValue();
+  await expect(page.getByRole('row', { name: email })).toContainText('the link holds until');
+  const theirs = await (await browser.newContext({ baseURL })).newPage();
+  await theirs.goto(link);
+  await expect(theirs.getByText('Ilse Marrow invites you')).toBeVisible();
+  await theirs.getByLabel('Your name').fill('Nour Hadley');
+  await theirs.getByLabel(/A password/).fill('a quiet siding');
+  await theirs.getByRole('button', { name: /Join Night Tram/ }).click();
+  await expect(theirs.locator('#member')).toContainText('Nour Hadley · artist');
+  // The link let in one person; opened again it says so.
+  await theirs.goto(link);
+  await expect(theirs.getByRole('alert')).toContainText('used, withdrawn, or is older');
+  await page.reload();
+  await page.getByLabel('part of Nour Hadley').selectOption('viewer');
+  await expect(page.getByLabel('part of Nour Hadley')).toHaveValue('viewer');
+  // A viewer's desk is empty, and they may leave; then they see nothing of the production.
+  await theirs.goto('/');
+  await expect(theirs.getByRole('heading', { name: 'Nothing waits' })).toBeVisible();
+  await theirs.goto('/members');
+  await theirs.getByRole('button', { name: 'Leave' }).click();
+  await theirs.getByRole('button', { name: 'Yes, leave the production' }).click();
+  await expect(theirs.getByText('You are in no production yet')).toBeVisible();
+  await page.goto('/log');
+  for (const said of [`invited ${email} as artist`, 'joined Nour Hadley as artist', 'part changed Nour Hadley: artist to viewer', 'left Nour Hadley'])
+    await expect(page.getByRole('row', { name: said }).first()).toBeVisible();
+});
+
+test('a member of no production, or of one, has nothing of another, and what a member did stays when they are taken out', async () => {
+  const lead = await as('ilse@nighttram.example');
+  const p = await production(lead);
+  const email = `kit-${Date.now()}@studio.example`;
+  const kit = await joined(baseURL, lead, p, { name: 'Kit Osei', email, password: PASSWORD, part: 'lead' });
+  const guide = (await (await kit.get(`${p}/guides`)).json())[0];
+  const { id } = await (await kit.post(`${p}/deliveries`, { data: { name: 'by Kit', guide_id: guide.id, pattern: '' } })).json();
+  const members = (await (await lead.get(`${p}/members`)).json()).members as { id: string; name: string; part: string }[];
+  const own = members.find((m) => m.name === 'Kit Osei');
+  // Two leads change the same part: the second is told what it is now.
+  const change = (from: string, part: string) => lead.put(`${p}/members/${own?.id}`, { data: { from, part } });
+  expect((await change('lead', 'artist')).status()).toBe(200);
+  const stale = await change('lead', 'viewer');
+  expect([stale.status(), (await stale.json()).detail]).toEqual([409, expect.stringContaining('they are artist now')]);
+  // Taken out in the middle of their work: the next thing they ask is not there, and what they made is.
+  expect((await lead.delete(`${p}/members/${own?.id}`)).status()).toBe(200);
+  expect((await kit.post(`${p}/deliveries/${id}/drawings`, { multipart: {} })).status()).toBe(404);
+  for (const path of ['pens', 'team', 'members', 'log', `deliveries/${id}`]) expect((await kit.get(`${p}/${path}`)).status(), path).toBe(404);
+  expect((await session(kit)).productions).toEqual([]);
+  expect((await lead.get(`${p}/deliveries/${id}`)).status()).toBe(200);
+  const log = (await (await lead.get(`${p}/log`)).json()) as { by: string; action: string; subject: string }[];
+  expect(log.some((r) => r.by === 'Kit Osei' && r.action === 'delivery made' && r.subject === 'by Kit')).toBe(true);
+  await lead.put(`${p}/archive/deliveries/${id}`);
+});
+
+test('a production keeps one lead', async () => {
+  const lead = await as('ilse@nighttram.example');
+  const p = await production(lead);
+  const members = (await (await lead.get(`${p}/members`)).json()).members as { id: string; part: string; you: boolean; name: string }[];
+  const others = members.filter((m) => m.part === 'lead' && !m.you);
+  for (const m of others) await lead.put(`${p}/members/${m.id}`, { data: { from: 'lead', part: 'artist' } });
+  const own = members.find((m) => m.you);
+  for (const answer of [await lead.delete(`${p}/members/${own?.id}`), await lead.put(`${p}/members/${own?.id}`, { data: { from: 'lead', part: 'viewer' } })]) {
+    expect([answer.status(), (await answer.json()).detail]).toEqual([409, expect.stringContaining('keeps one lead')]);
+  }
+  for (const m of others) await lead.put(`${p}/members/${m.id}`, { data: { from: 'artist', part: 'lead' } });
+});
+
+test('a password is changed by who knows it, other sign-ins end with it, and one can be ended from another', async ({ page }) => {
+  const lead = await as('ilse@nighttram.example');
+  const p = await production(lead);
+  const email = `remy-${Date.now()}@studio.example`;
+  const first = await joined(baseURL, lead, p, { name: 'Remy Stowe', email, password: PASSWORD, part: 'artist' });
+  const second = await as(email);
+  const third = await as(email);
+  const listed = await (await first.get('/api/v1/account/sign-ins')).json();
+  expect(listed.length).toBe(3);
+  const other = listed.find((s: { this: boolean }) => !s.this);
+  expect((await first.delete(`/api/v1/account/sign-ins/${other.id}`)).status()).toBe(200);
+  const ended = [await session(second), await session(third)].filter((s) => s.member === null);
+  expect(ended.length).toBe(1);
+  const change = (current: string, next: string) => first.put('/api/v1/account/password', { data: { current, new: next } });
+  expect((await change('wrong', 'another password')).status()).toBe(422);
+  expect((await change(PASSWORD, 'short')).status()).toBe(422);
+  expect((await change(PASSWORD, 'the tunnel at noon')).status()).toBe(200);
+  expect((await session(first)).member.email).toBe(email);
+  for (const who of [second, third]) expect((await session(who)).member).toBeNull();
+  expect((await (await request.newContext({ baseURL })).post('/api/v1/session', { data: { email, password: PASSWORD } })).status()).toBe(401);
+  // On the page too.
+  await page.goto('/');
+  await page.getByLabel('E-mail address').fill(email);
+  await page.getByLabel('Password').fill('the tunnel at noon');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.locator('#member').click();
+  await page.getByRole('link', { name: 'Your account' }).click();
+  await expect(page.getByText('this one')).toBeVisible();
+  await page.getByRole('button', { name: 'End it' }).click();
+  await expect(page.getByRole('button', { name: 'End it' })).toHaveCount(0);
+  expect((await session(first)).member).toBeNull();
+});
+
+test('archiving is undone at once; a real removal is a lead’s, of what is archived, with the count of what goes', async ({ page }) => {
+  const lead = await as('ilse@nighttram.example');
+  const artist = await as('dov@nighttram.example');
+  const p = await production(lead);
+  const guide = { format: 'eddymist/line-guide', version: 1, name: `to go ${Date.now()}`, page: { width_px: 400, height_px: 300 } };
+  const roles = [{ name: 'line', from: { rest: true }, weight_px: { target: 6, tolerance: 0.1 } }];
+  const guide_id = (await (await lead.post(`${p}/guides`, { data: { ...guide, roles } })).json()).id;
+  const { id } = await (await lead.post(`${p}/deliveries`, { data: { name: 'to go', guide_id, pattern: '' } })).json();
+  const url = `${p}/deliveries/${id}`;
+  const drawing = (w: number) => png(400, 300, (x, y) => x > 30 && x < 370 && y >= 150 && y < 150 + w);
+  for (const w of [6, 9]) await lead.post(`${url}/drawings`, { multipart: { file: { name: `${w}.png`, mimeType: 'image/png', buffer: drawing(w) } } });
+  await expect.poll(async () => (await (await lead.get(url)).json()).drawings.filter((d: { standing: string }) => d.standing === 'waiting').length).toBe(0);
+  const drawings = (await (await lead.get(url)).json()).drawings as { id: string; sha256: string }[];
+  await lead.post(`${url}/decisions`, { data: { drawings: [{ id: drawings[0]?.id, seen: 0 }], state: 'ready' } });
+  await lead.post(`${p}/drawings/${drawings[0]?.id}/pins`, { data: { x: 10, y: 10, text: 'here' } });
+  // A guide that holds a delivery stays; so does what is not archived.
+  expect((await lead.put(`${p}/archive/guides/${guide_id}`)).status()).toBe(409);
+  expect((await lead.delete(`${p}/removal/deliveries/${id}?count=5`)).status()).toBe(409);
+  await signIn(page, 'Ilse Marrow');
+  await page.goto(`/checks/${id}`);
+  await page.getByRole('button', { name: 'Archive' }).click();
+  await expect(page.getByText('to go is archived.')).toBeVisible();
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await expect(page.getByRole('button', { name: 'Archive' })).toBeVisible();
+  await page.getByRole('button', { name: 'Archive' }).click();
+  await page.getByRole('link', { name: 'To the archive' }).click();
+  const row = page.getByRole('row', { name: /delivery to go archived/ });
+  await row.getByRole('button', { name: 'Remove for good…' }).click();
+  await expect(row).toContainText('1 delivery, 1 pins, 1 decisions, 2 drawings and takes');
+  // Something comes in after the count was shown: it is not removed unseen.
+  await lead.post(`${p}/drawings/${drawings[1]?.id}/pins`, { data: { x: 20, y: 10, text: 'and here' } });
+  await row.getByRole('button', { name: 'Remove all 5' }).click();
+  await expect(row.getByRole('alert')).toContainText('6 in all');
+  expect((await artist.delete(`${p}/removal/deliveries/${id}?count=6`)).status()).toBe(403);
+  await row.getByRole('button', { name: 'Keep it' }).click();
+  await row.getByRole('button', { name: 'Remove for good…' }).click();
+  await row.getByRole('button', { name: 'Remove all 6' }).click();
+  await expect(page.getByRole('row', { name: /delivery to go archived/ })).toHaveCount(0);
+  expect((await lead.get(url)).status()).toBe(404);
+  // Its pictures are gone too: nothing else shows them.
+  expect((await lead.get(`${p}/images/${drawings[0]?.sha256}`)).status()).toBe(404);
+  expect((await lead.put(`${p}/archive/guides/${guide_id}`)).status()).toBe(200);
+  expect((await lead.delete(`${p}/removal/guides/${guide_id}?count=2`)).status()).toBe(200);
+});
+
+test('a pen roll that another lead changed meanwhile is not written over', async () => {
+  const lead = await as('ilse@nighttram.example');
+  const p = await production(lead);
+  const seen = await (await lead.get(`${p}/roll`)).json();
+  expect(seen.length).toBeGreaterThan(1);
+  const put = (roll: unknown, from: unknown) => lead.put(`${p}/roll`, { data: { roll, seen: from } });
+  const heavier = seen.map((r: { weight_factor: number }, i: number) => (i ? r : { ...r, weight_factor: 1.1 }));
+  expect((await put(heavier, seen)).status()).toBe(200);
+  const stale = await put(seen.slice(1), seen);
+  const problem = await stale.json();
+  expect([stale.status(), problem.current[0].weight_factor]).toEqual([409, 1.1]);
+  expect((await put(seen, problem.current)).status()).toBe(200);
+});

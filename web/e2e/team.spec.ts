@@ -134,7 +134,7 @@ test('the report is PDF on A4 and Letter and CSV, and the command gives the same
         .match(/MediaBox\s*\[([^\]]+)\]/)?.[1]
         ?.trim()
         .split(/\s+/)
-        .map(Math.round)
+        .map((v) => Math.round(Number(v)))
         .slice(2),
     );
   }

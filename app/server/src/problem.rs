@@ -19,6 +19,8 @@ pub struct Problem {
     pub current: Option<serde_json::Value>,
 }
 
+const NO_DATABASE: &str = "the database did not answer; nothing was changed. Try again in a moment";
+
 pub type Answer<T> = Result<T, Problem>;
 
 impl Problem {
@@ -47,7 +49,14 @@ impl Problem {
 impl From<sqlx::Error> for Problem {
     fn from(e: sqlx::Error) -> Self {
         tracing::error!("database: {e}");
-        Self::new(StatusCode::SERVICE_UNAVAILABLE, "the database did not answer; nothing was changed. Try again in a moment")
+        // disk_full; or a file of the database may not grow for another reason, such as a quota.
+        if e.as_database_error().is_some_and(|d| d.code().is_some_and(|c| c == "53100") || d.message().starts_with("could not extend file")) {
+            return Self::new(
+                StatusCode::INSUFFICIENT_STORAGE,
+                "the server's disk is full; nothing was changed. Whoever keeps the server makes room, then try again",
+            );
+        }
+        Self::new(StatusCode::SERVICE_UNAVAILABLE, NO_DATABASE)
     }
 }
 
@@ -68,12 +77,14 @@ pub async fn as_problem(r: Response) -> Response {
     let (head, body) = r.into_parts();
     let text = axum::body::to_bytes(body, 4096).await.unwrap_or_default();
     let text = String::from_utf8_lossy(&text);
+    // Of itself only the session's store gives up with 500: the database does not answer.
+    let status = if status == StatusCode::INTERNAL_SERVER_ERROR { StatusCode::SERVICE_UNAVAILABLE } else { status };
     let detail = match status {
         StatusCode::METHOD_NOT_ALLOWED => "this route does not take that method; /api/openapi.json says what it takes".into(),
         StatusCode::PAYLOAD_TOO_LARGE => "this is too large; the files of one request may have 256 MiB together".into(),
         StatusCode::TOO_MANY_REQUESTS => "too many tries; wait a few seconds and try again".into(),
         s if s.is_client_error() => format!("the request cannot be read: {}", text.trim()),
-        _ => "something went wrong here, and nothing was changed; try again, and report it if it stays".into(),
+        _ => NO_DATABASE.into(),
     };
     let mut out = Problem::new(status, detail).into_response();
     if let Some(wait) = head.headers.get(header::RETRY_AFTER) {

@@ -6,6 +6,9 @@ use sqlx::{PgPool, postgres::PgPoolOptions};
 
 use crate::{StartError, jobs::CheckJob};
 
+/// A database that does not answer is told to a person after this long.
+const WAIT: std::time::Duration = std::time::Duration::from_secs(6);
+
 #[derive(Clone)]
 pub struct State {
     pub pool: PgPool,
@@ -20,7 +23,7 @@ impl State {
         let url = std::env::var("DATABASE_URL").map_err(|_| StartError::NoDatabaseUrl)?;
         // A job holds its drawing on one connection and reads and writes on another; the rest is for the pages.
         let connections = 12 + 2 * crate::jobs::at_once() as u32;
-        let pool = PgPoolOptions::new().max_connections(connections).connect(&url).await?;
+        let pool = PgPoolOptions::new().max_connections(connections).acquire_timeout(WAIT).connect(&url).await?;
         let config = Config::new("check").set_poll_interval(std::time::Duration::from_millis(60)).set_buffer_size(8);
         Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo })
     }

@@ -10,7 +10,7 @@ use uuid::Uuid;
 
 use super::session::{check_address, check_new, enter, hashed, session};
 use crate::{
-    access::{Access, Lead, Auth, OwnAccess, PartIn},
+    access::{Access, Auth, Lead, OwnAccess, PartIn},
     problem::{Answer, Problem},
     state::State,
     store::{self, members::Parted},

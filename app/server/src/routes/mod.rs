@@ -213,7 +213,6 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .router
         .merge(session::sign_in_route())
         .route("/api/openapi.json", get(move || async move { Json((*described).clone()) }))
-        .route("/healthz", get(|| async { "ok" }))
         .route("/readyz", get(move || async move { crate::store::members::count(&ready.pool).await.map(|_| "ready").map_err(Problem::from) }))
         .route("/api/{*rest}", axum::routing::any(|| async { Problem::new(StatusCode::NOT_FOUND, "there is no such route; /api/openapi.json lists them") }))
         .fallback_service(ServeDir::new(pages).fallback(ServeFile::new(pages.join("index.html"))))
@@ -225,7 +224,9 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .layer(header("content-security-policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"))
         .layer(header("x-content-type-options", "nosniff"))
         .layer(header("referrer-policy", "no-referrer"))
-        .with_state(state))
+        .with_state(state)
+        // Whether the process lives has nothing to do with the database, nor with who asks.
+        .route("/healthz", get(|| async { "ok" })))
 }
 
 /// The files of a multipart body with the text fields beside them.

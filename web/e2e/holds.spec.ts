@@ -9,6 +9,8 @@ import { Cluster, PROGRAM, Server, scratch } from './ownServer';
 
 test.skip(!PROGRAM, 'needs the command');
 const PASSWORD = 'a kettle of gulls';
+// Every test stops and starts a server; on a busy machine that takes a while.
+test.setTimeout(300_000);
 const [W, H] = [960, 540];
 const drawing = (k: number, at = 1) => png(at * W, at * H, (x, y) => x > 40 + k && x < at * W - 60 && y % 60 < 6);
 const GUIDE = {

@@ -3,8 +3,8 @@
 use eddymist_ink::{Outline, outline::Path};
 use ttf_parser::{Face, OutlineBuilder};
 
-const REGULAR: &[u8] = include_bytes!("../fonts/barlow-400.ttf");
-const BOLD: &[u8] = include_bytes!("../fonts/barlow-600.ttf");
+pub(crate) const REGULAR: &[u8] = include_bytes!("../fonts/barlow-400.ttf");
+pub(crate) const BOLD: &[u8] = include_bytes!("../fonts/barlow-600.ttf");
 
 /// Words from `at` (their base line's left end), `size` mm to the em; a character that the font lacks is left out.
 pub fn words(text: &str, at: [f64; 2], size: f64, bold: bool) -> Outline {

@@ -3,20 +3,26 @@
 use eddymist_ink::outline::Path;
 use krilla::{
     Document,
-    geom::{PathBuilder, Size, Transform},
+    geom::{PathBuilder, Point, Size, Transform},
     image::Image,
     metadata::Metadata,
     num::NormalizedF32,
     page::PageSettings,
     paint::Fill,
+    text::{Font, TextDirection},
 };
 
-use crate::ReadError;
+use crate::{
+    ReadError,
+    lettering::{BOLD, REGULAR},
+};
 
 /// What is drawn, in mm from the page's top left corner.
 pub enum Mark {
     /// Filled by the non-zero rule, in sRGB, with an opacity.
     Paths { paths: Vec<Path>, rgb: [u8; 3], alpha: f64 },
+    /// Words from their base line's left end, `size` mm to the em: text that can be searched and read out.
+    Words { text: String, at: [f64; 2], size: f64, bold: bool, rgb: [u8; 3] },
     /// A PNG at `[left, top, width, height]`.
     Png { bytes: Vec<u8>, area: [f64; 4] },
 }
@@ -29,6 +35,7 @@ fn pt(mm: f64) -> f32 {
 pub fn pages(size_mm: [f64; 2], title: &str, pages: &[Vec<Mark>]) -> Result<Vec<u8>, ReadError> {
     let failed = |what: &str| ReadError::Kind(format!("“{title}” could not be written as PDF: {what}"));
     let mut document = Document::new();
+    let fonts = [REGULAR, BOLD].map(|f| Font::new(f.to_vec().into(), 0));
     for marks in pages {
         let settings = PageSettings::from_wh(pt(size_mm[0]), pt(size_mm[1])).ok_or_else(|| failed("its page has no size"))?;
         let mut page = document.start_page_with(settings);
@@ -52,6 +59,12 @@ pub fn pages(size_mm: [f64; 2], title: &str, pages: &[Vec<Mark>]) -> Result<Vec<
                     let opacity = NormalizedF32::new(alpha.clamp(0.0, 1.0) as f32).unwrap_or(NormalizedF32::ONE);
                     surface.set_fill(Some(Fill { paint, opacity, ..Fill::default() }));
                     surface.draw_path(&path);
+                }
+                Mark::Words { text, at, size, bold, rgb } => {
+                    let Some(font) = fonts[usize::from(*bold)].clone() else { continue };
+                    let paint = krilla::color::rgb::Color::new(rgb[0], rgb[1], rgb[2]).into();
+                    surface.set_fill(Some(Fill { paint, ..Fill::default() }));
+                    surface.draw_text(Point::from_xy(pt(at[0]), pt(at[1])), font, pt(*size), text, false, TextDirection::LeftToRight);
                 }
                 Mark::Png { bytes, area: [x, y, w, h] } => {
                     let image = Image::from_png(bytes.clone().into(), true).map_err(|e| failed(&e))?;

@@ -4,7 +4,7 @@ use eddymist_check::{
     Verdict,
     team::{
         TeamLook,
-        standing::{RoleLook, Standing, said_day},
+        standing::{RoleLook, Standing},
         variance::Part,
     },
 };
@@ -12,7 +12,7 @@ use eddymist_ink::Outline;
 
 use crate::{
     ReadError,
-    lettering::{length, words},
+    lettering::length,
     pdf::{Mark, pages},
 };
 
@@ -99,7 +99,10 @@ impl Pages {
     }
 
     fn word(&mut self, text: &str, x: f64, size: f64, bold: bool, rgb: [u8; 3]) {
-        self.push(words(text, [MARGIN + x, self.y], size, bold), rgb);
+        let at = [MARGIN + x, self.y];
+        if let Some(page) = self.done.last_mut() {
+            page.push(Mark::Words { text: text.into(), at, size, bold, rgb });
+        }
     }
 
     fn bar(&mut self, [x, y, w, h]: [f64; 4], rgb: [u8; 3]) {
@@ -182,8 +185,8 @@ pub fn pdf(head: &Heading, look: &TeamLook, paper: Paper) -> Result<Vec<u8>, Rea
     let size = p.size;
     let count = p.done.len();
     for (k, page) in p.done.iter_mut().enumerate() {
-        let number = words(&format!("{} of {count}", k + 1), [size[0] - MARGIN - 12.0, size[1] - 8.0], 2.6, false);
-        page.push(Mark::Paths { paths: number.paths, rgb: SOFT, alpha: 1.0 });
+        let at = [size[0] - MARGIN - 12.0, size[1] - 8.0];
+        page.push(Mark::Words { text: format!("{} of {count}", k + 1), at, size: 2.6, bold: false, rgb: SOFT });
     }
     pages(size, &format!("{}: team lines", head.production), &p.done)
 }
@@ -270,8 +273,8 @@ fn dot(p: &mut Pages, r: &RoleLook, s: &Standing, [x, top, wide]: [f64; 3]) {
     let round = (0..24).map(|k| (f64::from(k) * std::f64::consts::TAU / 24.0).sin_cos()).map(|(s, c)| [cx + 1.1 * c, cy + 1.1 * s]).collect();
     p.push(Outline { paths: vec![round] }, rgb);
     p.y = top + 8.2;
-    let since = s.since.as_ref().map_or_else(String::new, |c| format!(", since {}", said_day(&c.day)));
-    p.word(&format!("{:.2} px, {} drawings{since}", s.now_px, s.since.as_ref().map_or(s.drawings, |c| c.drawings)), x - MARGIN, 2.2, false, rgb);
+    let drawings = s.since.as_ref().map_or_else(|| s.drawings.to_string(), |c| format!("{} of {}", c.drawings, s.drawings));
+    p.word(&format!("{:.2} px, {drawings} drawings", s.now_px), x - MARGIN, 2.2, false, rgb);
 }
 
 /// The report as CSV: one row a group and role; px of the guide's page.

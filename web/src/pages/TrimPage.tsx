@@ -137,7 +137,8 @@ function Curves({ trim, before }: { trim: Schemas['TrimView']; before: [number, 
         <path d={d(trim.curve as [number, number][])} fill="none" stroke="var(--eddy)" strokeWidth="2.5" />
       </svg>
       <div className="soft tight">
-        {before && `as it is (dashed) up to ${last(before)}; `}with the trim up to {last(trim.curve as [number, number][])}
+        across: {trim.onto === 'brush' ? 'effort' : 'raw pressure'} 0 to 1; {before && `as it is (dashed) up to ${last(before)}; `}with the trim up to{' '}
+        {last(trim.curve as [number, number][])}
       </div>
     </>
   );

@@ -1,0 +1,9 @@
+//! InkML, as strokes and as a warm-up.
+#![no_main]
+
+libfuzzer_sys::fuzz_target!(|text: &str| {
+    if let Ok(file) = eddymist_formats::inkml::read(text) {
+        let _ = file.strokes().count();
+        let _ = file.warmup();
+    }
+});

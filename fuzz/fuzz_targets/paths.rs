@@ -1,0 +1,6 @@
+//! Lines of an SVG.
+#![no_main]
+
+libfuzzer_sys::fuzz_target!(|text: &str| {
+    let _ = eddymist_formats::svg_paths::read(text);
+});

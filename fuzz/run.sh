@@ -1,0 +1,14 @@
+#!/usr/bin/env bash
+# Every reader of files under random bytes, so many seconds each (60 if not said). Needs a nightly compiler and cargo-fuzz.
+set -euo pipefail
+cd "$(dirname "$0")"
+seconds=${1:-60}
+command -v cargo-fuzz >/dev/null || { echo "cargo-fuzz is missing: cargo install cargo-fuzz" >&2; exit 2; }
+for target in fuzz_targets/*.rs; do
+  name=$(basename "$target" .rs)
+  mkdir -p "corpus/$name"
+  # What the program writes itself is where it starts from.
+  find seeds -type f -name "$name-*" -exec cp -n {} "corpus/$name/" \;
+  echo "== $name"
+  cargo +nightly fuzz run "$name" "corpus/$name" -- -max_total_time="$seconds" -rss_limit_mb=2048 -timeout=20 -max_len=65536 2>&1 | tail -n 3
+done

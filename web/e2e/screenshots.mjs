@@ -41,7 +41,6 @@ async function inkOver() {
   await draw((u) => [402 + 160 * u, 108 - 10 * Math.sin(Math.PI * u)]);
 }
 await page.goto(base);
-await shot('sign-in');
 await page.getByRole('button', { name: 'Go in' }).first().click();
 await page.getByRole('link', { name: 'Pens' }).waitFor();
 await shot('desk');
@@ -101,6 +100,12 @@ await page.getByRole('link', { name: 'Shot 012, delivery' }).click();
 await page.locator('#frame-12').click();
 await page.getByText('is the slate at its full point').waitFor();
 await shot('delivery');
-await go('Team');
+await page.goto(`${base}/team?name=dov&role=contour`);
+await page.getByText('What it fits', { exact: true }).waitFor();
+await page.evaluate(() => window.scrollTo(0, 0));
 await shot('team');
+if (await page.getByText('is offered to dov').count()) await page.getByRole('link', { name: 'See the trim' }).first().click();
+else await page.getByRole('button', { name: 'Offer the trim to dov' }).click();
+await page.getByLabel('proof figures with the trim').waitFor();
+await shot('trim');
 await browser.close();

@@ -94,7 +94,7 @@ test('who differs is said, with what it fits; the trim is offered, taken by the 
   await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await signIn(page, 'Dov Tarrant');
-  await page.locator('.lanes > div', { hasText: 'offers you a trim of contour' }).getByRole('link').click();
+  await page.locator('.lanes > div', { hasText: 'offers you a trim: contour' }).getByRole('link').click();
   await expect(page.getByRole('img', { name: /with the trim: 6\.\d\d px/ })).toBeVisible();
   await expect(page.getByRole('img', { name: 'proof figures with the trim' })).toBeVisible();
   await page.getByRole('button', { name: 'Take it' }).click();

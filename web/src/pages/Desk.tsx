@@ -17,6 +17,7 @@ export function Desk() {
     ['/brushes', 'Match a brush', 'fitted to the pen, through your tablet'],
     ['/guides', 'Set the guide', 'line roles and what they weigh'],
     ['/checks', 'Check a delivery', 'every line weighed, what is heavy or thin pinned'],
+    ...(production.team ? [['/team', 'See the team', 'who differs, since when, what it fits'] as const] : []),
   ] as const;
   return (
     <div className="page">

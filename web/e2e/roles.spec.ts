@@ -135,7 +135,11 @@ test('the command gives the same figures as the page, and drawings of several si
         stdio: ['ignore', 'pipe', 'ignore'],
       }).toString(),
     );
-  const own = run('--overlay', join(folder, 'out'));
+  // What the demo's manifest says besides the names.
+  const manifest = join(mkdtempSync(join(tmpdir(), 'said-')), 'manifest.csv');
+  const rows = view.drawings.map((d: { file: string; manifest: Record<string, string> }) => [d.file, d.manifest.tablet, d.manifest.brush, d.manifest.drawn_at]);
+  writeFileSync(manifest, ['file,tablet,brush,drawn_at', ...rows].join('\n'));
+  const own = run('--manifest', manifest, '--overlay', join(folder, 'out'));
   const served = await (await page.request.get(`${p}/deliveries/${demo.id}/line-check`)).json();
   const bare = (d: { file: string }) => ({ ...d, file: d.file.split('/').pop() });
   expect(own.drawings.map(bare)).toEqual(served.drawings);

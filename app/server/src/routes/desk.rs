@@ -35,7 +35,11 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
     }
     for t in super::team::trims(&state, &access).await? {
         if t.state == "offered" && t.mine {
-            out.push(item(format!("{} offers you a trim: {}", t.by, t.says.strip_prefix(&format!("{}: ", t.artist)).unwrap_or(&t.says)), "See it, and take it or not", format!("/team/trims/{}", t.id)));
+            out.push(item(
+                format!("{} offers you a trim: {}", t.by, t.says.strip_prefix(&format!("{}: ", t.artist)).unwrap_or(&t.says)),
+                "See it, and take it or not",
+                format!("/team/trims/{}", t.id),
+            ));
         }
         if lead && t.outcome == Some(Outcome::DidNot) {
             out.push(item(format!("{}’s trim of {} did not do it", t.artist, t.role), "See why", format!("/team/trims/{}", t.id)));

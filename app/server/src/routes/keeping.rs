@@ -167,7 +167,7 @@ pub async fn unarchive(Extract(state): Extract<State>, access: Access, Path((_, 
 
 pub async fn removal(Extract(state): Extract<State>, access: Access, Path((_, kind, id)): Path<(Uuid, Kind, Uuid)>) -> Answer<Json<Removal>> {
     known(&state, &access, kind, id).await?;
-    Ok(Json(store::archive::removal(&state.pool, kind, id).await?))
+    Ok(Json(store::archive::removal(&mut *state.pool.acquire().await?, kind, id).await?))
 }
 
 /// Really removes what is archived: a lead's act, with the count that they were shown.
@@ -181,17 +181,14 @@ pub async fn remove(
     if !archived {
         return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived: only what is in the archive can be removed")));
     }
-    let r = store::archive::removal(&state.pool, kind, id).await?;
-    if let Some(held) = r.held_by {
-        return Err(Problem::new(StatusCode::CONFLICT, format!("{name} cannot be removed: {held}")));
-    }
-    if ask.count != Some(r.count) {
-        let goes = r.goes.join(", ");
-        return Err(Problem::new(StatusCode::CONFLICT, format!("with {name} would go {goes}: {} in all. Give that count to remove it", r.count)));
-    }
-    if !store::archive::remove(&state.pool, access.production, kind, id).await? {
-        return Err(Problem::not_found("it"));
-    }
+    let r = match store::archive::remove(&state.pool, access.production, kind, id, ask.count).await? {
+        Ok(gone) => gone,
+        Err(Removal { held_by: Some(held), .. }) => return Err(Problem::new(StatusCode::CONFLICT, format!("{name} cannot be removed: {held}"))),
+        Err(r) => {
+            let goes = r.goes.join(", ");
+            return Err(Problem::new(StatusCode::CONFLICT, format!("with {name} would go {goes}: {} in all. Give that count to remove it", r.count)));
+        }
+    };
     store::audit::log(&state.pool, &access, &format!("{} removed", kind.one()), &format!("{name}: {}", r.goes.join(", "))).await?;
     Ok(Json(()))
 }

@@ -1,5 +1,7 @@
 //! The team: who differs, the working behind it, trims, and the report.
 
+use std::collections::{HashMap, hash_map::Entry as Slot};
+
 use axum::{
     Json,
     extract::{Path, Query, State as Extract},
@@ -231,11 +233,15 @@ pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask)
 pub(super) async fn trims(state: &State, access: &Access) -> Answer<Vec<TrimView>> {
     let mut all = store::team::trims(&state.pool, access.production).await?;
     let guides = store::guides::list(&state.pool, access.production).await?;
+    let mut drawn: HashMap<Uuid, Vec<Entry>> = HashMap::new();
     for t in &mut all {
         t.mine = may_answer(state, access, &t.artist).await?;
         let (Some(at), true, Some(guide)) = (&t.answered_at, t.state == "taken", guides.iter().find(|g| g.id == t.guide_id)) else { continue };
         let Some(weight) = guide.guide.roles.iter().find(|r| r.name == t.role).and_then(|r| r.weight_px) else { continue };
-        let entries = store::team::entries(&state.pool, access.production, t.guide_id, None, Takes::Current).await?;
+        let entries = match drawn.entry(t.guide_id) {
+            Slot::Occupied(e) => e.into_mut(),
+            Slot::Vacant(e) => e.insert(store::team::entries(&state.pool, access.production, t.guide_id, None, Takes::Current).await?),
+        };
         // Drawn since it was taken, where the manifest says when; else come in since.
         let day = at.get(..10).unwrap_or(at);
         let since: Vec<f64> = entries

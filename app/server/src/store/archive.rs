@@ -1,6 +1,6 @@
 //! Archiving, its undoing, and real removal.
 
-use sqlx::{PgPool, Row};
+use sqlx::{PgConnection, PgPool, Row};
 use uuid::Uuid;
 
 use super::iso;
@@ -121,12 +121,12 @@ pub async fn name(pool: &PgPool, production: Uuid, kind: Kind, id: Uuid) -> Resu
 
 /// Why a thing cannot be archived now.
 pub async fn held_by(pool: &PgPool, kind: Kind, id: Uuid) -> Result<Option<String>, sqlx::Error> {
-    stands(pool, kind.held_by(), id).await
+    stands(&mut *pool.acquire().await?, kind.held_by(), id).await
 }
 
-async fn stands(pool: &PgPool, on: &[(&'static str, &'static str)], id: Uuid) -> Result<Option<String>, sqlx::Error> {
+async fn stands(connection: &mut PgConnection, on: &[(&'static str, &'static str)], id: Uuid) -> Result<Option<String>, sqlx::Error> {
     for (sql, words) in on {
-        let n: i64 = sqlx::query_scalar(sql).bind(id).fetch_one(pool).await?;
+        let n: i64 = sqlx::query_scalar(sql).bind(id).fetch_one(&mut *connection).await?;
         if n > 0 {
             return Ok(Some(format!("{n} {words}")));
         }
@@ -148,26 +148,34 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<Archived>, sqlx
 }
 
 /// What would go with a thing.
-pub async fn removal(pool: &PgPool, kind: Kind, id: Uuid) -> Result<Removal, sqlx::Error> {
+pub async fn removal(connection: &mut PgConnection, kind: Kind, id: Uuid) -> Result<Removal, sqlx::Error> {
     let mut goes = vec![format!("1 {}", kind.one())];
     let mut count = 1;
     for (sql, words, _) in kind.goes().iter().filter(|g| !g.1.is_empty()) {
-        let n: i64 = sqlx::query_scalar(sql).bind(id).fetch_one(pool).await?;
+        let n: i64 = sqlx::query_scalar(sql).bind(id).fetch_one(&mut *connection).await?;
         if n > 0 {
             goes.push(format!("{n} {words}"));
         }
         count += n;
     }
-    let held_by = match stands(pool, kind.held_by(), id).await? {
+    let held_by = match stands(connection, kind.held_by(), id).await? {
         Some(h) => Some(h),
-        None => stands(pool, kind.needed_by(), id).await?,
+        None => stands(connection, kind.needed_by(), id).await?,
     };
     Ok(Removal { goes, count, held_by })
 }
 
-/// Removes an archived thing with all that goes with it, and its pictures where nothing else shows them.
-pub async fn remove(pool: &PgPool, production: Uuid, kind: Kind, id: Uuid) -> Result<bool, sqlx::Error> {
+/// Removes an archived thing with all that goes with it, and its pictures where nothing else shows them. The error is what would go,
+/// where that is not what was counted, or where something stands on it.
+pub async fn remove(pool: &PgPool, production: Uuid, kind: Kind, id: Uuid, counted: Option<i64>) -> Result<Result<Removal, Removal>, sqlx::Error> {
     let mut tx = pool.begin().await?;
+    // Held, so that nothing is added between the count and the removal.
+    let sql = format!("SELECT id FROM {} WHERE production_id = $1 AND id = $2 AND archived_at IS NOT NULL FOR UPDATE", kind.table());
+    let there = sqlx::query(&sql).bind(production).bind(id).fetch_optional(&mut *tx).await?.is_some();
+    let goes = removal(&mut tx, kind, id).await?;
+    if !there || goes.held_by.is_some() || counted != Some(goes.count) {
+        return Ok(Err(goes));
+    }
     let pictures: Vec<String> = match kind {
         Kind::Deliveries => sqlx::query_scalar!("SELECT DISTINCT sha256 FROM drawings WHERE delivery_id = $1", id).fetch_all(&mut *tx).await?,
         Kind::Pens => sqlx::query_scalar!("SELECT scan_sha256 FROM pens WHERE id = $1", id).fetch_all(&mut *tx).await?,
@@ -177,9 +185,7 @@ pub async fn remove(pool: &PgPool, production: Uuid, kind: Kind, id: Uuid) -> Re
         sqlx::query(sql).bind(id).execute(&mut *tx).await?;
     }
     let sql = format!("DELETE FROM {} WHERE production_id = $1 AND id = $2 AND archived_at IS NOT NULL", kind.table());
-    if sqlx::query(&sql).bind(production).bind(id).execute(&mut *tx).await?.rows_affected() == 0 {
-        return Ok(false);
-    }
+    sqlx::query(&sql).bind(production).bind(id).execute(&mut *tx).await?;
     sqlx::query!(
         "DELETE FROM production_images i WHERE i.production_id = $1 AND i.sha256 = ANY($2)
            AND NOT EXISTS (SELECT FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = $1 AND w.sha256 = i.sha256)
@@ -198,5 +204,5 @@ pub async fn remove(pool: &PgPool, production: Uuid, kind: Kind, id: Uuid) -> Re
     .execute(&mut *tx)
     .await?;
     tx.commit().await?;
-    Ok(true)
+    Ok(Ok(goes))
 }

@@ -46,7 +46,7 @@ fn a_scan_a_warm_up_and_a_delivery_go_through() {
 
     let guide = f.put("guide.json", serde_json::to_vec(&line_guide()).expect("JSON"));
     fs::create_dir_all(f.0.join("shot")).expect("a folder");
-    for n in [1, 2, 3] {
+    for n in [7, 2, 3] {
         let d = drawing(&DELIVERIES[0], n, 12);
         f.put(&format!("shot/{}", d.file), d.png);
     }

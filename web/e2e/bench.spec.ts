@@ -113,6 +113,7 @@ test('lanes follow the effort that is asked for, and a brush without a pen says 
   expect(seen[1]).toBeLessThan(seen[2] as number);
   await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await bench(page, 'out of nothing');
   await expect(page.getByText('no line at this effort')).toBeVisible();
   await expect(page.getByText('warm up on a tablet')).toBeVisible();

@@ -37,8 +37,8 @@ test('the first member is made, finds every place empty with its first step, and
   await expect(page.getByRole('navigation').getByRole('link', { name: 'Team' })).toHaveCount(0);
   await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
-  // The door for the first member is shut.
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+  // The door for the first member is shut.
   const again = await page.request.post('/api/v1/first-member', {
     data: { name: 'Second', email: 'second@studio.example', password: 'a kettle of gulls', production: 'Other' },
   });

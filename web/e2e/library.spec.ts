@@ -219,6 +219,7 @@ test('the rack is searched, tagged, proofed, taken elsewhere and brought in; the
   await expect(page.getByLabel('weight factor of contour')).toBeDisabled();
   await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await into(page, 'Ilse Marrow', 'Brushes');
   await type(page, 'weight factor of contour', '1.25');
   await page.getByRole('button', { name: 'inner line: earlier' }).click();

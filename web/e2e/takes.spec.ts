@@ -215,6 +215,7 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
 
   await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/checks/${second.id}`);
   await expect(page.getByText(/Since the take before: \d+ mended · \d+ still there · \d+ new/)).toBeVisible();

@@ -93,6 +93,7 @@ test('who differs is said, with what it fits; the trim is offered, taken by the 
   await page.goto('/');
   await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await signIn(page, 'Dov Tarrant');
   await page.locator('.lanes > div', { hasText: 'offers you a trim: contour' }).getByRole('link').click();
   await expect(page.getByRole('img', { name: /with the trim: 6\.\d\d px/ })).toBeVisible();

@@ -17,17 +17,7 @@ export function browserOf(agent: string) {
         : /Safari\//.test(agent)
           ? 'Safari'
           : '';
-  const system = /Windows/.test(agent)
-    ? 'Windows'
-    : /Android/.test(agent)
-      ? 'Android'
-      : /iPad|iPhone/.test(agent)
-        ? 'iOS'
-        : /Mac OS/.test(agent)
-          ? 'macOS'
-          : /Linux/.test(agent)
-            ? 'Linux'
-            : '';
+  const system = /Windows/.test(agent) ? 'Windows' : /Android/.test(agent) ? 'Android' : /Mac OS/.test(agent) ? 'macOS' : /Linux/.test(agent) ? 'Linux' : '';
   return [browser, system].filter(Boolean).join(' on ') || agent.slice(0, 40);
 }
 

@@ -8,7 +8,7 @@ mod tablets;
 
 use std::time::Instant;
 
-use eddymist_check::{Manifest, NamedLayer, check_lines, judge::plan};
+use eddymist_check::{Manifest, NamedLayer, check_lines, plan::plan};
 use eddymist_formats::images;
 use eddymist_ink::{
     Brush, Inker, LiveStroke, Sample, Stroke,
@@ -156,7 +156,7 @@ fn drawing(out: &str) {
     // The same drawing at twice the size, lines as much wider: four times the pixels.
     let big = images::rgba(&render(&Pose::at(0.3), 2.0, |_, _| 1.0, 3));
     if let Some((picture, _)) = big.as_ref().ok().and_then(|p| Some((Picture::new(p.width, p.height, &p.data)?, ()))) {
-        let plan = eddymist_check::judge::plan(&guide, 2.0);
+        let plan = eddymist_check::plan::plan(&guide, 2.0);
         let time = median_ms(15, || drop(measure(&[Layer { picture, role: None }], &plan)));
         println!("decoded pixels to widths, 3840x2160\tms\t{time:.2}");
         println!("3840x2160 over 1920x1080\tratio\t{:.2}", time / widths);

@@ -8,7 +8,7 @@ use std::{
 use eddymist_check::{
     DrawingCheck, HandOn, LineCheck, LineGuide, Manifest, NamePattern, Verdict, WeighedDrawing,
     document::{FORMAT, Failed},
-    judge::not_looked_for,
+    not_looked_for,
     sequence::{Sequence, order},
 };
 use eddymist_formats::{

@@ -7,23 +7,13 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::{
+    profile::SuggestedSmoothing,
     steadiness::{across, position_noise_um, without_bow},
     warmup::{Exercise, WarmUp},
 };
 
 /// Position noise that is left under a brush's line without being seen, µm (common practice, no source).
 pub const NOISE_LIMIT_UM: f64 = 10.0;
-
-/// The least smoothing that brings the position noise under the limit.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct SuggestedSmoothing {
-    pub smoothing: SmoothingKind,
-    /// How far the ink stays behind the stylus on the artist's own strokes.
-    pub lag_ms: f64,
-    /// Position noise that is left.
-    pub noise_um: f64,
-}
 
 /// What a smoothing costs and gives.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]

@@ -2,7 +2,7 @@
 
 use eddymist_measure::stats::{mean_sd, median, moving_mean, quantile};
 
-use crate::pen_card::CardTaper;
+use crate::{grid, pen_card::CardTaper};
 
 /// A flick's widths from its free tip inward, mm, and their step.
 pub struct Flick {
@@ -110,20 +110,7 @@ fn fit(seen: &[Registered], at_90: f64) -> (f64, f64, f64) {
         let error: f64 = points.iter().map(|(d, y)| (y - tip - (1.0 - tip) * g(*d)).powi(2)).sum();
         (error, tip)
     };
-    let (mut best, mut spans) = ((f64::INFINITY, 0.0, at_90, 1.0), ((0.6 * at_90, 2.2 * at_90), (0.15, 2.5)));
-    for _ in 0..3 {
-        for i in 0..=24 {
-            for j in 0..=24 {
-                let length = spans.0.0 + (spans.0.1 - spans.0.0) * f64::from(i) / 24.0;
-                let shape = spans.1.0 + (spans.1.1 - spans.1.0) * f64::from(j) / 24.0;
-                let (error, tip) = score(length, shape);
-                if error < best.0 {
-                    best = (error, tip, length, shape);
-                }
-            }
-        }
-        let (l, s) = ((spans.0.1 - spans.0.0) / 12.0, (spans.1.1 - spans.1.0) / 12.0);
-        spans = (((best.2 - l).max(0.01), best.2 + l), ((best.3 - s).max(0.05), best.3 + s));
-    }
-    (best.1, best.2, best.3)
+    let from = (f64::INFINITY, at_90, 1.0);
+    let (_, length, shape) = grid::least(from, (0.6 * at_90, 2.2 * at_90), (0.15, 2.5), 24, 12.0, |l, s| score(l, s).0);
+    (score(length, shape).1, length, shape)
 }

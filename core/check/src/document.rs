@@ -6,8 +6,6 @@ use eddymist_measure::drawing::Masked;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::print::PrintPlace;
-
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/line-check";
 
@@ -221,4 +219,48 @@ pub struct SequenceFinding {
 pub struct Failed {
     pub file: String,
     pub message: String,
+}
+
+/// What is lost.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Lost {
+    /// The line is thinner in print than can be printed.
+    TooThin,
+    /// The white between two lines closes.
+    Closes,
+}
+
+/// A stretch that print loses; its middle and length in px of the drawing, its width or gap in print and the limit in mm.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PrintPlace {
+    pub lost: Lost,
+    pub role: String,
+    pub x: f64,
+    pub y: f64,
+    pub length_px: f64,
+    pub value_mm: f64,
+    pub limit_mm: f64,
+    /// The stretch itself: places along it, px.
+    pub along: Vec<[f64; 2]>,
+}
+
+/// A judged drawing, with its lines for the eye.
+#[derive(Debug, Clone, PartialEq)]
+pub struct WeighedDrawing {
+    pub check: DrawingCheck,
+    pub lines: Vec<WeighedLine>,
+}
+
+/// A line as it is drawn over the drawing: every other place of it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct WeighedLine {
+    pub role: usize,
+    pub closed: bool,
+    /// x, y, width in tenths of a px, three numbers a place.
+    pub places: Vec<i32>,
+    /// One letter a place: `-` not measured, `t` thin, `w` within, `h` heavy.
+    pub standing: String,
 }

@@ -10,8 +10,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::{
+    NamedLayer, WeighedLine,
     guide::{Ends, Page, Role, RoleSource, Weight},
-    judge::{NamedLayer, WeighedLine, rescale, weighed},
+    judge::{rescale, weighed},
     stretches::Standing,
 };
 

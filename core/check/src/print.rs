@@ -7,38 +7,12 @@ use eddymist_measure::{
     drawing::{Line, Place},
     stats::moving_mean,
 };
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
 
 use crate::{
     beside::{Beside, Neighbour},
+    document::{Lost, PrintPlace},
     guide::Print,
 };
-
-/// What is lost.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
-#[serde(rename_all = "kebab-case")]
-pub enum Lost {
-    /// The line is thinner in print than can be printed.
-    TooThin,
-    /// The white between two lines closes.
-    Closes,
-}
-
-/// A stretch that print loses; its middle and length in px of the drawing, its width or gap in print and the limit in mm.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct PrintPlace {
-    pub lost: Lost,
-    pub role: String,
-    pub x: f64,
-    pub y: f64,
-    pub length_px: f64,
-    pub value_mm: f64,
-    pub limit_mm: f64,
-    /// The stretch itself: places along it, px.
-    pub along: Vec<[f64; 2]>,
-}
 
 /// Stretches shorter than this in print are not told, mm.
 const SHORTEST_MM: f64 = 0.3;

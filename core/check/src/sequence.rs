@@ -3,11 +3,10 @@
 use std::cmp::Ordering;
 
 use crate::{
-    LineGuide,
+    LineGuide, WeighedLine,
     boil::Boil,
     document::{DrawingCheck, Manifest, SequenceFinding},
     drift::drifts,
-    judge::WeighedLine,
 };
 
 /// The order of a sequence: shot by shot and character by character, by drawing number where the manifest has one, else by name;

@@ -3,7 +3,7 @@
 use eddymist_check::{
     LineGuide, NamePattern,
     guide::{Ends, Finish, Weight},
-    judge::fits,
+    plan::fits,
 };
 use proptest::prelude::*;
 use serde_json::{Value, json};

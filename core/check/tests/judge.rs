@@ -1,16 +1,16 @@
 //! Drawings made from the definitions alone, held against a guide: verdicts with their guard band, stretches, what is left
 //! out, and what hands on.
 
+use common::{H, INK, RED, Sheet, W, guide, role};
 use eddymist_check::{
     CheckError, HandOn, LineGuide, Manifest, NamedLayer, Verdict, check_lines,
     document::{Finding, FindingKind},
     guide::{Finish, RoleSource},
-    judge::not_looked_for,
+    not_looked_for,
 };
 use eddymist_measure::{Picture, drawing::MaskKind};
 
 mod common;
-use common::{H, INK, RED, Sheet, W, guide, role};
 
 fn verdict(width: f64, target: f64, tolerance: f64) -> Option<Verdict> {
     Sheet::new().lines(width, INK).check(&guide(vec![role("line", "#1b1e24", target, tolerance)])).check.roles[0].verdict

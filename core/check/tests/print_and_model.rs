@@ -1,17 +1,17 @@
 //! What print loses, by the arithmetic of reduction and gain on lines of known widths and gaps; and roles read off a sheet of lines
 //! of known weights.
 
+use common::{H, INK, RED, Sheet, W, guide, role};
 use eddymist_check::{
     LineGuide, NamedLayer,
+    document::Lost,
     guide::{Ends, Page, Print},
     model::{self, ModelError},
-    print::Lost,
 };
 use eddymist_measure::Picture;
 use proptest::prelude::*;
 
 mod common;
-use common::{H, INK, RED, Sheet, W, guide, role};
 
 fn printed(print: Print, px_per_mm: f64) -> LineGuide {
     let plain = guide(vec![role("line", "#1b1e24", 6.0, 0.1)]);

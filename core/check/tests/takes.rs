@@ -1,14 +1,15 @@
 //! Takes held against one another, what is called meant, and what a manifest leaves out.
 
+use common::{INK, Sheet, guide, role};
 use eddymist_check::{
     DrawingCheck, FindingKind, HandOn, LineGuide, Manifest, WeighedDrawing,
+    missing::missing,
     summary::{Standing, Summary, sentences},
-    takes::{Compared, Dismissal, Take, carried, compare, dismiss, missing, subject},
+    takes::{Compared, Dismissal, Take, carried, compare, dismiss, subject},
 };
 use proptest::prelude::*;
 
 mod common;
-use common::{INK, Sheet, guide, role};
 
 /// Heavy and thin must be mended.
 fn strict() -> LineGuide {

@@ -4,15 +4,16 @@ use std::io::{Cursor, Read};
 
 use eddymist_check::{
     CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_lines,
-    judge::{self, Across},
     model::{self, ModelError, ModelSheet},
+    plan::Across,
 };
 use eddymist_measure::Picture;
 use resvg::{tiny_skia, usvg};
 
 use crate::{
     ReadError,
-    images::{self, MAX_PIXELS, Rgba},
+    images::{self, Rgba},
+    limits::MAX_PIXELS,
     svg_paths::within_itself,
 };
 
@@ -48,7 +49,7 @@ pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest) -
 /// The ink across a line at a place in px of the drawing, the normal in degrees.
 pub fn across(guide: &LineGuide, bytes: &[u8], at: [f64; 2], normal_deg: f64) -> Result<Across, ReadError> {
     let drawing = read(bytes, guide.roles.iter().any(|r| r.from.layer.is_some()))?;
-    Ok(judge::across(guide, &named(&drawing), drawing.oversampled, at, normal_deg))
+    Ok(plan::across(guide, &named(&drawing), drawing.oversampled, at, normal_deg))
 }
 
 /// The lines of a model sheet, by the colours that are found on it.

@@ -5,10 +5,7 @@ use std::io::Cursor;
 use eddymist_measure::{colour::linear, scan::Scan};
 use image::{DynamicImage, ImageFormat, ImageReader};
 
-use crate::ReadError;
-
-/// A picture larger than this is refused before it is decoded.
-pub const MAX_PIXELS: u64 = 120_000_000;
+use crate::{ReadError, limits::MAX_PIXELS};
 
 /// A picture of 8-bit sRGB with straight alpha.
 #[derive(Debug, Clone, PartialEq)]
@@ -65,7 +62,7 @@ pub fn rgba(bytes: &[u8]) -> Result<Rgba, ReadError> {
 /// The picture as PNG with at most `side` px to a side, of an OpenRaster file its merged picture; with its paper's shading
 /// divided out where that is wanted.
 pub fn preview(bytes: &[u8], side: u32, flat: bool) -> Result<Vec<u8>, ReadError> {
-    let merged = if bytes.starts_with(b"PK") { Some(crate::pen_sheet::merged(bytes)?.0) } else { None };
+    let merged = if bytes.starts_with(b"PK") { Some(crate::openraster::merged(bytes)?.0) } else { None };
     let picture = decode(merged.as_deref().unwrap_or(bytes))?;
     let small = if picture.width().max(picture.height()) > side { picture.thumbnail(side, side) } else { picture }.into_luma8();
     let (width, height) = (small.width() as usize, small.height() as usize);
@@ -73,7 +70,7 @@ pub fn preview(bytes: &[u8], side: u32, flat: bool) -> Result<Vec<u8>, ReadError
         return write_png(width, height, PngKind::Grey, small.as_raw(), None);
     }
     let data = small.as_raw().iter().map(|v| linear(f32::from(*v) / 255.0)).collect();
-    let light = Scan { width, height, data, dpi: 96.0 }.without_shading();
+    let light = without_shading(&Scan { width, height, data, dpi: 96.0 });
     let encoded = |v: f32| if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * v.powf(1.0 / 2.4) - 0.055 };
     let grey: Vec<u8> = light.into_iter().map(|v| (255.0 * encoded(v)).round() as u8).collect();
     write_png(width, height, PngKind::Grey, &grey, None)

@@ -6,7 +6,7 @@ use std::collections::VecDeque;
 
 use crate::{
     brush::{AngleFrom, Driver, NibShape},
-    inking::Inker,
+    inker::Inker,
     noise::{Wander, seed},
     stroke::Sample,
 };

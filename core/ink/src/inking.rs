@@ -3,10 +3,8 @@
 use std::sync::Arc;
 
 use crate::{
-    InkError,
-    brush::{Brush, Driver, Taper},
-    course::Course,
-    curve::Curve,
+    InkedSample, Inker,
+    brush::Taper,
     dynamics::{Dynamics, Motion, Place},
     edge::{Rough, rough_envelope, roughened},
     envelope::{NibPlacement, envelope},
@@ -15,48 +13,13 @@ use crate::{
     outline::Outline,
     polygon::Shape,
     smoothing::finished,
-    strip::Strip,
-    stroke::{Sample, Stroke, along},
+    stroke::{Stroke, along},
 };
 
 /// A stroke has landed after this time: its speed there is the lead-in's.
 const LANDING_MS: f64 = 80.0;
 /// Under this diagonal, in mm, a stroke is a dot or a tick and has no tapers.
 const TAPERED_FROM_MM: f64 = 2.0;
-
-/// A brush made ready to ink: its curves built, its parts checked.
-#[derive(Debug, Clone)]
-pub struct Inker {
-    brush: Brush,
-    weight: Curve,
-    pace: Option<Curve>,
-    shape: Option<Arc<Shape>>,
-    strip: Option<Arc<Strip>>,
-    response: Option<Curve>,
-    course: Option<Course>,
-    laying: Laying,
-    px_per_mm: f64,
-}
-
-/// One sample of an inked stroke.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct InkedSample {
-    /// Smoothed place in page mm.
-    pub x: f64,
-    pub y: f64,
-    pub effort: f64,
-    /// Speed of the hand; 0 where there are no times.
-    pub speed_mm_s: f64,
-    /// 0 is clear, 1 covers.
-    pub opacity: f64,
-    /// The nib's length in mm, tapers included, and its breadth.
-    pub nib_mm: f64,
-    pub breadth_mm: f64,
-    /// The nib's direction in radians, in page axes (y down).
-    pub nib_angle: f64,
-    /// The line's width across the direction of travel, mm.
-    pub width_mm: f64,
-}
 
 /// A stroke with its ink: the same number of samples as it came with.
 #[derive(Debug, Clone)]
@@ -70,84 +33,7 @@ pub struct InkedStroke {
     px_per_mm: f64,
 }
 
-/// A pixel of the drawing where no one says how large it is: 600 to the inch.
-const USUAL_PX_PER_MM: f64 = 600.0 / 25.4;
-
 impl Inker {
-    /// Prepares a brush. `response` maps raw pressure to effort; without it raw pressure is taken as effort.
-    pub fn new(brush: &Brush, response: Option<Curve>, course: Option<Course>) -> Result<Self, InkError> {
-        brush.validate()?;
-        let pace = brush.pace.as_deref().map(Curve::new).transpose()?;
-        let shape = brush.nib.rings().map(|r| Shape::new(&r)).transpose()?.map(Arc::new);
-        let strip = brush.edge.strip_png.as_deref().map(Strip::read).transpose()?.map(Arc::new);
-        let weight = Curve::new(&brush.weight)?;
-        let laying = Laying::of(brush, weight.at(0.5).max(brush.floor_mm))?;
-        Ok(Self { weight, pace, shape, strip, brush: brush.clone(), response, course, laying, px_per_mm: USUAL_PX_PER_MM })
-    }
-
-    /// The same for a drawing of so many pixels to the mm: a pixel lay is one of them.
-    pub fn at_px_per_mm(self, px_per_mm: f64) -> Self {
-        Self { px_per_mm, ..self }
-    }
-
-    pub(crate) fn laying(&self) -> &Laying {
-        &self.laying
-    }
-
-    pub(crate) fn grid(&self) -> Grid {
-        Grid { px_per_mm: self.px_per_mm, origin_mm: [0.0; 2] }
-    }
-
-    /// The same with effort by a course along the stroke, whatever the pressure.
-    pub fn with_course(self, course: Course) -> Self {
-        Self { course: Some(course), ..self }
-    }
-
-    /// The brush that is inked with.
-    pub fn brush(&self) -> &Brush {
-        &self.brush
-    }
-
-    /// Effort of a sample before smoothing, at the share `u` of the stroke.
-    pub fn effort(&self, sample: &Sample, u: f64) -> f64 {
-        if let Some(course) = &self.course {
-            return course.effort(u);
-        }
-        match (sample.pressure, &self.response) {
-            (Some(raw), Some(response)) => response.at(raw),
-            (Some(raw), None) => raw,
-            (None, _) => 0.5,
-        }
-        .clamp(0.0, 1.0)
-    }
-
-    /// The effort that drives the width.
-    pub fn driving_effort(&self, effort: f64) -> f64 {
-        match self.brush.driver() {
-            Driver::Effort | Driver::Both => effort,
-            Driver::Speed | Driver::None => 0.5,
-        }
-    }
-
-    /// The nib's length in mm at an effort and, where it has one, a speed of the hand in mm/s, before tapers.
-    pub fn weight_mm(&self, effort: f64, speed: Option<f64>) -> f64 {
-        let pace = match (self.brush.driver(), &self.pace, speed) {
-            (Driver::Speed | Driver::Both, Some(pace), Some(v)) => pace.at(v),
-            _ => 1.0,
-        };
-        (self.weight.at(self.driving_effort(effort)) * pace).max(self.brush.floor_mm)
-    }
-
-    /// The nib's own shape, where it is no ellipse.
-    pub fn shape(&self) -> Option<&Shape> {
-        self.shape.as_deref()
-    }
-
-    /// What roughens the edges of a stroke that begins at a place.
-    pub(crate) fn rough(&self, first: [f64; 2]) -> Option<Rough> {
-        Rough::of(&self.brush, self.strip.as_deref(), first)
-    }
-
     /// Inks a finished stroke. A pixel lay has its place smoothed, and no other effect.
     pub fn ink(&self, stroke: &Stroke) -> InkedStroke {
         let smoothing = &self.brush.smoothing;

@@ -11,8 +11,11 @@ mod document;
 pub mod dynamics;
 pub mod edge;
 pub mod envelope;
+mod error;
 mod fairing;
 pub mod fitting;
+mod inked;
+mod inker;
 pub mod inking;
 pub mod lay;
 pub mod layers;
@@ -35,31 +38,11 @@ pub use brush::Brush;
 pub use course::Course;
 pub use curve::Curve;
 pub use document::{DocumentError, check_document};
-pub use inking::{InkedSample, InkedStroke, Inker};
+pub use error::InkError;
+pub use inked::InkedSample;
+pub use inker::Inker;
+pub use inking::InkedStroke;
 pub use layers::Inked;
 pub use live::LiveStroke;
 pub use outline::{Outline, Path};
 pub use stroke::{Sample, Stroke};
-
-/// Why a stroke cannot be inked.
-#[derive(Debug, thiserror::Error, Clone, PartialEq)]
-pub enum InkError {
-    /// A value of the brush is outside what it may be.
-    #[error("{field}: {problem}")]
-    BadBrush { field: String, problem: String },
-    /// A nib's shape is not usable.
-    #[error("nib.points: {0}")]
-    Shape(#[from] polygon::ShapeError),
-    /// A strip is not usable.
-    #[error("edge.strip_png: {0}")]
-    Strip(#[from] strip::StripError),
-    /// A shape to be bent along a stroke is not usable.
-    #[error("lay.shape_path: {0}")]
-    LevelShape(#[from] lay::LevelShapeError),
-    /// A tip or a tooth is not usable.
-    #[error("{field}: {problem}")]
-    Tip { field: &'static str, problem: lay::TipError },
-    /// A curve's knots are not usable.
-    #[error("curve: {0}")]
-    Curve(#[from] curve::CurveError),
-}

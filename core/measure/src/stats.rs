@@ -32,6 +32,12 @@ pub fn mean_sd(values: &[f64]) -> Option<(f64, f64)> {
     Some((mean, if n > 1 { (ss / (n - 1) as f64).sqrt() } else { 0.0 }))
 }
 
+/// Standard deviations of groups of so many values, pooled, with the degrees of freedom behind them; a group of one says nothing.
+pub fn pooled_sd(groups: impl Iterator<Item = (f64, f64)>) -> Option<(f64, f64)> {
+    let (ss, df) = groups.filter(|g| g.1 > 1.0).fold((0.0, 0.0), |a, (sd, n)| (a.0 + sd * sd * (n - 1.0), a.1 + n - 1.0));
+    (df >= 1.0).then(|| ((ss / df).sqrt(), df))
+}
+
 /// A moving mean over `window` values about each.
 pub fn moving_mean(values: &[f64], window: usize) -> Vec<f64> {
     let half = window / 2;

@@ -4,8 +4,8 @@
 use eddymist_measure::{
     Picture,
     drawing::{
-        DrawingLines, Layer, Plan, Source, edge_px,
-        islands::{Island, Islands, Look},
+        DrawingLines, Layer, Look, Plan, Source, edge_px,
+        islands::{Island, Islands},
         measure_all,
     },
 };

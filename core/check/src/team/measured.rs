@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::{document::DrawingCheck, guide::LineGuide, judge::WeighedLine};
+use crate::{WeighedLine, document::DrawingCheck, guide::LineGuide};
 
 /// Widths are kept at these shares of a role's length, 0 to 1.
 pub const SHARES: usize = 41;

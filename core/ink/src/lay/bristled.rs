@@ -6,7 +6,7 @@ use std::f64::consts::TAU;
 
 use crate::{
     envelope::{NibPlacement, Run, hull, runs, trace},
-    inking::InkedSample,
+    inked::InkedSample,
     noise::{Wander, even, seed},
     outline::{Outline, Path},
     polygon::thinned,

@@ -24,7 +24,7 @@ pub(crate) use stamped::Stamper;
 use crate::{
     InkError,
     brush::{Brush, Lay},
-    inking::InkedSample,
+    inked::InkedSample,
     outline::Outline,
 };
 

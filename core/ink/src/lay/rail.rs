@@ -2,7 +2,7 @@
 
 use std::f64::consts::PI;
 
-use crate::{inking::InkedSample, outline::Path, stroke::along};
+use crate::{inked::InkedSample, outline::Path, stroke::along};
 
 /// Places nearer than this to one another are one, mm.
 const APART_MM: f64 = 1e-4;

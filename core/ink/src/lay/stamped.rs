@@ -3,7 +3,7 @@
 use crate::{
     InkError,
     brush::Stamped,
-    inking::InkedSample,
+    inked::InkedSample,
     lay::tip::{Tip, Tooth},
     noise::{even, seed},
     outline::{Outline, Path},

@@ -2,7 +2,8 @@
 
 use super::{
     Layer, Plan,
-    classify::{PAPER, classify},
+    classify::classify,
+    ink::PAPER,
     scratch::{Half, Planes},
 };
 use crate::Picture;

@@ -6,7 +6,7 @@
 
 use rayon::prelude::*;
 
-use super::classify::Ink;
+use super::ink::Ink;
 
 /// Fills `distance2` on the mask.
 pub fn measure(ink: &mut Ink) {
@@ -120,7 +120,9 @@ fn envelope(f: &[f32], v: &mut Vec<usize>, z: &mut Vec<f32>) {
 
 #[cfg(test)]
 mod tests {
-    use super::super::classify::{Pixel, Run, blank};
+    use super::super::ink::Pixel;
+    use super::super::ink::Run;
+    use super::super::ink::blank;
 
     /// SciPy's exact distance transform; values by tests/reference/make.py.
     #[test]

@@ -6,9 +6,9 @@
 use std::collections::HashMap;
 
 use super::{
-    End, Line, RoleLines,
-    classify::{HALF, Pixel},
-    islands::{Look, Pieces},
+    End, Line, Look, RoleLines,
+    ink::{HALF, Pixel},
+    spans::Pieces,
 };
 
 /// One gap.

@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use super::{
-    classify::Ink,
+    ink::Ink,
     thin::{AROUND, Skeleton},
 };
 

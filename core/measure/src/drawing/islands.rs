@@ -3,24 +3,15 @@
 //! Pieces hang together by runs: ink also over corners, paper only over sides, so that one is the border of the other.
 
 use super::{
-    Plan, RoleLines, Source,
-    classify::{HALF, Ink, OFF, Pixel},
+    Look, Plan, RoleLines, Source,
     gaps::{self, Gap},
-    masks::MASKED,
+    ink::{HALF, Ink, MASKED, OFF, Pixel},
+    spans::Pieces,
 };
 use crate::{
     Picture,
     colour::{delta_e, lab_of},
 };
-
-/// What is looked for beside the lines.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Look {
-    /// The widest gap, px of the picture.
-    pub gap_px: f64,
-    /// Which roles' lines have gaps that count.
-    pub roles: Vec<bool>,
-}
 
 /// Ink with paper all round, or paper with ink all round.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -59,84 +50,6 @@ pub struct Islands {
 /// Coverage from which ink hangs together, and up to which paper does, in 255ths: faint specks and holes are seen too.
 const INK_FROM: u8 = 64;
 const PAPER_TO: u8 = 192;
-
-/// A run of pixels of one kind: `x0..x1` in row `y`.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Span {
-    pub y: u32,
-    pub x0: u32,
-    pub x1: u32,
-}
-
-/// Spans of one kind with the number of the piece that each is in.
-pub(super) struct Pieces {
-    pub spans: Vec<Span>,
-    pub number: Vec<u32>,
-    pub count: usize,
-    /// Where each row's spans begin.
-    rows: Vec<usize>,
-}
-
-impl Pieces {
-    /// All that fulfils a condition, hanging together over corners or only over sides.
-    fn of(width: usize, pixels: &[Pixel], is: impl Fn(u8) -> bool, corners: bool) -> Self {
-        let (mut spans, mut rows): (Vec<Span>, Vec<usize>) = (Vec::new(), vec![0]);
-        for (y, row) in pixels.chunks_exact(width).enumerate() {
-            let mut x = 0;
-            while x < width {
-                let here = is(row[x].coverage);
-                let end = row[x..].iter().position(|p| is(p.coverage) != here).map_or(width, |k| x + k);
-                if here {
-                    spans.push(Span { y: y as u32, x0: x as u32, x1: end as u32 });
-                }
-                x = end;
-            }
-            rows.push(spans.len());
-        }
-        let reach = u32::from(corners);
-        let mut parent: Vec<u32> = (0..spans.len() as u32).collect();
-        for y in 1..rows.len() - 1 {
-            let mut k = rows[y - 1];
-            for i in rows[y]..rows[y + 1] {
-                let s = spans[i];
-                while k < rows[y] && spans[k].x1 + reach <= s.x0 {
-                    k += 1;
-                }
-                for j in (k..rows[y]).take_while(|j| spans[*j].x0 < s.x1 + reach) {
-                    let (p, q) = (root(&mut parent, i as u32), root(&mut parent, j as u32));
-                    parent[p.max(q) as usize] = p.min(q);
-                }
-            }
-        }
-        let (mut number, mut count) = (vec![0; spans.len()], 0);
-        for i in 0..spans.len() {
-            let top = root(&mut parent, i as u32) as usize;
-            if top == i {
-                number[i] = count;
-                count += 1;
-            } else {
-                number[i] = number[top];
-            }
-        }
-        Self { spans, number, count: count as usize, rows }
-    }
-
-    /// The piece at a pixel.
-    pub fn at(&self, x: i64, y: i64) -> Option<u32> {
-        let y = usize::try_from(y).ok().filter(|y| y + 1 < self.rows.len())?;
-        let row = &self.spans[self.rows[y]..self.rows[y + 1]];
-        let k = row.partition_point(|s| i64::from(s.x1) <= x);
-        row.get(k).filter(|s| i64::from(s.x0) <= x).map(|_| self.number[self.rows[y] + k])
-    }
-}
-
-fn root(parent: &mut [u32], mut i: u32) -> u32 {
-    while parent[i as usize] != i {
-        parent[i as usize] = parent[parent[i as usize] as usize];
-        i = parent[i as usize];
-    }
-    i
-}
 
 /// Specks, pinholes and gaps of a whole drawing.
 pub(super) fn find(out: &mut Islands, width: usize, pixels: &[Pixel], roles: &[RoleLines], look: &Look) {

@@ -6,12 +6,9 @@
 
 use super::{
     MaskKind, Masked,
-    classify::{HALF, Ink, Run},
+    ink::{HALF, Ink, MASKED, Run},
     pieces::{self, Piece},
 };
-
-/// The class of masked ink.
-pub const MASKED: u8 = 253;
 
 /// Masks what is no line and says what and where; the distances of what is left are measured anew. What is left is given
 /// in two halves of whole pieces, about as heavy as one another.

@@ -2,7 +2,7 @@
 
 use super::{
     Line, Plan, Source,
-    classify::{HALF, Ink},
+    ink::{HALF, Ink},
 };
 
 /// The outside, and the roles that ask for it.

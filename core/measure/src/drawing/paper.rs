@@ -7,7 +7,7 @@ use super::{Plan, Source};
 use crate::{
     Picture,
     colour::{Rgb, delta_e, encode, lab_of, linear_of},
-    scan::levels::{Levelled, without_paper},
+    scan::paper::{Levelled, without_paper},
     stats::median,
 };
 

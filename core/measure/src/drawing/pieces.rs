@@ -1,6 +1,6 @@
 //! Ink that hangs together, from runs of mask pixels.
 
-use super::classify::{Ink, Run};
+use super::ink::{Ink, Run};
 
 /// A connected piece of one role's ink (diagonals touch).
 #[derive(Debug, Clone, Copy)]

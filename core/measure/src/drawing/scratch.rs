@@ -3,7 +3,7 @@
 
 use std::cell::RefCell;
 
-use super::classify::{PAPER, Pixel};
+use super::ink::{PAPER, Pixel};
 
 /// All planes that measuring one layer needs.
 #[derive(Default)]

@@ -1,6 +1,6 @@
 //! The thinned medial axis: mask pixels are taken away in the order of their distance while the ink's topology holds.
 
-use super::classify::{Ink, Run};
+use super::ink::{Ink, Run};
 
 /// A one-pixel skeleton: its pixels in reading order, and for each of them which neighbours are in it too.
 pub struct Skeleton<'a> {

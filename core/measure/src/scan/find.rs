@@ -1,6 +1,6 @@
 //! Ruled lines among the ink: connected, long and straight.
 
-use super::levels::Flat;
+use super::paper::Flat;
 
 /// A line's place: middle, unit direction, half length, half width, all px.
 #[derive(Debug, Clone, Copy)]

@@ -6,7 +6,8 @@ use serde::{Deserialize, Serialize};
 use super::{
     Scan, ScanError,
     find::Candidate,
-    levels::{self, Flat, InkLevel},
+    levels::InkLevel,
+    paper::{self, Flat},
     profile,
 };
 use crate::stats::{median, moving_mean, quantile};
@@ -69,7 +70,7 @@ pub struct Marking {
 impl Marking {
     pub fn new(scan: &Scan) -> Result<Self, ScanError> {
         scan.check()?;
-        Ok(Self { flat: levels::flatten(scan, &mut Vec::new()), dpi: scan.dpi })
+        Ok(Self { flat: paper::flatten(scan, &mut Vec::new()), dpi: scan.dpi })
     }
 
     /// Reads one mark. `ink` is the solid ink's absorptance where ruled lines told it; else the stroke's own darkest tenth is

@@ -2,7 +2,7 @@
 
 use std::sync::OnceLock;
 
-use super::{find::Candidate, levels::Flat};
+use super::{find::Candidate, paper::Flat};
 use crate::stats::{mean_sd, median};
 
 /// Rows per px across the line.

@@ -1,20 +1,12 @@
 //! A levelled strip that repeats: cut where both edges agree in place and slope.
 
 use super::{
-    Strip,
+    RepeatingStrip, Strip,
     edges::edge,
     levels::InkLevel,
     profile::{ACROSS, Straight},
 };
 use crate::stats::moving_mean;
-
-/// A strip whose end meets its own start.
-#[derive(Debug, Clone, PartialEq)]
-pub struct RepeatingStrip {
-    pub strip: Strip,
-    /// How far the edges miss one another at the seam, µm (the larger of both).
-    pub mismatch_um: f64,
-}
 
 /// Cuts columns `from..to` of a straightened line to the longest part, of at least half, whose ends agree best; none
 /// where the line is too short.

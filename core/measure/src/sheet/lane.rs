@@ -1,16 +1,17 @@
 //! One stroke of a sheet, found in its lane and straightened.
 
 use super::{
-    Body, CellKind, EdgeIntervals, StrokeReading,
+    Body, EdgeIntervals, StrokeReading,
     beside::Axes,
-    layout::{SheetPlan, Slot},
+    layout::{CellKind, SheetPlan, Slot},
     marks::Placement,
 };
 use crate::{
     scan::{
         RepeatingStrip, edges,
         find::Candidate,
-        levels::{self, Flat, InkLevel},
+        levels::{self, InkLevel},
+        paper::Flat,
         profile::{self, Straight, sample},
     },
     stats::{median, moving_mean, quantile},
@@ -28,17 +29,6 @@ pub enum Unread {
 
 impl Unread {
     pub const ALL: [Self; 5] = [Self::Empty, Self::Outside, Self::Strays, Self::Stained, Self::Short];
-
-    /// The sentence, with the numbers of the strokes that it holds for.
-    pub fn says(self, which: &str) -> String {
-        match self {
-            Self::Empty => format!("{which}: nothing is inked"),
-            Self::Outside => format!("{which}: outside of the scan"),
-            Self::Strays => format!("{which}: runs out of its lane, or its neighbour into it"),
-            Self::Stained => format!("{which}: a stain or a shadow lies under it"),
-            Self::Short => format!("{which}: too short to measure"),
-        }
-    }
 }
 
 /// The stroke's place in its lane: a candidate in scan px, and the columns with ink along the lane, px from its start.

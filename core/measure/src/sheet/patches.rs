@@ -9,10 +9,7 @@ use super::{
     marks::Placement,
 };
 use crate::{
-    scan::{
-        levels::{Flat, InkLevel},
-        profile::sample,
-    },
+    scan::{levels::InkLevel, paper::Flat, profile::sample},
     stats::{median, moving_mean, quantile},
 };
 

@@ -102,3 +102,20 @@ fn polygon(r: &Region, k: f64) -> Vec<[f64; 2]> {
     let ring = borders(&picture, 0.75, 0.0).into_iter().max_by(|a, b| area(a).total_cmp(&area(b)));
     ring.unwrap_or_default().into_iter().map(|[x, y]| [x + r.x as f64, y + r.y as f64].map(|v| (v / k * 10.0).round() / 10.0)).collect()
 }
+
+/// A stretch that is heavy or thin.
+pub fn off_weight(role: &str, heavy: bool, value: f64, length_px: f64, limit: f64) -> String {
+    let (word, bound) = if heavy { ("heavy", "at most") } else { ("thin", "at least") };
+    format!("{word} {role}: {value:.1} px wide for {length_px:.0} px, {bound} {limit:.1}")
+}
+
+/// A role that boils: in weight, shape or place, so many of its lines, by a share of their weight.
+pub fn boils(artist: Option<&str>, role: &str, what: &[&str], [over, all]: [usize; 2], value: f64, limit: f64) -> String {
+    format!(
+        "{}: {role} boils in {}, {over} of {all} lines jump from drawing to drawing by {:.0} % of their weight, at most {:.0} % may",
+        artist.unwrap_or("Between artists"),
+        what.join(" and "),
+        100.0 * value,
+        100.0 * limit
+    )
+}

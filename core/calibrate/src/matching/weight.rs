@@ -2,51 +2,17 @@
 //! lines differ from one another by it.
 
 use eddymist_ink::{Brush, Curve, InkError, Inker, Stroke, brush::Jitter};
-use eddymist_measure::stats::{mean_sd, median};
+use eddymist_measure::stats::{mean_sd, median, pooled_sd};
 
-use crate::{
-    isotonic,
-    matching::{FitError, MARGIN, Part, PartMatch, Verdict, student},
-    pen_card::PenCard,
-    warmup::effort_name,
-};
-
-/// Whether the brush's lines, chance and all, differ from one another as the pen's do: their ratio alone decides.
-pub(crate) fn steadiness(weight: &PartMatch, brush: Option<(f64, f64)>, pen: Option<(f64, f64)>) -> Option<PartMatch> {
-    let ratio = brush?.0 / pen.filter(|p| p.0 > 0.0)?.0;
-    let (verdict, says) = if ratio < 0.5 {
-        (Verdict::Differs, format!("too even: your lines with it vary {ratio:.2} times as much as the pen's"))
-    } else if ratio > 2.0 {
-        (Verdict::Differs, format!("unsteady: your lines with it vary {ratio:.1} times as much as the pen's"))
-    } else {
-        (Verdict::Alike, format!("your lines with it vary {ratio:.1} times as much as the pen's"))
-    };
-    // The difference is the log of the ratio over that of the limit: 1 at the limits.
-    let difference = Some(ratio.max(1e-6).ln() / 2f64.ln());
-    Some(PartMatch {
-        part: Part::Steadiness,
-        verdict,
-        difference,
-        interval: None,
-        spread_ratio: Some(ratio),
-        unit: "doublings of the spread".into(),
-        says,
-        ..weight.clone()
-    })
-}
-
-/// Standard deviations of groups of so many, pooled, with the degrees of freedom behind them.
-pub(crate) fn pooled(groups: impl Iterator<Item = (f64, f64)>) -> Option<(f64, f64)> {
-    let (ss, df) = groups.filter(|g| g.1 > 1.0).fold((0.0, 0.0), |a, (sd, n)| (a.0 + sd * sd * (n - 1.0), a.1 + n - 1.0));
-    (df >= 1.0).then(|| ((ss / df).sqrt(), df))
-}
+use super::FitError;
+use crate::{isotonic, pen_card::PenCard};
 
 /// The chance that makes lines differ from one another as the pen's do, over what the hand's own already do; `pen` is the pen's pooled spread, mm.
 ///
 /// A value that wanders with deviation σ and correlation length c, averaged over a length L, has the variance
 /// `σ²·2(c/L)·(1 − (c/L)(1 − e^(−L/c)))` (the mean of an Ornstein-Uhlenbeck process).
-pub(crate) fn chance(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], unseen: &[Unseen], pen: f64) -> Option<Jitter> {
-    let hand = pooled(by_effort(targets, unseen, |u, _| u.width)).map_or(0.0, |p| p.0);
+pub(super) fn chance(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], unseen: &[Unseen], pen: f64) -> Option<Jitter> {
+    let hand = pooled_sd(by_effort(targets, unseen, |u, _| u.width)).map_or(0.0, |p| p.0);
     let width = (targets.iter().map(|t| t.width * t.width).sum::<f64>() / targets.len() as f64).sqrt();
     let missing = (pen * pen - hand * hand).max(0.0) / (width * width);
     let correlation_mm = brush.jitter.map_or(WANDERS_MM, |j| j.correlation_mm);
@@ -63,7 +29,7 @@ pub(crate) fn chance(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke
 const WANDERS_MM: f64 = 30.0;
 
 /// How the same strokes differ from one another with the brush's chance; none without strokes that can be left out.
-pub(crate) fn with_chance(
+pub(super) fn with_chance(
     brush: &Brush,
     targets: &[Target],
     strokes: &[(f64, &Stroke)],
@@ -75,11 +41,11 @@ pub(crate) fn with_chance(
         let inker = Inker::new(&Brush { jitter: brush.jitter, ..bare(brush, u.weight.clone()) }, response.cloned(), None)?;
         chanced.push(Unseen { width: inked_width(&inker, strokes[u.stroke].1), ..u.clone() });
     }
-    Ok(pooled(by_effort(targets, &chanced, |u, _| u.width)))
+    Ok(pooled_sd(by_effort(targets, &chanced, |u, _| u.width)))
 }
 
 /// Spread and number of the unseen strokes at each effort.
-fn by_effort(targets: &[Target], unseen: &[Unseen], figure: impl Fn(&Unseen, &Target) -> f64) -> impl Iterator<Item = (f64, f64)> {
+pub(super) fn by_effort(targets: &[Target], unseen: &[Unseen], figure: impl Fn(&Unseen, &Target) -> f64) -> impl Iterator<Item = (f64, f64)> {
     targets.iter().enumerate().filter_map(move |(k, t)| {
         let of: Vec<f64> = unseen.iter().filter(|u| u.target == k).map(|u| figure(u, t)).collect();
         mean_sd(&of).map(|(_, sd)| (sd, of.len() as f64))
@@ -87,14 +53,14 @@ fn by_effort(targets: &[Target], unseen: &[Unseen], figure: impl Fn(&Unseen, &Ta
 }
 
 /// What the pen does at one effort.
-pub(crate) struct Target {
+pub(super) struct Target {
     pub effort: f64,
     pub width: f64,
     pub sd: Option<f64>,
     pub lines: f64,
 }
 
-pub(crate) fn targets(card: &PenCard) -> Result<Vec<Target>, FitError> {
+pub(super) fn targets(card: &PenCard) -> Result<Vec<Target>, FitError> {
     let mut out: Vec<Target> =
         card.widths_by_effort.iter().flatten().map(|w| Target { effort: w.effort, width: w.width_mm, sd: w.sd_mm, lines: f64::from(w.lines) }).collect();
     out.sort_by(|a, b| a.effort.total_cmp(&b.effort));
@@ -121,7 +87,7 @@ fn bare(brush: &Brush, weight: Vec<[f64; 2]>) -> Brush {
 }
 
 /// The weight curve by which these strokes get the pen's widths; `from` is where the search starts.
-pub(crate) fn fit_weight(
+pub(super) fn fit_weight(
     brush: &Brush,
     targets: &[Target],
     strokes: &[(f64, &Stroke)],
@@ -165,7 +131,7 @@ pub(crate) fn fit_weight(
 }
 
 /// Whether the tablet still tells this effort from the ones below: past its full point no curve can show it.
-fn within_reach(effort: f64, response: Option<&Curve>) -> bool {
+pub(super) fn within_reach(effort: f64, response: Option<&Curve>) -> bool {
     response.is_none_or(|r| effort <= r.at(1.0) + 0.02)
 }
 
@@ -183,16 +149,16 @@ fn round4(v: f64) -> f64 {
 
 /// One stroke of the hand, inked with a weight curve that has not seen it.
 #[derive(Clone)]
-pub(crate) struct Unseen {
-    target: usize,
+pub(super) struct Unseen {
+    pub target: usize,
     stroke: usize,
-    width: f64,
+    pub width: f64,
     weight: Vec<[f64; 2]>,
 }
 
 /// Leave one stroke out: each width comes from a curve that did not see that stroke. The only stroke at its effort cannot be
 /// left out: without it nothing shows that effort.
-pub(crate) fn unseen(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], response: Option<&Curve>, locked: bool) -> Result<Vec<Unseen>, InkError> {
+pub(super) fn unseen(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], response: Option<&Curve>, locked: bool) -> Result<Vec<Unseen>, InkError> {
     let mut out = Vec::new();
     for (i, (effort, stroke)) in strokes.iter().enumerate() {
         let same = |e: f64| (e - effort).abs() < 1e-6;
@@ -209,95 +175,4 @@ pub(crate) fn unseen(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke
         out.push(Unseen { target, stroke: i, width: inked_width(&inker, stroke), weight });
     }
     Ok(out)
-}
-
-pub(crate) fn compare_weight(
-    targets: &[Target],
-    strokes: &[(f64, &Stroke)],
-    response: Option<&Curve>,
-    unseen: &[Unseen],
-    pen_spread: Option<(f64, f64)>,
-) -> PartMatch {
-    let lines: f64 = targets.iter().map(|t| t.lines).sum();
-    let mut out = PartMatch {
-        part: Part::Weight,
-        verdict: Verdict::TooFew,
-        difference: None,
-        interval: None,
-        spread_ratio: None,
-        unit: "spreads".into(),
-        measured: format!("{lines:.0} lines of the pen at {} efforts, {} strokes of the hand", targets.len(), strokes.len()),
-        lines: lines as u32,
-        says: String::new(),
-    };
-    let Some((spread, df)) = pen_spread else {
-        out.says = "the pen's own spread is not known from single lines; three lines at each effort would do".into();
-        return out;
-    };
-    if spread <= 0.0 || strokes.is_empty() {
-        out.says = "there are no strokes of your hand to hold against the pen; warm up on this tablet first".into();
-        return out;
-    }
-    let mut worst: Option<(f64, f64, f64, usize)> = None;
-    let (mut all_alike, mut any_differs, mut needed) = (true, false, 0.0f64);
-    // Past the tablet's full point no curve can tell presses apart: what is off there is the tablet's, not the brush's.
-    let mut beyond: Option<(f64, f64, f64, usize)> = None;
-    let compared = targets.iter().enumerate().filter(|(k, _)| unseen.iter().any(|u| u.target == *k)).count().max(1);
-    for (k, t) in targets.iter().enumerate() {
-        let widths: Vec<f64> = unseen.iter().filter(|u| u.target == k).map(|u| u.width).collect();
-        let Some((mean, sd)) = mean_sd(&widths) else {
-            continue;
-        };
-        let n = widths.len() as f64;
-        let difference = (mean - t.width) / spread;
-        let error = (1.0 / t.lines + (sd / spread).powi(2) / n).sqrt();
-        let (t90, t95) = (student(0.95, df), student(0.975, df));
-        let sure = difference.abs() - student(1.0 - 0.025 / compared as f64, df) * error > MARGIN;
-        if !within_reach(t.effort, response) {
-            if sure && beyond.is_none_or(|w| difference.abs() > w.0.abs()) {
-                beyond = Some((difference, t95 * error, mean - t.width, k));
-            }
-            continue;
-        }
-        all_alike &= difference.abs() + t90 * error < MARGIN;
-        any_differs |= sure;
-        // Lines at which the tests could pass, were the difference what it seems.
-        let room = (MARGIN - difference.abs()).max(0.05);
-        needed = needed.max((t90 / room).powi(2) * (1.0 + (sd / spread).powi(2)));
-        if worst.is_none_or(|w| difference.abs() > w.0.abs()) {
-            worst = Some((difference, t95 * error, mean - t.width, k));
-        }
-    }
-    let cannot = beyond.filter(|_| !any_differs);
-    let Some((difference, half, by_mm, k)) = cannot.or(worst) else {
-        out.says = "the warm-up has no strokes at the pen's efforts; draw the five efforts".into();
-        return out;
-    };
-    out.difference = Some(difference);
-    out.interval = Some([difference - half, difference + half]);
-    out.spread_ratio = pooled(by_effort(targets, unseen, |u, _| u.width)).map(|p| p.0 / spread);
-    let share = 100.0 * by_mm / targets[k].width;
-    let where_ = effort_name(targets[k].effort);
-    let side = if by_mm >= 0.0 { "heavy" } else { "thin" };
-    (out.verdict, out.says) = if let Some(r) = response.filter(|_| cannot.is_some()) {
-        let rest = if all_alike { "alike below that" } else { "too few lines to say below that" };
-        (
-            Verdict::CannotBeMatched,
-            format!(
-                "this tablet reaches its full point at {:.0} % of the effort and harder presses look the same to it: {:.1} % {side} at {where_} effort, {rest}",
-                100.0 * r.at(1.0),
-                share.abs()
-            ),
-        )
-    } else if all_alike {
-        (Verdict::Alike, format!("within {:.1} % at every effort, on strokes that the fit has not seen", share.abs().max(0.1)))
-    } else if any_differs {
-        (Verdict::Differs, format!("{:.0} µm too {side} at {where_} effort ({:.1} %)", (by_mm * 1000.0).abs(), share.abs()))
-    } else {
-        (
-            Verdict::TooFew,
-            format!("{:.1} % {side} at {where_} effort so far; about {:.0} lines at each effort would tell", share.abs(), needed.ceil().min(99.0)),
-        )
-    };
-    out
 }

@@ -1,0 +1,46 @@
+//! What a match is fitted from and compared on: the pen's card, and the strokes of the hand by exercise.
+
+use eddymist_ink::{Brush, Curve, InkError, InkedStroke, Inker, Stroke};
+
+use crate::{
+    pen_card::PenCard,
+    warmup::{Exercise, WarmUp},
+};
+
+/// What is fitted from and compared on.
+pub struct Bench<'a> {
+    pub card: &'a PenCard,
+    pub warmup: Option<&'a WarmUp>,
+    pub response: Option<&'a Curve>,
+}
+
+impl Bench<'_> {
+    /// Inks without chance: it is another part, and every other is read where it does not reach.
+    pub(super) fn inker(&self, brush: &Brush) -> Result<Inker, InkError> {
+        Inker::new(&Brush { jitter: None, ..brush.clone() }, self.response.cloned(), None)
+    }
+
+    pub(super) fn strokes(&self, exercise: Exercise) -> Vec<&Stroke> {
+        self.warmup.map(|w| w.strokes(exercise).filter(|s| s.samples.len() > 8).collect()).unwrap_or_default()
+    }
+
+    /// Dots of the hand that were held about as long as the pen's: one held shorter or longer says nothing of it.
+    pub(super) fn dots(&self) -> Vec<&Stroke> {
+        let meant = self.card.pooling.and_then(|p| p.held_s);
+        let held = |s: &Stroke| Some((s.samples.last()?.t_ms - s.samples[0].t_ms) / 1000.0);
+        let alike = |s: &&Stroke| meant.zip(held(s)).is_none_or(|(m, h)| (0.4..2.5).contains(&(h / m)));
+        self.strokes(Exercise::Dot).into_iter().filter(alike).collect()
+    }
+
+    /// The widest that each dot gets, over what it is without pooling.
+    pub(super) fn grown(&self, brush: &Brush, dots: &[&Stroke]) -> Result<Vec<f64>, InkError> {
+        let (with, without) = (self.inker(brush)?, self.inker(&Brush { pooling: None, ..brush.clone() })?);
+        let widest = |i: &InkedStroke| i.samples.iter().map(|s| s.nib_mm).fold(0.0, f64::max);
+        Ok(dots.iter().map(|s| widest(&with.ink(s)) / widest(&without.ink(s)).max(1e-9)).collect())
+    }
+}
+
+/// A number at so many parts to one.
+pub(super) fn round(v: f64, digits: f64) -> f64 {
+    (v * digits).round() / digits
+}

@@ -1,0 +1,97 @@
+//! The match as a document: a fitted brush, and part by part how it compares with the pen.
+
+use eddymist_ink::{Brush, InkError};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// The document's `format`.
+pub const FORMAT: &str = "eddymist/match";
+
+/// A difference inside this many spreads is alike.
+pub(crate) const MARGIN: f64 = 1.0;
+
+/// A fitted brush and how it compares with the pen, part by part.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Match {
+    /// Always `eddymist/match`.
+    pub format: String,
+    /// Always 1.
+    pub version: u32,
+    pub brush: Brush,
+    pub parts: Vec<PartMatch>,
+    /// The part that differs most; absent where nothing could be compared.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub worst: Option<Part>,
+    /// What neither card nor warm-up shows.
+    pub assumed: Vec<String>,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PartMatch {
+    pub part: Part,
+    pub verdict: Verdict,
+    /// Brush minus pen, in `unit`; absent where there is no spread to measure it in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub difference: Option<f64>,
+    /// 95 %.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub interval: Option<[f64; 2]>,
+    /// Spread of the brush's lines over the pen's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub spread_ratio: Option<f64>,
+    pub unit: String,
+    pub measured: String,
+    pub lines: u32,
+    pub says: String,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Part {
+    Weight,
+    Nib,
+    Pace,
+    Pooling,
+    LeadIn,
+    LeadOut,
+    Edge,
+    Steadiness,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Verdict {
+    Alike,
+    Differs,
+    TooFew,
+    CannotBeMatched,
+}
+
+impl Part {
+    pub const ALL: [(Part, &'static str); 8] = [
+        (Self::Weight, "weight"),
+        (Self::Nib, "nib"),
+        (Self::Pace, "pace"),
+        (Self::Pooling, "pooling"),
+        (Self::LeadIn, "lead-in"),
+        (Self::LeadOut, "lead-out"),
+        (Self::Edge, "edge"),
+        (Self::Steadiness, "steadiness"),
+    ];
+
+    /// The part of this name.
+    pub fn from_name(name: &str) -> Option<Self> {
+        Self::ALL.iter().find(|p| p.1 == name).map(|p| p.0)
+    }
+}
+
+/// Why nothing could be fitted.
+#[derive(Debug, thiserror::Error, Clone, PartialEq)]
+pub enum FitError {
+    #[error("the pen card shows no widths; measure at least one ruled line of the pen")]
+    NoWidths,
+    #[error("{0}")]
+    Ink(#[from] InkError),
+}

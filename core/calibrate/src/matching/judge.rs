@@ -1,0 +1,173 @@
+//! Verdicts: whether figures of the brush's strokes are alike the pen's.
+//!
+//! *Alike* is two one-sided tests inside the margin (D. J. Schuirmann, J. Pharmacokinet. Biopharm. 15, 1987); *differs* an
+//! interval outside of it; else there are too few lines to say. Weight is judged at every effort, and the worst is the one told.
+
+use eddymist_ink::{Curve, Stroke};
+use eddymist_measure::stats::{mean_sd, pooled_sd};
+use statrs::distribution::{ContinuousCDF, StudentsT};
+
+use super::{
+    document::{MARGIN, Part, PartMatch, Verdict},
+    weight::{Target, Unseen, by_effort, within_reach},
+    words,
+};
+
+/// A figure of the pen: mean, spread and number; what of it is not known is absent.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct PenFigure {
+    pub mean: f64,
+    pub sd: Option<f64>,
+    pub n: f64,
+}
+
+/// Judges figures of inked strokes beside the pen's. `word` says of a difference which way it goes.
+pub(super) fn judged(part: Part, pen: PenFigure, brush: &[f64], measured: String, word: impl Fn(f64) -> String) -> PartMatch {
+    let mut out = PartMatch {
+        part,
+        verdict: Verdict::TooFew,
+        difference: None,
+        interval: None,
+        spread_ratio: None,
+        unit: "spreads".into(),
+        measured,
+        lines: pen.n as u32,
+        says: String::new(),
+    };
+    let (Some(spread), Some((mean, sd))) = (pen.sd.filter(|s| *s > 0.0 && pen.n >= 2.0), mean_sd(brush)) else {
+        out.says = match mean_sd(brush) {
+            Some((m, _)) => words::without_spread(&word(m - pen.mean)),
+            None => words::NOT_SHOWN.into(),
+        };
+        return out;
+    };
+    let n = brush.len() as f64;
+    let difference = (mean - pen.mean) / spread;
+    let error = (1.0 / pen.n + (sd / spread).powi(2) / n).sqrt();
+    let df = pen.n - 1.0;
+    let half = student(0.975, df) * error;
+    out.difference = Some(difference);
+    out.interval = Some([difference - half, difference + half]);
+    out.spread_ratio = (brush.len() > 1).then_some(sd / spread);
+    let says = word(mean - pen.mean);
+    (out.verdict, out.says) = if difference.abs() + student(0.95, df) * error < MARGIN {
+        (Verdict::Alike, says)
+    } else if difference.abs() - half > MARGIN {
+        (Verdict::Differs, says)
+    } else {
+        (Verdict::TooFew, words::so_far(&says, needed(difference, student(0.95, df), sd / spread)))
+    };
+    out
+}
+
+/// Whether the brush's lines, chance and all, differ from one another as the pen's do: their ratio alone decides.
+pub(super) fn steadiness(weight: &PartMatch, brush: Option<(f64, f64)>, pen: Option<(f64, f64)>) -> Option<PartMatch> {
+    let ratio = brush?.0 / pen.filter(|p| p.0 > 0.0)?.0;
+    let verdict = if (0.5..=2.0).contains(&ratio) { Verdict::Alike } else { Verdict::Differs };
+    // The difference is the log of the ratio over that of the limit: 1 at the limits.
+    let difference = Some(ratio.max(1e-6).ln() / 2f64.ln());
+    Some(PartMatch {
+        part: Part::Steadiness,
+        verdict,
+        difference,
+        interval: None,
+        spread_ratio: Some(ratio),
+        unit: "doublings of the spread".into(),
+        says: words::steadiness(ratio),
+        ..weight.clone()
+    })
+}
+
+/// The weight at every effort that strokes show, each from a curve that has not seen its stroke.
+pub(super) fn weight(targets: &[Target], strokes: &[(f64, &Stroke)], response: Option<&Curve>, unseen: &[Unseen], pen_spread: Option<(f64, f64)>) -> PartMatch {
+    let lines: f64 = targets.iter().map(|t| t.lines).sum();
+    let mut out = PartMatch {
+        part: Part::Weight,
+        verdict: Verdict::TooFew,
+        difference: None,
+        interval: None,
+        spread_ratio: None,
+        unit: "spreads".into(),
+        measured: words::weight_from(lines, targets.len(), strokes.len()),
+        lines: lines as u32,
+        says: String::new(),
+    };
+    let Some((spread, df)) = pen_spread else {
+        out.says = words::SINGLE_LINES.into();
+        return out;
+    };
+    if spread <= 0.0 || strokes.is_empty() {
+        out.says = words::NO_STROKES.into();
+        return out;
+    }
+    let mut worst: Option<(f64, f64, f64, usize)> = None;
+    let (mut all_alike, mut any_differs, mut most) = (true, false, 0.0f64);
+    // Past the tablet's full point no curve can tell presses apart: what is off there is the tablet's, not the brush's.
+    let mut beyond: Option<(f64, f64, f64, usize)> = None;
+    let compared = targets.iter().enumerate().filter(|(k, _)| unseen.iter().any(|u| u.target == *k)).count().max(1);
+    for (k, t) in targets.iter().enumerate() {
+        let widths: Vec<f64> = unseen.iter().filter(|u| u.target == k).map(|u| u.width).collect();
+        let Some((mean, sd)) = mean_sd(&widths) else {
+            continue;
+        };
+        let n = widths.len() as f64;
+        let difference = (mean - t.width) / spread;
+        let error = (1.0 / t.lines + (sd / spread).powi(2) / n).sqrt();
+        let (t90, t95) = (student(0.95, df), student(0.975, df));
+        let sure = difference.abs() - student(1.0 - 0.025 / compared as f64, df) * error > MARGIN;
+        if !within_reach(t.effort, response) {
+            if sure && beyond.is_none_or(|w| difference.abs() > w.0.abs()) {
+                beyond = Some((difference, t95 * error, mean - t.width, k));
+            }
+            continue;
+        }
+        all_alike &= difference.abs() + t90 * error < MARGIN;
+        any_differs |= sure;
+        most = most.max(needed(difference, t90, sd / spread));
+        if worst.is_none_or(|w| difference.abs() > w.0.abs()) {
+            worst = Some((difference, t95 * error, mean - t.width, k));
+        }
+    }
+    let cannot = beyond.filter(|_| !any_differs);
+    let Some((difference, half, by_mm, k)) = cannot.or(worst) else {
+        out.says = words::NO_EFFORTS.into();
+        return out;
+    };
+    out.difference = Some(difference);
+    out.interval = Some([difference - half, difference + half]);
+    out.spread_ratio = pooled_sd(by_effort(targets, unseen, |u, _| u.width)).map(|p| p.0 / spread);
+    let off = words::WeightOff { by_mm, width_mm: targets[k].width, effort: targets[k].effort };
+    (out.verdict, out.says) = if let Some(r) = response.filter(|_| cannot.is_some()) {
+        (Verdict::CannotBeMatched, off.past_full_point(r.at(1.0), all_alike))
+    } else if all_alike {
+        (Verdict::Alike, off.alike())
+    } else if any_differs {
+        (Verdict::Differs, off.differs())
+    } else {
+        (Verdict::TooFew, off.so_far(most))
+    };
+    out
+}
+
+/// Lines at which the tests could pass, were the difference what it seems; `ratio` is of the brush's spread to the pen's.
+fn needed(difference: f64, t: f64, ratio: f64) -> f64 {
+    let room = (MARGIN - difference.abs()).max(0.05);
+    (t / room).powi(2) * (1.0 + ratio.powi(2))
+}
+
+/// The parts in order, the worst first: what differs, then what cannot be matched or told, then what is alike; by size within.
+pub(super) fn rank(parts: &mut [PartMatch]) {
+    let rank = |p: &PartMatch| match p.verdict {
+        Verdict::Differs => 0,
+        Verdict::CannotBeMatched => 1,
+        Verdict::TooFew => 2,
+        Verdict::Alike => 3,
+    };
+    let size = |p: &PartMatch| p.difference.map_or(0.0, f64::abs);
+    parts.sort_by(|a, b| rank(a).cmp(&rank(b)).then(size(b).total_cmp(&size(a))));
+}
+
+/// Student's t at probability `p`.
+fn student(p: f64, df: f64) -> f64 {
+    StudentsT::new(0.0, 1.0, df.max(1.0)).map_or(2.0, |t| t.inverse_cdf(p))
+}

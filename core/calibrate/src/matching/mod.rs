@@ -1,0 +1,91 @@
+//! The match: the weight curve that makes this hand on this tablet draw like that pen, and how alike they are.
+//!
+//! The artist's strokes are inked with the candidate brush and their widths held against the pen's. What is reported
+//! comes from strokes that the fit did not see (leave one out). *Alike* is two one-sided tests inside the margin
+//! (D. J. Schuirmann, J. Pharmacokinet. Biopharm. 15, 1987), at every effort; the worst effort is the one reported.
+
+mod bench;
+mod document;
+mod flick;
+mod judge;
+mod parts;
+mod shown;
+mod weight;
+mod words;
+
+pub use document::{FORMAT, FitError, Match, Part, PartMatch, Verdict};
+
+use eddymist_ink::{Brush, InkError, Stroke};
+use eddymist_measure::stats::pooled_sd;
+
+use crate::{
+    pen_card::PenCard,
+    profile::TabletProfile,
+    warmup::{Exercise, WarmUp},
+};
+use bench::Bench;
+use parts::fit_parts;
+use weight::{chance, fit_weight, targets, unseen, with_chance};
+
+/// Fits what is not locked, and compares.
+pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfile>, start: Option<&Brush>, locked: &[Part]) -> Result<Match, FitError> {
+    let targets = targets(card)?;
+    let mut brush = start.cloned().unwrap_or_else(|| Brush::plain(&card.name, targets[0].width));
+    let mut assumed = Vec::new();
+    let response = match profile {
+        Some(p) => Some(p.curve().map_err(InkError::from)?),
+        None => {
+            assumed.push("response: no tablet profile, so raw pressure is taken as effort".to_string());
+            None
+        }
+    };
+    let strokes: Vec<(f64, &Stroke)> = warmup.map(|w| w.efforts().filter(|(_, s)| s.samples.len() >= 8).collect()).unwrap_or_default();
+    if warmup.is_none() {
+        assumed.push("hand: no warm-up, so the weight curve is the pen's own, taken as if every effort were met".into());
+    }
+    if targets.len() == 1 {
+        assumed.push(format!("weight curve: the card shows one effort only, so {:.3} mm is taken for all", targets[0].width));
+    }
+    let bench = Bench { card, warmup, response: response.as_ref() };
+    let open = |p: Part| !locked.contains(&p);
+    fit_parts(&bench, &mut brush, &open, &mut assumed);
+    // Weight and nib are one: every width is seen in some direction.
+    if open(Part::Weight) {
+        brush.weight = fit_weight(&brush, &targets, &strokes, response.as_ref(), None)?;
+    }
+    if open(Part::Pooling) && card.pooling.is_some() {
+        brush.pooling = bench.all_pooling(&brush)?;
+        assumed.push("pooling's time: as the starting brush has it, nothing shows it".into());
+    }
+    if open(Part::LeadOut) && card.lead_out.is_some() {
+        let flicks: Vec<&Stroke> = warmup.map(|w| w.strokes(Exercise::Flick).filter(|s| s.samples.len() > 8).collect()).unwrap_or_default();
+        if flicks.is_empty() {
+            assumed.push("lead-out: the warm-up has no flicks, so the pen's own law is taken, as if the hand lifted at full effort".into());
+        }
+        brush.lead_out = bench.lead_out(&brush, &flicks)?.0;
+    }
+    let unseen = unseen(&brush, &targets, &strokes, response.as_ref(), locked.contains(&Part::Weight))?;
+    let pen_spread = pooled_sd(targets.iter().filter_map(|t| t.sd.map(|sd| (sd, t.lines))));
+    if open(Part::Steadiness)
+        && !unseen.is_empty()
+        && let Some(pen) = pen_spread
+    {
+        brush.jitter = chance(&brush, &targets, &strokes, &unseen, pen.0);
+        if brush.jitter.is_some() {
+            assumed.push("chance: the card shows how lines differ from one another, not how fast; it wanders over a few centimetres".into());
+        }
+    }
+    let weight = judge::weight(&targets, &strokes, response.as_ref(), &unseen, pen_spread);
+    let steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &strokes, response.as_ref(), &unseen)?, pen_spread);
+    let mut parts = vec![weight];
+    parts.extend(bench.compare_nib(&brush)?);
+    parts.extend(bench.compare_pace(&brush)?);
+    parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling))?);
+    parts.extend(bench.compare_lead_in());
+    parts.extend(bench.compare_lead_out(&brush, locked.contains(&Part::LeadOut))?);
+    parts.extend(bench.compare_edge(&brush)?);
+    parts.extend(steadiness);
+    judge::rank(&mut parts);
+    let worst = parts.first().filter(|p| p.difference.is_some()).map(|p| p.part);
+    Ok(Match { format: FORMAT.into(), version: 1, brush, worst, parts, assumed })
+}

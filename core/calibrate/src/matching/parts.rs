@@ -1,0 +1,158 @@
+//! The parts of a brush beside its weight, fitted: taken from the pen card as far as card and warm-up show them.
+//!
+//! Tapers are fitted to what is left over: on a flick the pressure already falls, and the brush adds only what the pen does
+//! beyond that. What neither shows stays as the starting brush has it, and is said.
+
+use eddymist_ink::{
+    Brush, InkError, Stroke,
+    brush::{AngleFrom, Edge, Nib, NibShape, Pooling, Taper},
+};
+use eddymist_measure::stats::{mean_sd, median};
+
+use super::{
+    bench::{Bench, round},
+    document::Part,
+    flick::{Ending, left_over},
+    words,
+};
+use crate::{isotonic, pen_card::CardNib, tapers};
+
+/// Takes from the card what it shows of the parts that are open; the rest stays as the brush has it, and is said.
+pub(super) fn fit_parts(bench: &Bench, brush: &mut Brush, open: &dyn Fn(Part) -> bool, assumed: &mut Vec<String>) {
+    let mut keeps = |part: Part, name: &str| {
+        if open(part) {
+            assumed.push(format!("{name}: the card does not show it, so it is as the starting brush has it"));
+        }
+    };
+    match bench.nib(brush) {
+        Some(nib) if open(Part::Nib) => brush.nib = nib,
+        None => keeps(Part::Nib, "nib"),
+        _ => {}
+    }
+    match bench.pace() {
+        // Driven by effort alone a pace would do nothing.
+        Some(pace) if open(Part::Pace) => (brush.pace, brush.driver) = (Some(pace), None),
+        None => keeps(Part::Pace, "pace"),
+        _ => {}
+    }
+    if bench.card.pooling.is_none() {
+        keeps(Part::Pooling, "pooling");
+    }
+    match bench.card.lead_in {
+        Some(_) if open(Part::LeadIn) => brush.lead_in = bench.lead_in(brush),
+        None => keeps(Part::LeadIn, "lead-in"),
+        _ => {}
+    }
+    if bench.card.lead_out.is_none() {
+        keeps(Part::LeadOut, "lead-out");
+    }
+    match bench.edge(brush) {
+        Some(edge) if open(Part::Edge) => brush.edge = edge,
+        None => keeps(Part::Edge, "edge"),
+        _ => {}
+    }
+    if open(Part::LeadIn) || open(Part::LeadOut) {
+        assumed.push("the tapers' shares and speed limits: as the starting brush has them, nothing shows them".into());
+    }
+}
+
+impl Bench<'_> {
+    /// The nib as the card has it, held as the page has it; none where the card shows none.
+    pub fn nib(&self, start: &Brush) -> Option<Nib> {
+        let keep = |shape: NibShape| Nib { shape, angle_from: AngleFrom::Page, widen_by_tilt: start.nib.widen_by_tilt, ..Nib::round() };
+        Some(match self.card.nib.as_ref()? {
+            CardNib::Round { .. } => keep(NibShape::Round),
+            CardNib::Ellipse { length_mm, breadth_mm, angle_deg, .. } => {
+                Nib { breadth: Some((breadth_mm / length_mm).clamp(0.01, 1.0)), angle_deg: *angle_deg, ..keep(NibShape::Ellipse) }
+            }
+            CardNib::Spring { opening_mm, pull_deg, .. } => Nib { opening_mm: Some(*opening_mm), pull_deg: Some(*pull_deg), ..keep(NibShape::Spring) },
+        })
+    }
+
+    /// Factors on the width by the hand's speed, from the card's three paces; none where they do not go one way.
+    pub fn pace(&self) -> Option<Vec<[f64; 2]>> {
+        let paces = self.card.widths_by_pace.as_ref()?;
+        let normal = paces.iter().find(|p| p.pace == "normal")?.width_mm;
+        let mut points: Vec<(f64, f64, f64)> = paces.iter().map(|p| (p.speed_mm_s, p.width_mm / normal, f64::from(p.lines))).collect();
+        points.sort_by(|a, b| a.0.total_cmp(&b.0));
+        points.dedup_by(|a, b| a.0 == b.0);
+        let (first, last) = (points.first()?.1, points.last()?.1);
+        // Isotonic regression rises: where the pen runs thin with speed it is turned over.
+        let sign = if last < first { -1.0 } else { 1.0 };
+        let turned: Vec<(f64, f64, f64)> = points.iter().map(|p| (p.0, sign * p.1, p.2)).collect();
+        let knots = points.iter().zip(isotonic::regression(&turned)).map(|(p, y)| [round(p.0, 10.0), round(sign * y, 1e4)]).collect::<Vec<_>>();
+        (knots.len() > 1).then_some(knots)
+    }
+
+    /// The ratio at which these dots of the hand, or else a pen held still as long as the card's, grow as the card's had; its
+    /// time stays the brush's.
+    pub fn pooling(&self, start: &Brush, dots: &[&Stroke]) -> Result<Option<Pooling>, InkError> {
+        let Some(p) = self.card.pooling.filter(|p| p.ratio > 1.0) else { return Ok(None) };
+        let time_s = start.pooling.map_or(0.4, |b| b.time_s);
+        let Some(held) = p.held_s else { return Ok(start.pooling) };
+        let mut out = Pooling { ratio: 1.0 + (p.ratio - 1.0) / (1.0 - (-held / time_s).exp()).max(0.05), time_s };
+        for _ in 0..3 {
+            let grown = self.grown(&Brush { pooling: Some(out), ..start.clone() }, dots)?;
+            if let Some((mean, _)) = mean_sd(&grown).filter(|m| m.0 > 1.01) {
+                out.ratio = (1.0 + (out.ratio - 1.0) * (p.ratio - 1.0) / (mean - 1.0)).clamp(1.0, 10.0);
+            }
+        }
+        out.ratio = round(out.ratio, 1e3);
+        Ok(Some(out))
+    }
+
+    /// The pooling that all dots of the hand ask for.
+    pub fn all_pooling(&self, start: &Brush) -> Result<Option<Pooling>, InkError> {
+        self.pooling(start, &self.dots())
+    }
+
+    /// The lead-out that is left over on the hand's flicks, and why the pen's cannot be reached, where it cannot.
+    pub fn lead_out(&self, brush: &Brush, flicks: &[&Stroke]) -> Result<(Option<Taper>, Option<String>), InkError> {
+        let Some(card) = self.card.lead_out else { return Ok((brush.lead_out, None)) };
+        let keep = |t: &Taper| (t.share, t.over_mm_s);
+        let (share, over_mm_s) = brush.lead_out.as_ref().map_or((1.0, 0.0), keep);
+        let inker = self.inker(&Brush { lead_out: None, ..brush.clone() })?;
+        let hand: Vec<Ending> = flicks.iter().map(|s| Ending::of(&inker.ink(s))).collect();
+        let least = card.at_90_mm + card.sd_mm.unwrap_or(0.0).max(0.05 * card.at_90_mm);
+        let alone = median(&hand.iter().filter_map(|e| tapers::at_90_mm(&e.flick())).collect::<Vec<_>>()).unwrap_or(0.0);
+        // Ink is joined straight between samples: it cannot run out over less than the last two are apart.
+        let apart = median(&hand.iter().filter_map(|e| e.way_mm.get(1).copied()).collect::<Vec<_>>()).unwrap_or(0.0);
+        let hinders = if alone > least {
+            Some(words::HAND_RUNS_OUT.to_string())
+        } else if apart > least {
+            Some(words::reports_apart(apart))
+        } else {
+            None
+        };
+        if card.at_90_mm <= 0.0 {
+            return Ok((None, hinders));
+        }
+        let (length_mm, shape) = left_over(&card, &hand);
+        let tip_width_mm = round(card.tip_width_mm, 1e4);
+        let taper = (length_mm > 0.05).then(|| Taper { length_mm: round(length_mm, 100.0), share, tip_width_mm, shape: round(shape, 100.0), over_mm_s });
+        Ok((taper, hinders))
+    }
+
+    /// The lead-in as the card has it: the warm-up has no stroke that lands while moving.
+    pub fn lead_in(&self, start: &Brush) -> Option<Taper> {
+        let t = self.card.lead_in?;
+        let (share, over_mm_s) = start.lead_in.map_or((1.0, 0.0), |b| (b.share, b.over_mm_s));
+        (t.at_90_mm > 0.0).then(|| Taper {
+            length_mm: round(t.length_mm, 100.0),
+            share,
+            tip_width_mm: round(t.tip_width_mm, 1e4),
+            shape: round(t.shape, 100.0),
+            over_mm_s,
+        })
+    }
+
+    /// Raggedness and its correlation as the card has them.
+    pub fn edge(&self, start: &Brush) -> Option<Edge> {
+        let e = self.card.edge?;
+        Some(Edge {
+            raggedness_um: round(e.raggedness_um, 10.0),
+            correlation_um: e.raggedness_correlation_um.map_or(start.edge.correlation_um.max(100.0), |c| round(c, 1.0)),
+            ..start.edge.clone()
+        })
+    }
+}

@@ -1,0 +1,116 @@
+//! What is said of a match: each part's difference, and why it cannot be told or reached.
+
+use crate::warmup::effort_name;
+
+/// A difference in words, with the word for more and that for less; none where it would be written as nought.
+fn difference(d: f64, least: f64, unit: &str, digits: usize, [more, less]: [&str; 2]) -> Option<String> {
+    (d.abs() >= least).then(|| format!("{:.digits$} {unit} {}", d.abs(), if d > 0.0 { more } else { less }))
+}
+
+pub(super) const NOT_SHOWN: &str = "the warm-up has no strokes that show it";
+pub(super) const NO_LANDING: &str = "the warm-up has no stroke that lands while moving: the pen's own law is taken";
+pub(super) const NO_STROKES: &str = "there are no strokes of your hand to hold against the pen; warm up on this tablet first";
+pub(super) const NO_EFFORTS: &str = "the warm-up has no strokes at the pen's efforts; draw the five efforts";
+pub(super) const SINGLE_LINES: &str = "the pen's own spread is not known from single lines; three lines at each effort would do";
+pub(super) const HAND_RUNS_OUT: &str = "your hand alone already runs out longer than the pen does: a brush can only narrow it further";
+
+/// A difference of which nobody knows whether it is much.
+pub(super) fn without_spread(says: &str) -> String {
+    format!("{says}; the pen's own spread is not known, so how much that is cannot be said")
+}
+
+/// Too few lines: what they say, and how many would do.
+pub(super) fn so_far(says: &str, needed: f64) -> String {
+    format!("{says} so far; about {:.0} of them would tell", needed.ceil().min(99.0))
+}
+
+pub(super) fn nib(share: f64) -> String {
+    format!("widths by direction are off by {:.1} % of the width", 100.0 * share)
+}
+
+pub(super) fn pace(mm: f64) -> String {
+    match difference(1000.0 * mm, 0.5, "µm", 0, ["heavy", "thin"]) {
+        Some(words) => format!("{words} at the hand's own speeds"),
+        None => "as wide as the pen at the hand's own speeds".into(),
+    }
+}
+
+pub(super) fn pooling(ratio: f64) -> String {
+    match difference(ratio, 0.005, "of the line", 2, ["larger", "smaller"]) {
+        Some(words) => format!("a held dot is {words} than the pen's"),
+        None => "a held dot is as large as the pen's".into(),
+    }
+}
+
+pub(super) fn lead_out(mm: f64) -> String {
+    match difference(mm, 0.05, "mm", 1, ["too far from its tip", "too near its tip"]) {
+        Some(words) => format!("reaches nine tenths {words}, on flicks"),
+        None => "reaches nine tenths where the pen does, on flicks".into(),
+    }
+}
+
+/// Reports that lie further apart, mm, than the pen's taper is long.
+pub(super) fn reports_apart(mm: f64) -> String {
+    format!("on your flicks this tablet reports every {mm:.1} mm, and between two reports ink runs straight: nothing shorter shows")
+}
+
+pub(super) fn edge(um: f64) -> String {
+    format!("{:.1} µm {} than the pen's edge", um.abs(), if um >= 0.0 { "rougher" } else { "smoother" })
+}
+
+pub(super) fn steadiness(ratio: f64) -> String {
+    if ratio < 0.5 {
+        format!("too even: your lines with it vary {ratio:.2} times as much as the pen's")
+    } else if ratio > 2.0 {
+        format!("unsteady: your lines with it vary {ratio:.1} times as much as the pen's")
+    } else {
+        format!("your lines with it vary {ratio:.1} times as much as the pen's")
+    }
+}
+
+/// What the weight was compared on.
+pub(super) fn weight_from(lines: f64, efforts: usize, strokes: usize) -> String {
+    format!("{lines:.0} lines of the pen at {efforts} efforts, {strokes} strokes of the hand")
+}
+
+/// By how much the weight is off at one effort.
+pub(super) struct WeightOff {
+    pub by_mm: f64,
+    pub width_mm: f64,
+    pub effort: f64,
+}
+
+impl WeightOff {
+    /// In per cent of the pen's width.
+    fn share(&self) -> f64 {
+        (100.0 * self.by_mm / self.width_mm).abs()
+    }
+
+    fn side(&self) -> &'static str {
+        if self.by_mm >= 0.0 { "heavy" } else { "thin" }
+    }
+
+    pub fn past_full_point(&self, reach: f64, alike_below: bool) -> String {
+        let rest = if alike_below { "alike below that" } else { "too few lines to say below that" };
+        format!(
+            "this tablet reaches its full point at {:.0} % of the effort and harder presses look the same to it: {:.1} % {} at {} effort, {rest}",
+            100.0 * reach,
+            self.share(),
+            self.side(),
+            effort_name(self.effort)
+        )
+    }
+
+    pub fn alike(&self) -> String {
+        format!("within {:.1} % at every effort, on strokes that the fit has not seen", self.share().max(0.1))
+    }
+
+    pub fn differs(&self) -> String {
+        format!("{:.0} µm too {} at {} effort ({:.1} %)", (self.by_mm * 1000.0).abs(), self.side(), effort_name(self.effort), self.share())
+    }
+
+    pub fn so_far(&self, needed: f64) -> String {
+        let needed = needed.ceil().min(99.0);
+        format!("{:.1} % {} at {} effort so far; about {needed:.0} lines at each effort would tell", self.share(), self.side(), effort_name(self.effort))
+    }
+}

@@ -1,0 +1,71 @@
+//! What the reports tell of the device itself: full point, report rate, dropouts, pressure steps.
+
+use eddymist_ink::Stroke;
+use eddymist_measure::stats::{median, quantile};
+
+use super::ProfileError;
+use crate::warmup::{Exercise, WarmUp};
+
+pub(super) fn raws(s: &Stroke) -> Vec<f64> {
+    s.samples.iter().filter_map(|p| p.pressure).collect()
+}
+
+/// The middle three fifths of a stroke's raw values: the hand has arrived and not yet left.
+pub(super) fn steady(s: &Stroke) -> Vec<f64> {
+    let v = raws(s);
+    let n = v.len();
+    v[n / 5..n - n / 5].to_vec()
+}
+
+/// The full point: a plateau of one raw value in the hardest strokes; else the median of the hardest strokes.
+pub(super) fn full_point(warmup: &WarmUp) -> (f64, bool) {
+    let hardest: Vec<&Stroke> = warmup.efforts().filter(|(e, _)| *e >= 1.0).map(|(_, s)| s).collect();
+    let from: Vec<&Stroke> = hardest.iter().copied().chain(warmup.strokes(Exercise::Ramp)).collect();
+    let top = from.iter().flat_map(|s| raws(s)).fold(0.0, f64::max);
+    // A hand does not hold one value: eight equal reports in a row, and the highest seen, are the device's end.
+    let plateau = from.iter().any(|s| raws(s).split(|v| (v - top).abs() > 1e-9).any(|run| run.len() >= 8));
+    if plateau {
+        return (top, true);
+    }
+    let medians: Vec<f64> = hardest.iter().filter_map(|s| median(&steady(s))).collect();
+    (median(&medians).unwrap_or(top), false)
+}
+
+/// `(period's rate in Hz, missing reports)`.
+pub(super) fn timing(strokes: &[&Stroke]) -> Result<(f64, u32), ProfileError> {
+    let intervals: Vec<f64> = strokes.iter().flat_map(|s| s.samples.windows(2).map(|w| w[1].t_ms - w[0].t_ms)).filter(|d| *d > 0.0 && d.is_finite()).collect();
+    let typical = median(&intervals).ok_or(ProfileError::NoTime)?;
+    let single: Vec<f64> = intervals.iter().copied().filter(|d| (0.5 * typical..1.5 * typical).contains(d)).collect();
+    let period = single.iter().sum::<f64>() / single.len().max(1) as f64;
+    let missing: f64 = intervals.iter().map(|d| (d / period).round() - 1.0).filter(|m| *m >= 1.0).sum();
+    Ok((1000.0 / period, missing.min(f64::from(u32::MAX)) as u32))
+}
+
+/// The finest step that all values seen are multiples of, as a count of steps; none where too few values were seen.
+pub(super) fn pressure_steps(strokes: &[&Stroke]) -> Option<u32> {
+    let mut values: Vec<f64> = strokes.iter().flat_map(|s| raws(s)).collect();
+    values.sort_by(f64::total_cmp);
+    values.dedup_by(|a, b| (*a - *b).abs() < 1e-7);
+    let gaps: Vec<f64> = values.windows(2).map(|w| w[1] - w[0]).collect();
+    if gaps.len() < 24 {
+        return None;
+    }
+    // Start from the small gaps, then let ever longer differences sharpen the step.
+    let mut step = quantile(&gaps, 0.02)?;
+    for reach in [1usize, 4, 16, 64, 256] {
+        let (mut num, mut den) = (0.0, 0.0);
+        for i in 0..values.len().saturating_sub(reach) {
+            let d = values[i + reach] - values[i];
+            let k = (d / step).round();
+            if k >= 1.0 && (d / step - k).abs() < 0.25 {
+                num += d * k;
+                den += k * k;
+            }
+        }
+        if den > 0.0 {
+            step = num / den;
+        }
+    }
+    let off: Vec<f64> = gaps.iter().map(|g| (g / step - (g / step).round()).abs()).collect();
+    (median(&off)? < 0.12 && step > 0.0).then(|| (1.0 / step).round() as u32 + 1)
+}

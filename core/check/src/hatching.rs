@@ -1,0 +1,34 @@
+//! Which lines are of hatching: groups of short, near-parallel strokes.
+
+use eddymist_measure::drawing::Line;
+
+/// Which lines are of hatching: short strokes with three of their like beside them (common practice, no source).
+pub(crate) fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
+    struct Stroke {
+        middle: [f64; 2],
+        way: [f64; 2],
+        length: f64,
+    }
+    let strokes: Vec<Option<Stroke>> = lines
+        .iter()
+        .map(|l| {
+            let (a, b) = (l.points.first()?, l.points.last()?);
+            let (dx, dy) = (f64::from(b.x - a.x), f64::from(b.y - a.y));
+            let (chord, length) = (dx.hypot(dy), l.length_px());
+            let straight = !l.closed && chord > 0.9 * length && length > 2.0 * target && length < 40.0 * target;
+            straight.then(|| Stroke { middle: [0.5 * f64::from(a.x + b.x), 0.5 * f64::from(a.y + b.y)], way: [dx / chord, dy / chord], length })
+        })
+        .collect();
+    let like = |a: &Stroke, b: &Stroke| {
+        let (dx, dy) = (b.middle[0] - a.middle[0], b.middle[1] - a.middle[1]);
+        let along = (dx * a.way[0] + dy * a.way[1]).abs();
+        let across = (dx * a.way[1] - dy * a.way[0]).abs();
+        let parallel = (a.way[0] * b.way[0] + a.way[1] * b.way[1]).abs() > 0.966;
+        parallel && along < 0.6 * a.length && across < (8.0 * target).max(0.4 * a.length) && (0.4..2.5).contains(&(b.length / a.length))
+    };
+    strokes
+        .iter()
+        .enumerate()
+        .map(|(i, s)| s.as_ref().is_some_and(|s| strokes.iter().enumerate().filter(|(j, o)| *j != i && o.as_ref().is_some_and(|o| like(s, o))).count() >= 3))
+        .collect()
+}

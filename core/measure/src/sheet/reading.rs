@@ -1,0 +1,157 @@
+//! What a scan of a sampler sheet told, cell by cell and stroke by stroke, and why one cannot be read.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::{
+    beside::Beside,
+    layout::{CellKind, SheetPlan},
+};
+use crate::course::Coarseness;
+
+/// What a scan of a sampler sheet told.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct SheetReading {
+    pub plan: SheetPlan,
+    /// The scan's, as the file or the member says.
+    pub resolution_dpi: f64,
+    /// What lies beside the sheet and tells the scale in place of the file.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub beside: Option<Beside>,
+    /// Corners of the whole page in scan px, clockwise from its top left.
+    pub page_px: [[f64; 2]; 4],
+    /// Corner marks that were found, of four.
+    pub marks: u32,
+    pub turn_deg: f64,
+    /// Printed size over full size, across and down.
+    pub printed_scale: [f64; 2],
+    /// Absorptance of the solid ink, and −log₁₀ of its reflectance over the paper's.
+    pub ink_absorptance: f64,
+    pub darkness: f64,
+    /// Fall of the light over the page that was taken out, as a share.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub shading: Option<f64>,
+    pub cells: Vec<CellReading>,
+    pub warnings: Vec<String>,
+}
+
+/// One cell as it was read.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct CellReading {
+    pub id: String,
+    pub kind: CellKind,
+    /// Its corners in scan px, clockwise from its top left.
+    pub corners_px: [[f64; 2]; 4],
+    pub strokes: Vec<StrokeReading>,
+    /// Widths by direction of travel, where the cell is the circle: degrees counter-clockwise, mm.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub by_direction: Vec<[f64; 2]>,
+    /// The circle's outer and inner edge in scan px.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub ring_px: Vec<Vec<[f64; 2]>>,
+    /// Lines of any course, where the cell is the free line or the hatching.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub free: Vec<FreeLine>,
+    /// How close the hatching's lines lie, in mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub coarseness: Option<Coarseness>,
+    /// Whether its place was marked by hand.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub by_hand: bool,
+    /// Mean coverage of the hatched or the solid field.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tone: Option<f64>,
+    /// What could not be read, and why; empty when all was.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub says: Vec<String>,
+}
+
+/// A line of any course: its middle in scan px and its width there, mm.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct FreeLine {
+    pub points_px: Vec<[f64; 2]>,
+    pub width_mm: Vec<f64>,
+}
+
+/// A cell whose place on the scan was marked by hand.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Marked {
+    /// The cell's id.
+    pub id: String,
+    /// Its corners in scan px, clockwise from its top left.
+    pub corners_px: [[f64; 2]; 4],
+}
+
+/// One stroke of a cell.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct StrokeReading {
+    /// Which of the cell's strokes, from 0.
+    pub slot: u32,
+    /// Ends of the fitted line in scan px.
+    pub from: [f64; 2],
+    pub to: [f64; 2],
+    /// Direction drawn, counter-clockwise on the sheet, degrees.
+    pub direction_deg: f64,
+    /// How far along its slot the stroke begins, mm.
+    pub begins_mm: f64,
+    pub length_mm: f64,
+    /// Step along the line, mm, of the widths and edges.
+    pub step_mm: f64,
+    pub width_mm: Vec<f64>,
+    /// Edges at the 60 % threshold to either side of the fitted line, mm.
+    pub left_mm: Vec<f64>,
+    pub right_mm: Vec<f64>,
+    /// Of the edges about their lines, where the stroke is ruled: lag in µm, correlation.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub autocorrelation: Vec<[f64; 2]>,
+    /// The body's figures, where the stroke is ruled.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub body: Option<Body>,
+    /// A dot's diameter, where it is one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub dot_mm: Option<f64>,
+}
+
+/// Figures of a stroke's body.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct Body {
+    pub width_mm: f64,
+    pub sd_mm: f64,
+    pub raggedness_um: f64,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub raggedness_correlation_um: Option<f64>,
+    pub blurriness_um: f64,
+    /// 95 % of both; absent where the stroke is a ray.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub intervals_um: Option<EdgeIntervals>,
+    /// How much lighter than paper it is beside the line, over the ink's level: a scanner's sharpening.
+    pub overshoot: f64,
+    pub from_mm: f64,
+}
+
+/// How sure an edge's figures are, 95 %.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct EdgeIntervals {
+    pub raggedness: [f64; 2],
+    pub blurriness: [f64; 2],
+}
+
+/// Why a scan is no sheet.
+#[derive(Debug, thiserror::Error, Clone, PartialEq)]
+pub enum SheetError {
+    #[error("no corner mark of a sampler sheet was found; scan the whole sheet in grey at 300 dpi or more, all four marks in view")]
+    NoMarks,
+    #[error("only one corner mark was found, which does not tell where the sheet lies; scan it with at least two in view, better all four")]
+    OneMark,
+    #[error(
+        "the sheet's marks lie {found:.0} % of their distance apart: either the resolution is not {stated} dpi (about {likely:.0} would fit), or it was printed far off its size. Type the scan's true resolution"
+    )]
+    Resolution { found: f64, stated: f64, likely: f64 },
+    #[error("the sheet is blank: no cell holds any ink")]
+    Blank,
+    #[error("{0}: no cell of the sheet is called so, or its four corners make no area; mark it again")]
+    Marked(String),
+    #[error("the resolution must lie between 100 and 2400 dpi, not {0}")]
+    Range(f64),
+}

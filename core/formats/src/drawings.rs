@@ -5,7 +5,7 @@ use std::io::{Cursor, Read};
 use eddymist_check::{
     CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_lines,
     model::{self, ModelError, ModelSheet},
-    plan::Across,
+    plan::{self, Across},
 };
 use eddymist_measure::Picture;
 use resvg::{tiny_skia, usvg};

@@ -2,7 +2,10 @@
 
 use std::io::Cursor;
 
-use eddymist_measure::{colour::linear, scan::Scan};
+use eddymist_measure::{
+    colour::linear,
+    scan::{Scan, without_shading},
+};
 use image::{DynamicImage, ImageFormat, ImageReader};
 
 use crate::{ReadError, limits::MAX_PIXELS};

@@ -60,7 +60,7 @@ fn known(pattern: Option<&NamePattern>, rows: &Rows, file: &str) -> Option<Manif
 fn missing_of<'a>(read: impl Iterator<Item = (&'a str, Option<&'a Manifest>)>) -> Vec<String> {
     let nothing = Manifest::new();
     let all: Vec<_> = read.map(|(f, m)| (f, m.unwrap_or(&nothing))).collect();
-    missing::missing(&all)
+    eddymist_check::missing::missing(&all)
 }
 
 pub async fn names(_: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<NamesRead>> {

@@ -19,7 +19,7 @@ use eddymist_formats::{
 use rayon::prelude::*;
 
 use crate::{
-    CheckArgs,
+    args::CheckArgs,
     fail::{Done, Fail, print_json, read_text, write},
 };
 

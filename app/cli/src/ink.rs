@@ -5,7 +5,7 @@ use eddymist_formats::{ink_out, inkml, svg_paths};
 use eddymist_ink::{Brush, Course, Inker, Stroke};
 
 use crate::{
-    InkArgs,
+    args::InkArgs,
     fail::{Done, Fail, read_text, write},
 };
 

@@ -17,7 +17,7 @@ use eddymist_ink::Brush;
 use eddymist_measure::scan::{self, Scan};
 
 use crate::{
-    FitArgs,
+    args::FitArgs,
     fail::{Done, Fail, print_json, read, read_text, write},
 };
 

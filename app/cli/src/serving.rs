@@ -5,7 +5,7 @@ use std::path::Path;
 use eddymist_check::team::By;
 
 use crate::{
-    ReportArgs, WatchArgs,
+    args::{ReportArgs, WatchArgs},
     fail::{Done, Fail},
 };
 

@@ -6,7 +6,7 @@ use eddymist_formats::sheet;
 use eddymist_measure::sheet::layout::{self, Paper};
 
 use crate::{
-    SheetArgs,
+    args::SheetArgs,
     fail::{Done, Fail, print_json, write},
 };
 

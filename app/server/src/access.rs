@@ -9,66 +9,14 @@ use axum::{
     http::{Method, StatusCode, request::Parts},
 };
 use axum_login::{AuthSession, AuthUser, AuthnBackend};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
-use crate::{problem::Problem, state::State, store};
-
-/// A member of Eddymist.
-#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
-pub struct Member {
-    pub id: Uuid,
-    pub name: String,
-    pub email: String,
-    #[serde(skip)]
-    #[schemars(skip)]
-    pub hash: String,
-}
-
-/// A member's part in a production.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum PartIn {
-    Lead,
-    Artist,
-    Viewer,
-}
-
-impl PartIn {
-    pub fn from_name(name: &str) -> Self {
-        match name {
-            "lead" => Self::Lead,
-            "artist" => Self::Artist,
-            _ => Self::Viewer,
-        }
-    }
-
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Lead => "lead",
-            Self::Artist => "artist",
-            Self::Viewer => "viewer",
-        }
-    }
-}
-
-impl AuthUser for Member {
-    type Id = Uuid;
-    fn id(&self) -> Uuid {
-        self.id
-    }
-    fn session_auth_hash(&self) -> &[u8] {
-        self.hash.as_bytes()
-    }
-}
-
-/// What a member signs in with.
-#[derive(Debug, Clone, Deserialize, JsonSchema)]
-pub struct Credentials {
-    pub email: String,
-    pub password: String,
-}
+use crate::{
+    model::{Access, Credentials, Member, PartIn},
+    problem::Problem,
+    state::State,
+    store,
+};
 
 impl AuthnBackend for State {
     type User = Member;
@@ -103,21 +51,6 @@ pub fn hash_password(password: &str) -> Result<String, String> {
     Argon2::default().hash_password(password.as_bytes()).map(|h| h.to_string()).map_err(|e| e.to_string())
 }
 
-/// A signed-in member acting in the production that the path names.
-#[derive(Debug, Clone)]
-pub struct Access {
-    pub member: Member,
-    pub production: Uuid,
-    pub part: PartIn,
-}
-
-impl Access {
-    /// Only a lead may go on.
-    pub fn lead(&self) -> Result<(), Problem> {
-        if self.part == PartIn::Lead { Ok(()) } else { Err(Problem::new(StatusCode::FORBIDDEN, "only a lead of this production may change this")) }
-    }
-}
-
 /// A signed-in member, in whatever production.
 pub struct SignedIn(pub Member);
 
@@ -147,19 +80,6 @@ impl FromRequestParts<State> for OwnAccess {
     }
 }
 
-impl FromRequestParts<State> for Access {
-    type Rejection = Problem;
-
-    async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
-        let OwnAccess(access) = OwnAccess::from_request_parts(parts, state).await?;
-        let reads = matches!(parts.method, Method::GET | Method::HEAD);
-        if !reads && access.part == PartIn::Viewer {
-            return Err(Problem::new(StatusCode::FORBIDDEN, "you are a viewer of this production: you may look at all of it and change nothing"));
-        }
-        Ok(access)
-    }
-}
-
 /// A lead acting in the production that the path names: told before anything else of the request is read.
 pub struct Lead(pub Access);
 
@@ -170,5 +90,35 @@ impl FromRequestParts<State> for Lead {
         let access = Access::from_request_parts(parts, state).await?;
         access.lead()?;
         Ok(Self(access))
+    }
+}
+
+impl AuthUser for Member {
+    type Id = Uuid;
+    fn id(&self) -> Uuid {
+        self.id
+    }
+    fn session_auth_hash(&self) -> &[u8] {
+        self.hash.as_bytes()
+    }
+}
+
+impl Access {
+    /// Only a lead may go on.
+    pub fn lead(&self) -> Result<(), Problem> {
+        if self.part == PartIn::Lead { Ok(()) } else { Err(Problem::new(StatusCode::FORBIDDEN, "only a lead of this production may change this")) }
+    }
+}
+
+impl FromRequestParts<State> for Access {
+    type Rejection = Problem;
+
+    async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
+        let OwnAccess(access) = OwnAccess::from_request_parts(parts, state).await?;
+        let reads = matches!(parts.method, Method::GET | Method::HEAD);
+        if !reads && access.part == PartIn::Viewer {
+            return Err(Problem::new(StatusCode::FORBIDDEN, "you are a viewer of this production: you may look at all of it and change nothing"));
+        }
+        Ok(access)
     }
 }

@@ -77,7 +77,7 @@ pub async fn restore(file: &Path) -> Result<(), StartError> {
     if !file.is_file() {
         return Err(usage(format!("{} is no file; name one that eddymist backup wrote", file.display())));
     }
-    let state = State::connect(false).await?;
+    let state = State::connect().await?;
     let tables = crate::store::tables(&state.pool).await?;
     if tables > 0 {
         return Err(usage(format!(

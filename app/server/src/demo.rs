@@ -10,28 +10,25 @@ use eddymist_sim::{
 };
 
 use crate::{
-    access::{Access, Member, PartIn, hash_password},
-    jobs,
-    routes::doors,
+    access::hash_password,
+    model::{Access, Decide, Decided, DemoSignIn, Member, NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen, PartIn, RollItem, Seen},
     state::State,
     store,
-    views::{Decide, Decided, NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen, RollItem, Seen},
+    work::{brushes, checks, intake, pens, sheets, tablets},
 };
 
-/// A sign-in of the demo.
-pub struct SignIn {
-    pub name: &'static str,
-    pub email: &'static str,
-    pub password: &'static str,
-    pub part: PartIn,
-}
-
-/// Shown on the sign-in page and by the start command where the demo is loaded.
-pub const SIGN_INS: [SignIn; 3] = [
-    SignIn { name: "Ilse Marrow", email: "ilse@nighttram.example", password: "last tram home", part: PartIn::Lead },
-    SignIn { name: "Dov Tarrant", email: "dov@nighttram.example", password: "last tram home", part: PartIn::Artist },
-    SignIn { name: "Wanda Quist", email: "wanda@nighttram.example", password: "last tram home", part: PartIn::Viewer },
+/// The demo's members with their password: shown on the sign-in page and by the start command where the demo is loaded.
+const SIGN_INS: [(&str, &str, PartIn); 3] = [
+    ("Ilse Marrow", "ilse@nighttram.example", PartIn::Lead),
+    ("Dov Tarrant", "dov@nighttram.example", PartIn::Artist),
+    ("Wanda Quist", "wanda@nighttram.example", PartIn::Viewer),
 ];
+const PASSWORD: &str = "last tram home";
+
+/// What the sign-in page of a demo shows.
+pub fn sign_ins() -> Vec<DemoSignIn> {
+    SIGN_INS.iter().map(|(name, email, part)| DemoSignIn { name: (*name).into(), email: (*email).into(), password: PASSWORD.into(), part: *part }).collect()
+}
 
 const SEED: u64 = 12;
 
@@ -53,13 +50,13 @@ pub async fn load(state: &State) -> Result<(), String> {
     }
     let mut lead = None;
     let production = store::members::create_production(&state.pool, "Night Tram", false).await.map_err(text)?;
-    for s in &SIGN_INS {
-        let hash = hash_password(s.password)?;
-        let Some(id) = store::members::create(&state.pool, s.name, s.email, &hash).await.map_err(text)? else {
+    for s in &sign_ins() {
+        let hash = hash_password(&s.password)?;
+        let Some(id) = store::members::create(&state.pool, &s.name, &s.email, &hash).await.map_err(text)? else {
             continue;
         };
         store::members::join(&state.pool, production, id, s.part).await.map_err(text)?;
-        lead = lead.or(Some(Member { id, name: s.name.into(), email: s.email.into(), hash }));
+        lead = lead.or(Some(Member { id, name: s.name.clone(), email: s.email.clone(), hash }));
     }
     let member = lead.ok_or("the demo's members are there already, but its production is not; start with an empty database")?;
     let access = Access { member, production, part: PartIn::Lead };
@@ -67,7 +64,7 @@ pub async fn load(state: &State) -> Result<(), String> {
     for (i, pen) in PENS.iter().enumerate() {
         let (png, efforts) = pen_scan(pen, 600.0, SEED + i as u64);
         let sha = store::images::keep(&state.pool, production, "image/png", &png).await.map_err(text)?;
-        let (_, _, measurement, views) = doors::read_scan(&png, None).map_err(problem)?;
+        let (_, _, measurement, views) = pens::read_scan(&png, None).map_err(problem)?;
         let efforts = if efforts.len() == views.len() { efforts.into_iter().map(Some).collect() } else { vec![None; views.len()] };
         let note = Note {
             paper: "bristol, smooth".into(),
@@ -76,7 +73,7 @@ pub async fn load(state: &State) -> Result<(), String> {
             usage: String::new(),
         };
         let new = NewPen { name: pen.name.into(), scan_sha256: sha, resolution_dpi: measurement.resolution_dpi, efforts, marks: Vec::new(), note };
-        pens.push(doors::keep_pen(state, &access, &new, measurement, views, &[]).await.map_err(problem)?);
+        pens.push(pens::keep_pen(state, &access, &new, measurement, views, &[]).await.map_err(problem)?);
     }
     // Three of them on the whole sheet too: the nib by direction, tapers, paces and dots. Under one lay a kitchen scale.
     let scale = [[0.0, 18.0], [0.25, 55.0], [0.5, 110.0], [0.75, 190.0], [1.0, 310.0]];
@@ -88,7 +85,7 @@ pub async fn load(state: &State) -> Result<(), String> {
     for (i, name, wear) in sheets {
         let png = tokio::task::spawn_blocking(move || sheet_scan(&PENS[i], 300.0, SEED + 40 + i as u64)).await.map_err(|e| e.to_string())?;
         let sha = store::images::keep(&state.pool, production, "image/png", &png).await.map_err(text)?;
-        let found = doors::read_sheet(&png, None, &[]).map_err(problem)?;
+        let found = sheets::read_sheet(&png, None, &[]).map_err(problem)?;
         let note = Note { paper: "bristol, smooth".into(), ink: "carbon black".into(), wear: wear.into(), usage: String::new() };
         let new = NewSheetPen {
             name: name.into(),
@@ -99,7 +96,7 @@ pub async fn load(state: &State) -> Result<(), String> {
             grams: if i == 2 { scale.to_vec() } else { Vec::new() },
             note,
         };
-        pens.push(doors::keep_sheet(state, &access, &new, found).await.map_err(problem)?);
+        pens.push(sheets::keep_sheet(state, &access, &new, found).await.map_err(problem)?);
     }
     let mut profiles = Vec::new();
     for (i, artist) in ARTISTS.iter().enumerate() {
@@ -108,7 +105,7 @@ pub async fn load(state: &State) -> Result<(), String> {
         };
         let text = inkml::write_warmup(&warmup(hand, tablet, SEED + i as u64));
         let new = NewProfile { artist: artist.name.into(), tablet: tablet.name.into(), inkml: text };
-        profiles.push(doors::keep_profile(state, &access, new).await.map_err(problem)?);
+        profiles.push(tablets::keep_profile(state, &access, new).await.map_err(problem)?);
     }
     let mut brushes = Vec::new();
     let fitted = [
@@ -118,7 +115,7 @@ pub async fn load(state: &State) -> Result<(), String> {
     ];
     for (name, pen, profile, tags) in fitted {
         let new = NewBrush { name: name.into(), pen_id: pens.get(pen).copied(), profile_id: profiles.get(profile).copied(), copy_of: None, copy_version: None };
-        let id = doors::create_brush(state, &access, new).await.map_err(problem)?;
+        let id = brushes::create_brush(state, &access, new).await.map_err(problem)?;
         store::roll::tag(&state.pool, production, id, &tags.split(", ").map(str::to_string).collect::<Vec<_>>()).await.map_err(text)?;
         brushes.push(id);
     }
@@ -149,12 +146,12 @@ pub async fn load(state: &State) -> Result<(), String> {
 async fn deliver(state: &State, access: &Access, guide_id: uuid::Uuid, name: &str, csv: Option<String>, drawn: Vec<Drawn>) -> Result<uuid::Uuid, String> {
     let text = |e: sqlx::Error| e.to_string();
     let new = NewDelivery { name: name.into(), guide_id, pattern: "{shot}_{artist}_{drawing}".into(), csv };
-    let id = doors::make_delivery(state, access, &new).await.map_err(|p| p.detail)?;
+    let id = intake::make(state, access, &new).await.map_err(|p| p.detail)?;
     for one in drawn {
-        doors::take_in(state, access, id, vec![(one.file, one.png)]).await.map_err(|p| p.detail)?;
+        intake::take_in(state, access, id, vec![(one.file, one.png)]).await.map_err(|p| p.detail)?;
     }
     for waits in store::drawings::checks(&state.pool, id).await.map_err(text)? {
-        jobs::weigh(state, waits.id).await.map_err(text)?;
+        checks::weigh(state, waits.id).await.map_err(text)?;
     }
     Ok(id)
 }

@@ -1,57 +1,37 @@
 //! The web application's server: routes, sign-in, jobs. `store` holds every SQL query; computation is core's.
 
 mod access;
+mod app;
 mod backup;
 mod demo;
 mod describe;
-mod jobs;
+mod error;
+mod model;
 mod problem;
 mod routes;
 mod state;
 mod store;
-mod views;
-mod watch;
+mod work;
 
 use std::path::Path;
 
 pub use backup::{backup, restore};
 pub use describe::{openapi, schemas};
+pub use error::StartError;
 use state::State;
-pub use watch::Watched;
-
-/// Why the server did not start.
-#[derive(Debug, thiserror::Error)]
-pub enum StartError {
-    #[error("DATABASE_URL is not set; it names the PostgreSQL database, such as postgres://user@127.0.0.1/eddymist")]
-    NoDatabaseUrl,
-    #[error("the database cannot be reached or used: {0}")]
-    Database(#[from] sqlx::Error),
-    #[error("the database's schema cannot be brought up to date: {0}")]
-    Migrate(#[from] sqlx::migrate::MigrateError),
-    #[error("cannot listen on {0}: {1}")]
-    Listen(String, std::io::Error),
-    /// What was asked for is not there.
-    #[error("{0}")]
-    Usage(String),
-    #[error("{0}")]
-    Other(String),
-}
-
-impl StartError {
-    /// The command's exit status.
-    pub fn status(&self) -> u8 {
-        if matches!(self, Self::NoDatabaseUrl | Self::Usage(_)) { 2 } else { 1 }
-    }
-}
+pub use work::watch::Watched;
 
 /// Serves until the process is told to stop.
 pub async fn serve(listen: &str, pages: &Path, demo: bool) -> Result<(), StartError> {
     tracing_subscriber::fmt().with_writer(std::io::stderr).with_max_level(tracing::Level::WARN).init();
-    let state = State::connect(demo).await?;
+    let mut state = State::connect().await?;
+    if demo {
+        state.demo_sign_ins = demo::sign_ins().into();
+    }
     state.migrate().await?;
-    let worker = tokio::spawn(jobs::work(state.clone()));
+    let worker = tokio::spawn(work::checks::work(state.clone()));
     let listener = tokio::net::TcpListener::bind(listen).await.map_err(|e| StartError::Listen(listen.into(), e))?;
-    let app = routes::app(state, pages).await?;
+    let app = app::app(state, pages).await?;
     axum::serve(listener, app.into_make_service_with_connect_info::<std::net::SocketAddr>())
         .with_graceful_shutdown(stopped())
         .await
@@ -63,20 +43,20 @@ pub async fn serve(listen: &str, pages: &Path, demo: bool) -> Result<(), StartEr
 /// Works on checks until the process is told to stop; the web application may run on another machine.
 pub async fn worker() -> Result<(), StartError> {
     tracing_subscriber::fmt().with_writer(std::io::stderr).with_max_level(tracing::Level::WARN).init();
-    let state = State::connect(false).await?;
+    let state = State::connect().await?;
     state.migrate().await?;
     tokio::select! {
-        () = jobs::work(state) => Err(StartError::Other("the worker has ended by itself".into())),
+        () = work::checks::work(state) => Err(StartError::Other("the worker has ended by itself".into())),
         () = stopped() => Ok(()),
     }
 }
 
 /// Takes drawings that come into a folder into a delivery, until the process is told to stop.
 pub async fn watch(watched: Watched) -> Result<(), StartError> {
-    let state = State::connect(false).await?;
+    let state = State::connect().await?;
     state.migrate().await?;
     tokio::select! {
-        ended = watch::run(&state, &watched) => ended,
+        ended = work::watch::run(&state, &watched) => ended,
         () = stopped() => Ok(()),
     }
 }
@@ -114,9 +94,9 @@ pub struct Reported {
 
 /// The team's report, as the page gives it.
 pub async fn report(asked: Reported) -> Result<Vec<u8>, StartError> {
-    let state = State::connect(false).await?;
+    let state = State::connect().await?;
     state.migrate().await?;
-    let access = watch::acting_in(&state, asked.production.as_deref(), None).await?;
+    let access = work::watch::acting_in(&state, asked.production.as_deref(), None).await?;
     let named = |what: &str, name: &str| StartError::Usage(format!("there is no {what} “{name}” in this production"));
     let delivery = match &asked.delivery {
         Some(name) => {
@@ -132,19 +112,19 @@ pub async fn report(asked: Reported) -> Result<Vec<u8>, StartError> {
         }
         None => None,
     };
-    let ask = views::TeamAsk { guide, delivery, shot: asked.shot, from: asked.from, to: asked.to, by: asked.by, paper: Some(asked.paper) };
+    let ask = model::TeamAsk { guide, delivery, shot: asked.shot, from: asked.from, to: asked.to, by: asked.by, paper: Some(asked.paper) };
     let production = store::members::production_name(&state.pool, access.production).await?;
-    routes::doors::report(&state, &access, &production, &asked.kind, &ask).await.map(|r| r.1).map_err(|p| StartError::Usage(p.detail))
+    work::team::report(&state, &access, &production, &asked.kind, &ask).await.map(|r| r.1).map_err(|p| StartError::Usage(p.detail))
 }
 
 /// Brings the schema up to date.
 pub async fn migrate() -> Result<(), StartError> {
-    State::connect(false).await?.migrate().await
+    State::connect().await?.migrate().await
 }
 
 /// Loads the demo production, once.
 pub async fn load_demo() -> Result<(), StartError> {
-    let state = State::connect(true).await?;
+    let state = State::connect().await?;
     state.migrate().await?;
     demo::load(&state).await.map_err(StartError::Other)
 }

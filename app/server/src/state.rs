@@ -2,9 +2,10 @@
 
 use apalis::prelude::Storage;
 use apalis_sql::{Config, postgres::PostgresStorage};
+use serde::{Deserialize, Serialize};
 use sqlx::{PgPool, postgres::PgPoolOptions};
 
-use crate::{StartError, jobs::CheckJob};
+use crate::{StartError, model::DemoSignIn};
 
 /// A database that does not answer is told to a person after this long.
 const WAIT: std::time::Duration = std::time::Duration::from_secs(6);
@@ -13,19 +14,19 @@ const WAIT: std::time::Duration = std::time::Duration::from_secs(6);
 pub struct State {
     pub pool: PgPool,
     pub queue: PostgresStorage<CheckJob>,
-    /// Whether the demo's sign-ins may be shown.
-    pub demo: bool,
+    /// The demo's sign-ins, where they may be shown.
+    pub demo_sign_ins: std::sync::Arc<[DemoSignIn]>,
 }
 
 impl State {
     /// Connects to the database that DATABASE_URL names.
-    pub async fn connect(demo: bool) -> Result<Self, StartError> {
+    pub async fn connect() -> Result<Self, StartError> {
         let url = std::env::var("DATABASE_URL").map_err(|_| StartError::NoDatabaseUrl)?;
         // A job holds its drawing on one connection and reads and writes on another; the rest is for the pages.
-        let connections = 12 + 2 * crate::jobs::at_once() as u32;
+        let connections = 12 + 2 * crate::state::at_once() as u32;
         let pool = PgPoolOptions::new().max_connections(connections).acquire_timeout(WAIT).connect(&url).await?;
         let config = Config::new("check").set_poll_interval(std::time::Duration::from_millis(60)).set_buffer_size(8);
-        Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo })
+        Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo_sign_ins: [].into() })
     }
 
     /// Brings the schemas up to date: ours, the queue's and the sessions'.
@@ -48,4 +49,15 @@ impl State {
         }
         Ok(())
     }
+}
+
+/// Weigh one drawing.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+pub struct CheckJob {
+    pub drawing: uuid::Uuid,
+}
+
+/// How many drawings a process weighs at once: one on each core, within what a database has connections for.
+pub fn at_once() -> usize {
+    std::thread::available_parallelism().map_or(2, usize::from).min(16)
 }

@@ -4,11 +4,10 @@ use axum::{Json, extract::State as Extract};
 use eddymist_check::team::{fits::same_name, trim::Outcome};
 
 use crate::{
-    access::{Access, PartIn},
+    model::{Access, DeskItem, PartIn},
     problem::Answer,
     state::State,
     store,
-    views::DeskItem,
 };
 
 /// A profile older than this many days may no longer be true: nib tips wear, drivers change.
@@ -33,7 +32,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
             format!("/checks/{delivery}?drawing={first}"),
         ));
     }
-    for t in super::team::trims(&state, &access).await? {
+    for t in crate::work::team::trims(&state, &access).await? {
         if t.state == "offered" && t.mine {
             out.push(item(
                 format!("{} offers you a trim: {}", t.by, t.says.strip_prefix(&format!("{}: ", t.artist)).unwrap_or(&t.says)),

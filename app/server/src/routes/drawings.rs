@@ -10,13 +10,14 @@ use eddymist_check::takes::{self, Take};
 use eddymist_formats::{check_out, drawings};
 use uuid::Uuid;
 
-use super::{pens::off_thread, sheets::file};
+use super::bodies::file;
 use crate::{
-    access::{Access, Lead},
+    access::Lead,
+    model::{Access, AcrossView, Created, Dismiss, DrawingView, EarlierTake, NewPin},
     problem::{Answer, Problem},
     state::State,
     store::{self, drawings::Stored},
-    views::{AcrossView, Created, Dismiss, DrawingView, EarlierTake, NewPin},
+    work::off_thread,
 };
 
 async fn own(state: &State, access: &Access, id: Uuid) -> Answer<Stored> {
@@ -24,7 +25,7 @@ async fn own(state: &State, access: &Access, id: Uuid) -> Answer<Stored> {
 }
 
 /// The drawing with what is called meant marked among its findings.
-async fn marked(state: &State, stored: &mut Stored) -> Answer<Vec<crate::views::DismissalView>> {
+async fn marked(state: &State, stored: &mut Stored) -> Answer<Vec<crate::model::DismissalView>> {
     let (mut views, meant): (Vec<_>, Vec<_>) = store::decisions::dismissals(&state.pool, stored.id).await?.into_iter().unzip();
     if let Some(check) = &mut stored.check {
         for (view, at) in views.iter_mut().zip(takes::dismiss(&stored.guide, check, &meant)) {

@@ -8,16 +8,14 @@ use eddymist_check::{LineGuide, Role, model};
 use eddymist_formats::drawings;
 use uuid::Uuid;
 
-use super::{
-    pens::{media_type, off_thread},
-    uploaded,
-};
+use super::bodies::uploaded;
 use crate::{
-    access::{Access, Lead},
+    access::Lead,
+    model::{Access, Created, GuideView, ModelSheetView, RoleFromLines, SaveGuide},
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{Created, GuideView, ModelSheetView, RoleFromLines, SaveGuide},
+    work::{off_thread, pens::media_type},
 };
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<GuideView>>> {

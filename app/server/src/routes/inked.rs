@@ -13,17 +13,21 @@ use eddymist_formats::{
     proof_sheet::{self, Proof},
     svg_paths,
 };
-use eddymist_ink::{Brush, Curve, Inker, Sample, Stroke, picture::Picture, traced::borders};
+use eddymist_ink::{Brush, Curve, Inker, Stroke};
 use eddymist_measure::course::Patch;
 use uuid::Uuid;
 
-use super::{pens::off_thread, sheets::file, uploaded};
+use super::bodies::{file, uploaded};
 use crate::{
-    access::Access,
+    model::{Access, DenseStrokes, Density, InkPaths, PathLine, PathsView, TipView},
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{BrushVersion, DenseStrokes, Density, InkPaths, PathLine, PathsView, TipView},
+    work::{
+        brushes::version,
+        inked::{border_path, sample},
+        off_thread,
+    },
 };
 
 /// Brushes on one proof sheet at most.
@@ -31,13 +35,6 @@ const MOST_PROOFS: usize = 40;
 /// Resolution at which hatching is measured, px a mm, and the pixels of it at most.
 const FINE: f64 = 24.0;
 const MOST_PIXELS: f64 = 30e6;
-
-/// One version of a brush.
-pub async fn version(state: &State, access: &Access, id: Uuid, version: i32) -> Answer<(String, BrushVersion, Option<Vec<[f64; 2]>>)> {
-    let b = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
-    let v = b.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
-    Ok((b.name, v, b.response))
-}
 
 /// The proof sheet of some versions: `id@version,id@version` as pdf or svg.
 pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list, kind)): Path<(Uuid, String, String)>) -> Answer<Response> {
@@ -143,25 +140,6 @@ pub async fn density(
         Ok(Density { coarseness: patch.coarseness(&patch.lines(), 1.0 / px), tone: patch.tone(), distortion })
     };
     off_thread(measured).await.map(Json)
-}
-
-/// Six numbers as a sample; none where it has no place.
-pub fn sample(v: &[Option<f64>]) -> Option<Sample> {
-    Some(Sample { t_ms: v[0].unwrap_or(0.0), x: v[1]?, y: v[2]?, pressure: v[3], azimuth_deg: v[4], elevation_deg: v[5] })
-}
-
-/// The border of what a picture covers, as path data in pixels: coarse enough to be drawn on with points, specks left out.
-fn border_path(p: &Picture) -> String {
-    let ink: f32 = p.coverage.iter().sum();
-    let tolerance = (0.004 * p.width.max(p.height) as f64).max(0.4);
-    let mut path = String::new();
-    for ring in borders(p, tolerance, 0.005 * f64::from(ink)) {
-        for (k, [x, y]) in ring.iter().enumerate() {
-            path.push_str(&format!("{}{x:.2} {y:.2}", if k == 0 { 'M' } else { 'L' }));
-        }
-        path.push('Z');
-    }
-    path
 }
 
 /// Reads a tip from a picture or a scan: levelled, its colour gone. Nothing is kept.

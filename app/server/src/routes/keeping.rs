@@ -10,11 +10,11 @@ use uuid::Uuid;
 
 use super::session::{check_address, check_new, enter, hashed, session};
 use crate::{
-    access::{Access, Auth, Lead, OwnAccess, PartIn},
+    access::{Auth, Lead, OwnAccess},
+    model::{Access, PartIn, *},
     problem::{Answer, Problem},
     state::State,
     store::{self, members::Parted},
-    views::*,
 };
 
 pub async fn members(Extract(state): Extract<State>, access: Access) -> Answer<Json<MembersView>> {

@@ -11,13 +11,15 @@ use axum::{
 use eddymist_formats::library::{BrushLibrary, LibraryBrush, RollEntry};
 use uuid::Uuid;
 
-use super::sheets::file;
+use super::bodies::file;
 use crate::{
-    access::{Access, Lead},
+    access::Lead,
+    model::{
+        Access, BrushSummary, ClashChoice, LibraryBrushRead, LibraryClash, LibraryReading, LibraryTaken, LibraryText, PutRoll, RollItem, Tags, TakeLibrary,
+    },
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{BrushSummary, ClashChoice, LibraryBrushRead, LibraryClash, LibraryReading, LibraryTaken, LibraryText, PutRoll, RollItem, Tags, TakeLibrary},
 };
 
 /// All brushes at their current versions and the roll, as one file.
@@ -42,7 +44,7 @@ pub async fn take(Extract(state): Extract<State>, access: Access) -> Answer<Resp
     }
     // A role that is inked with an older version takes that version along.
     for r in roll.iter().filter(|r| rack.iter().all(|b| (b.id, b.current_version) != (r.brush_id, r.version))) {
-        let (_, v, _) = super::inked::version(&state, &access, r.brush_id, r.version).await?;
+        let (_, v, _) = crate::work::brushes::version(&state, &access, r.brush_id, r.version).await?;
         let name = format!("{}, version {}", v.brush.name, r.version);
         add(r.brush_id, r.version, eddymist_ink::Brush { name, ..v.brush }, Vec::new());
     }
@@ -160,7 +162,7 @@ pub async fn put_roll(Extract(state): Extract<State>, Lead(access): Lead, Json(P
         if !roles.insert(r.role.trim()) {
             return Err(Problem::input(format!("roll: {} stands there twice", r.role)));
         }
-        super::inked::version(&state, &access, r.brush_id, r.version).await?;
+        crate::work::brushes::version(&state, &access, r.brush_id, r.version).await?;
     }
     if !store::roll::put(&state.pool, access.production, &roll, Some(&seen)).await? {
         let now = store::roll::read(&state.pool, access.production).await?;

@@ -1,5 +1,6 @@
 //! The routes: each handler does one thing, computation is core's, SQL is store's.
 
+mod bodies;
 mod brushes;
 mod deliveries;
 mod desk;
@@ -10,45 +11,14 @@ mod keeping;
 mod library;
 mod pens;
 mod proofs;
-mod session;
+pub mod register;
+pub mod session;
 mod sheets;
 mod tablets;
 mod team;
 mod trials;
 
-use std::{path::Path, sync::Arc};
-
-use axum::{
-    Json, Router,
-    extract::{DefaultBodyLimit, Multipart},
-    http::{HeaderName, HeaderValue, StatusCode},
-    routing::get,
-};
-use axum_login::AuthManagerLayerBuilder;
-use tower_http::{
-    compression::CompressionLayer,
-    services::{ServeDir, ServeFile},
-    set_header::SetResponseHeaderLayer,
-};
-use tower_sessions::{Expiry, SessionManagerLayer, cookie::SameSite};
-use tower_sessions_sqlx_store::PostgresStore;
-
-use crate::{StartError, describe::Api, problem::Problem, state::State, views::*};
-
-/// What the demo goes in through: the same as every member's data.
-pub mod doors {
-    pub use super::{
-        brushes::create_brush,
-        deliveries::{make as make_delivery, pattern_of, take_in},
-        pens::{keep_pen, read_scan},
-        sheets::{keep_sheet, read_sheet},
-        tablets::keep_profile,
-        team::report,
-    };
-}
-
-/// A picture, or all of one request's pictures together, may be this large.
-const UPLOAD_BYTES: usize = 256 << 20;
+use crate::{model::*, routes::register::Api};
 
 /// All routes with their description.
 pub fn api() -> Api {
@@ -193,65 +163,4 @@ pub fn api() -> Api {
             drawings::across,
         )
         .read::<(), _, _>(&p("/drawings/{id}/overlay/{kind}"), "Its lines coloured by how they weigh: png or svg", drawings::overlay)
-}
-
-/// The whole application: interface, pages, sessions, headers.
-pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
-    let described = Arc::new(crate::describe::openapi());
-    let sessions = SessionManagerLayer::new(PostgresStore::new(state.pool.clone()))
-        .with_name("eddymist")
-        .with_same_site(SameSite::Strict)
-        .with_http_only(true)
-        // The application speaks plain HTTP on loopback; a proxy in front adds TLS.
-        .with_secure(false)
-        .with_expiry(Expiry::OnInactivity(time::Duration::days(14)));
-    let auth = AuthManagerLayerBuilder::new(state.clone(), sessions).build();
-    let ready = state.clone();
-    let header =
-        |name: &'static str, value: &'static str| SetResponseHeaderLayer::if_not_present(HeaderName::from_static(name), HeaderValue::from_static(value));
-    Ok(api()
-        .router
-        .merge(session::sign_in_route())
-        .route("/api/openapi.json", get(move || async move { Json((*described).clone()) }))
-        .route("/readyz", get(move || async move { crate::store::members::count(&ready.pool).await.map(|_| "ready").map_err(Problem::from) }))
-        .route("/api/{*rest}", axum::routing::any(|| async { Problem::new(StatusCode::NOT_FOUND, "there is no such route; /api/openapi.json lists them") }))
-        .fallback_service(ServeDir::new(pages).fallback(ServeFile::new(pages.join("index.html"))))
-        .layer(DefaultBodyLimit::max(UPLOAD_BYTES))
-        .layer(axum::middleware::from_fn_with_state(state.clone(), session::held))
-        .layer(auth)
-        .layer(axum::middleware::map_response(crate::problem::as_problem))
-        .layer(CompressionLayer::new())
-        .layer(header("content-security-policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"))
-        .layer(header("x-content-type-options", "nosniff"))
-        .layer(header("referrer-policy", "no-referrer"))
-        .with_state(state)
-        // Whether the process lives has nothing to do with the database, nor with who asks.
-        .route("/healthz", get(|| async { "ok" })))
-}
-
-/// The files of a multipart body with the text fields beside them.
-pub(crate) struct Uploaded {
-    pub files: Vec<(String, Vec<u8>)>,
-    pub dpi: Option<f64>,
-}
-
-/// Reads a multipart body.
-pub(crate) async fn uploaded(mut body: Multipart) -> Result<Uploaded, Problem> {
-    let broken = |e: axum::extract::multipart::MultipartError| {
-        Problem::new(e.status(), format!("the upload broke off or is too large ({}); nothing was kept", e.body_text()))
-    };
-    let mut out = Uploaded { files: Vec::new(), dpi: None };
-    while let Some(field) = body.next_field().await.map_err(broken)? {
-        if field.name() == Some("dpi") {
-            let text = field.text().await.map_err(broken)?;
-            if !text.trim().is_empty() {
-                let dpi = text.trim().parse::<f64>().ok().filter(|d| (50.0..=10_000.0).contains(d));
-                out.dpi = Some(dpi.ok_or_else(|| Problem::input("the resolution must be a number of dpi between 50 and 10000"))?);
-            }
-            continue;
-        }
-        let name = field.file_name().unwrap_or("unnamed").to_string();
-        out.files.push((name, field.bytes().await.map_err(broken)?.to_vec()));
-    }
-    if out.files.is_empty() { Err(Problem::input("no file came with the request")) } else { Ok(out) }
 }

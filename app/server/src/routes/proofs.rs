@@ -16,16 +16,15 @@ use eddymist_ink::{Curve, Inker};
 use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
 
-use super::{
-    brushes::{Against, against, card_of},
-    pens::off_thread,
-};
 use crate::{
-    access::Access,
+    model::{Access, BlindAnswers, BlindKept, BlindTold, BlindView, RecipeView},
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{BlindAnswers, BlindKept, BlindTold, BlindView, RecipeView},
+    work::{
+        brushes::{Against, against, card_of},
+        off_thread,
+    },
 };
 
 /// Lines of one proof, and their length where the lines allow it, mm.

@@ -12,12 +12,11 @@ use tower_governor::{GovernorLayer, governor::GovernorConfigBuilder};
 use uuid::Uuid;
 
 use crate::{
-    access::{Auth, Credentials, Member, SignedIn, hash_password},
-    demo::SIGN_INS,
+    access::{Auth, SignedIn, hash_password},
+    model::{ChangePassword, Credentials, FirstMember, Member, Session, SignInView},
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{ChangePassword, DemoSignIn, FirstMember, Session, SignInView},
 };
 
 type S = extract::State<State>;
@@ -30,12 +29,8 @@ pub(super) async fn session(state: &State, member: Option<Member>) -> Answer<Jso
         Some(m) => store::members::productions(&state.pool, m.id).await?,
         None => Vec::new(),
     };
-    let shown = state.demo && member.is_none() && store::members::demo_production(&state.pool).await?.is_some();
-    let demo_sign_ins = if shown {
-        SIGN_INS.iter().map(|s| DemoSignIn { name: s.name.into(), email: s.email.into(), password: s.password.into(), part: s.part }).collect()
-    } else {
-        Vec::new()
-    };
+    let shown = !state.demo_sign_ins.is_empty() && member.is_none() && store::members::demo_production(&state.pool).await?.is_some();
+    let demo_sign_ins = if shown { state.demo_sign_ins.to_vec() } else { Vec::new() };
     Ok(Json(Session { first: store::members::count(&state.pool).await? == 0, member, productions, demo_sign_ins }))
 }
 

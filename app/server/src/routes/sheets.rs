@@ -10,36 +10,25 @@ use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_calibrate::{
     PenCard,
     compare::{Change, compare},
-    lanes::PenLine,
     pen_card::Note,
 };
-use eddymist_formats::{
-    ReadError, images, pen_out,
-    pen_sheet::{self, PenSheet, PenSheetError},
-    sheet,
-};
-use eddymist_measure::sheet::{
-    Marked,
-    layout::{CellKind, Paper, number_from, plan},
-};
+use eddymist_formats::{images, pen_out, pen_sheet::PenSheet, sheet};
+use eddymist_measure::sheet::layout::{Paper, number_from, plan};
 use eddymist_sim::{pens::Pen, production::sheet_scan};
 use uuid::Uuid;
 
-use super::{
-    pens::{media_type, off_thread},
-    uploaded,
-};
+use super::bodies::{file, uploaded};
 use crate::{
-    access::Access,
+    model::{Access, Created, NewSheetPen, PenView, SheetAgain, SheetView, Tags},
     problem::{Answer, Problem},
     state::State,
-    store::{self, pens::PenLines},
-    views::{Created, KeptSheet, NewSheetPen, PenView, SheetAgain, SheetView, Tags},
+    store::{self},
+    work::{
+        off_thread,
+        pens::media_type,
+        sheets::{keep_sheet, read_sheet},
+    },
 };
-
-pub(super) fn file(name: String, kind: &'static str, bytes: Vec<u8>) -> Response {
-    ([(header::CONTENT_TYPE, kind.to_string()), (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))], bytes).into_response()
-}
 
 /// A fresh sheet with a number of its own, to print or as blank pixels at 600 dpi.
 pub async fn print(_: Access, Path((_, paper, kind)): Path<(Uuid, String, String)>) -> Answer<Response> {
@@ -61,14 +50,6 @@ pub async fn print(_: Access, Path((_, paper, kind)): Path<(Uuid, String, String
     })
     .await?;
     Ok(file(name, media, bytes))
-}
-
-/// Reads the bytes of a sheet; the reason says what to do.
-pub fn read_sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Answer<PenSheet> {
-    pen_sheet::read(bytes, dpi, marked).map_err(|e| match e {
-        PenSheetError::File(ReadError::NoResolution) => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then read it again"),
-        e => Problem::input(e),
-    })
 }
 
 pub async fn read(Extract(state): Extract<State>, access: Access, body: Multipart) -> Answer<Json<SheetView>> {
@@ -121,29 +102,6 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     }
     let found = off_thread(move || read_sheet(&bytes, Some(dpi), &marked)).await?;
     keep_sheet(&state, &access, &new, found).await.map(|id| Json(Created { id }))
-}
-
-/// Keeps the pen of a sheet.
-pub async fn keep_sheet(state: &State, access: &Access, new: &NewSheetPen, found: PenSheet) -> Answer<Uuid> {
-    let mut card = PenCard::from_sheet(new.name.trim(), &found.reading, &new.left_out, new.note.clone());
-    card.strip_png = found.strip_png;
-    card.weigh(&new.grams);
-    if card.widths_by_effort.is_none() && card.lead_out.is_none() && card.widths_by_pace.is_none() {
-        return Err(Problem::input("no cell that was left in shows a line; keep at least one with ruled lines"));
-    }
-    let ruled = found.reading.cells.iter().filter(|c| c.kind == CellKind::Effort && !new.left_out.contains(&c.id));
-    let effort = |id: &str| found.reading.plan.cells.iter().find(|c| c.id == id).and_then(|c| c.effort);
-    let lines = ruled.flat_map(|c| c.strokes.iter().map(|s| PenLine::from_stroke(s, effort(&c.id)))).collect();
-    let kept = KeptSheet {
-        width_px: found.width_px as u32,
-        height_px: found.height_px as u32,
-        left_out: new.left_out.clone(),
-        strip_mismatch_um: found.strip_mismatch_um,
-        reading: found.reading,
-    };
-    let id = store::pens::keep(&state.pool, access, &card, &PenLines { measurement: None, lines }, &new.scan_sha256, Some(&kept)).await?;
-    store::audit::log(&state.pool, access, "pen kept", &card.name).await?;
-    Ok(id)
 }
 
 pub async fn simulated(_: Access, Path((_, pen)): Path<(Uuid, String)>) -> Answer<Response> {

@@ -7,15 +7,12 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use eddymist_calibrate::{
-    Exercise, Group, TabletProfile, WarmUp,
-    profile::{profile, used_histogram},
+    TabletProfile,
     quantiles::{self, SecondEstimate},
     steadiness::{self, Evidence},
     transfer::{self, Recheck, transfer},
-    warmup::Pace,
 };
 use eddymist_formats::inkml;
-use eddymist_ink::{Sample, Stroke};
 use eddymist_sim::{
     pens::PENS,
     stylus::{self, HANDS, Hand, TABLETS, Tablet},
@@ -23,29 +20,15 @@ use eddymist_sim::{
 use uuid::Uuid;
 
 use crate::{
-    access::Access,
+    model::{
+        Access, Created, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
+        TransferView, WarmUpText,
+    },
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{
-        Created, DrawnGroup, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
-        TransferView, WarmUpText,
-    },
+    work::tablets::{from_page, keep_profile, reading},
 };
-
-const BINS: usize = 40;
-
-/// Reads a warm-up and what it tells.
-pub fn reading(text: &str, label: &str) -> Answer<ProfileReading> {
-    let found = inkml::read(text).and_then(|f| f.warmup()).map_err(Problem::input)?;
-    let known = found.scale_from_card;
-    let warmup = found.scaled_by_card().ok_or_else(|| {
-        Problem::input("the traced sides are no card's: lay a bank card down and trace one long and one short side of it, or leave the card out")
-    })?;
-    let inkml = if warmup.scale_from_card == known { text.to_string() } else { inkml::write_warmup(&warmup) };
-    let profile = profile(&warmup, label).map_err(Problem::input)?;
-    Ok(ProfileReading { used: used_histogram(&warmup, BINS), profile, inkml })
-}
 
 pub async fn stand_ins(_: Access) -> Json<StandIns> {
     let named = |id: &str, name: &str| StandIn { id: id.into(), name: name.into() };
@@ -64,29 +47,6 @@ pub async fn simulated(_: Access, Json(ask): Json<SimulatedWarmUp>) -> Answer<Js
 
 pub async fn read(_: Access, Json(ask): Json<WarmUpText>) -> Answer<Json<ProfileReading>> {
     reading(&ask.inkml, &ask.label).map(Json)
-}
-
-/// The strokes that the page took, as a warm-up.
-fn from_page(groups: Vec<DrawnGroup>) -> Answer<WarmUp> {
-    let mut out = Vec::new();
-    for g in groups {
-        let exercise = Exercise::from_name(&g.exercise).ok_or_else(|| Problem::input(format!("the exercise “{}” is not known", g.exercise)))?;
-        let pace = g.pace.as_deref().map(|p| Pace::from_name(p).ok_or_else(|| Problem::input(format!("the pace “{p}” is not known")))).transpose()?;
-        let strokes: Vec<Stroke> = g
-            .strokes
-            .iter()
-            .map(|s| {
-                let samples = s.chunks_exact(6).filter_map(|v| {
-                    Some(Sample { t_ms: v[0]?, x: v[1]?, y: v[2]?, pressure: v[3].map(|p| p.clamp(0.0, 1.0)), azimuth_deg: v[4], elevation_deg: v[5] })
-                });
-                Stroke::new(samples.collect())
-            })
-            .collect();
-        if !strokes.is_empty() {
-            out.push(Group { exercise, effort: g.effort, pace, strokes });
-        }
-    }
-    Ok(WarmUp { groups: out, scale_from_card: false })
 }
 
 pub async fn drawn(_: Access, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<ProfileReading>> {
@@ -156,18 +116,6 @@ pub async fn hand_scale(
 
 pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewProfile>) -> Answer<Json<Created>> {
     keep_profile(&state, &access, new).await.map(|id| Json(Created { id }))
-}
-
-/// Keeps the profile of a warm-up.
-pub async fn keep_profile(state: &State, access: &Access, new: NewProfile) -> Answer<Uuid> {
-    if new.artist.trim().is_empty() || new.tablet.trim().is_empty() {
-        return Err(Problem::input("say whose hand it was and on which tablet"));
-    }
-    let label = format!("{} on the {}", new.artist.trim(), new.tablet.trim());
-    let reading = reading(&new.inkml, &label)?;
-    let id = store::profiles::keep(&state.pool, access, &new, &reading).await?;
-    store::audit::log(&state.pool, access, "profile kept", &label).await?;
-    Ok(id)
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<ProfileView>>> {

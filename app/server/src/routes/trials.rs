@@ -1,7 +1,5 @@
 //! Trial pages: a brush judged in a real drawing.
 
-use std::collections::HashMap;
-
 use axum::{
     Json,
     extract::{Multipart, Path, State as Extract},
@@ -9,30 +7,27 @@ use axum::{
 };
 use eddymist_formats::{
     images, inkml,
-    trial::{self, PageSize, TrialInk},
+    trial::{self},
 };
-use eddymist_ink::{Brush, Curve, InkedSample, Inker, Stroke};
+use eddymist_ink::{InkedSample, Stroke};
 use uuid::Uuid;
 
-use super::{
-    inked::sample,
-    pens::{media_type, off_thread},
-    sheets::file,
-    uploaded,
-};
+use super::bodies::{file, uploaded};
 use crate::{
-    access::Access,
+    model::{Access, Created, NewTrial, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
     problem::{Answer, Problem},
     state::State,
     store,
-    views::{Created, NewTrial, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
+    work::{
+        off_thread,
+        pens::media_type,
+        trials::{found, laid},
+    },
 };
 
 /// Strokes of one page, and samples of all of them, at most.
 const MOST_STROKES: usize = 5000;
 const MOST_NUMBERS: usize = 6_000_000;
-/// Outlines are within this, mm.
-const WITHIN_MM: f64 = 0.0005;
 
 /// Keeps a rough, or a neighbouring drawing.
 pub async fn rough(Extract(state): Extract<State>, access: Access, body: Multipart) -> Answer<Json<RoughView>> {
@@ -77,10 +72,6 @@ pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): J
     Ok(Json(Created { id }))
 }
 
-async fn found(state: &State, access: &Access, id: Uuid) -> Answer<TrialView> {
-    store::trials::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the trial page"))
-}
-
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<TrialView>> {
     found(&state, &access, id).await.map(Json)
 }
@@ -97,50 +88,6 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
             Ok(Json(TrialSaved { revision }))
         }
         None => Err(Problem::stale("this trial page", s.from_revision, now.revision, serde_json::to_value(&now.page)?)),
-    }
-}
-
-/// A brush at one of its versions, and the response of its profile.
-type Inking = (Brush, Option<Vec<[f64; 2]>>);
-
-/// A page with the brushes of its strokes.
-struct Laid {
-    page: TrialPage,
-    brushes: HashMap<(Uuid, i32), Inking>,
-}
-
-async fn laid(state: &State, access: &Access, id: Uuid) -> Answer<Laid> {
-    let page = found(state, access, id).await?.page;
-    let mut brushes = HashMap::new();
-    for s in &page.strokes {
-        if let std::collections::hash_map::Entry::Vacant(free) = brushes.entry((s.brush_id, s.version)) {
-            let (_, v, response) = super::inked::version(state, access, s.brush_id, s.version).await?;
-            free.insert((v.brush, response));
-        }
-    }
-    Ok(Laid { page, brushes })
-}
-
-impl Laid {
-    fn size(&self) -> PageSize {
-        PageSize { width_px: self.page.width_px as usize, height_px: self.page.height_px as usize, px_per_mm: self.page.px_per_mm }
-    }
-
-    /// Every stroke with what inks it.
-    fn strokes(&self) -> Answer<Vec<(Stroke, Inker)>> {
-        let one = |s: &crate::views::TrialStroke| {
-            let (brush, response) = &self.brushes[&(s.brush_id, s.version)];
-            let response = response.as_ref().map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
-            let inker = Inker::new(&brush.weighed(s.weight_factor), response, None).map_err(Problem::input)?;
-            let stroke = Stroke { samples: s.samples.chunks_exact(6).filter_map(sample).collect(), zoom: s.zoom, timed: true };
-            Ok((stroke, inker.at_px_per_mm(self.page.px_per_mm)))
-        };
-        self.page.strokes.iter().map(one).collect()
-    }
-
-    fn ink(&self) -> Answer<Vec<TrialInk>> {
-        let inked = self.strokes()?.into_iter().zip(&self.page.strokes);
-        Ok(inked.map(|((s, i), t)| TrialInk { pass: t.role.clone(), colour: t.colour.clone(), inked: i.ink(&s).inked(WITHIN_MM) }).collect())
     }
 }
 

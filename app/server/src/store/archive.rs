@@ -4,7 +4,7 @@ use sqlx::{PgConnection, PgPool, Row};
 use uuid::Uuid;
 
 use super::iso;
-use crate::views::{Archived, Kind, Removal};
+use crate::model::{Archived, Kind, Removal};
 
 impl Kind {
     pub const ALL: [Self; 6] = [Self::Pens, Self::Profiles, Self::Brushes, Self::Guides, Self::Deliveries, Self::Trials];

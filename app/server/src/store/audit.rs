@@ -4,7 +4,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::iso;
-use crate::{access::Access, views::LogRow};
+use crate::model::{Access, LogRow};
 
 /// Writes one row.
 pub async fn log(pool: &PgPool, access: &Access, action: &str, subject: &str) -> Result<(), sqlx::Error> {

@@ -5,10 +5,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::{
-    access::Access,
-    views::{BrushSummary, BrushVersion, BrushView, StandInRef},
-};
+use crate::model::{Access, BrushSummary, BrushVersion, BrushView, StandInRef};
 
 /// A trimmed brush: a new version of the artist's own, or a brush of their own.
 pub async fn keep_trimmed(

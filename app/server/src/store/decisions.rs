@@ -5,10 +5,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::{
-    access::Access,
-    views::{Decide, DecisionView, DismissalView, PinView},
-};
+use crate::model::{Access, Decide, DecisionView, DismissalView, PinView};
 
 /// Decides on drawings, all or none. The error is the drawing that somebody decided on since it was looked at.
 pub async fn decide(pool: &PgPool, access: &Access, delivery: Uuid, d: &Decide) -> Result<Result<Vec<i32>, Uuid>, sqlx::Error> {

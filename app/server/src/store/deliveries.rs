@@ -7,10 +7,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::{
-    access::Access,
-    views::{DeliverySummary, NewDelivery, SequenceSeen},
-};
+use crate::model::{Access, DeliverySummary, NewDelivery, SequenceSeen};
 
 pub async fn create(pool: &PgPool, access: &Access, new: &NewDelivery, guide_version: i32) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!(

@@ -9,7 +9,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::views::{DecisionBrief, DrawingSummary};
+use crate::model::{DecisionBrief, DrawingSummary};
 
 /// How a drawing stands, from its row and its last decision.
 fn standing(state: &str, decision: Option<&str>, summary: Option<&Summary>) -> Standing {

@@ -5,7 +5,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::{access::Access, views::GuideView};
+use crate::model::{Access, GuideView};
 
 pub async fn create(pool: &PgPool, access: &Access, guide: &LineGuide) -> Result<Uuid, sqlx::Error> {
     let id = Uuid::new_v4();

@@ -4,10 +4,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{iso, members};
-use crate::{
-    access::{Access, PartIn},
-    views::InvitationView,
-};
+use crate::model::{Access, InvitationView, PartIn};
 
 /// Invites an address; one that waits already is replaced, so that its old link ends.
 pub async fn invite(pool: &PgPool, access: &Access, email: &str, part: PartIn, secret_sha256: &str) -> Result<Uuid, sqlx::Error> {

@@ -3,10 +3,7 @@
 use sqlx::PgPool;
 use uuid::Uuid;
 
-use crate::{
-    access::{Member, PartIn},
-    views::ProductionView,
-};
+use crate::model::{Member, PartIn, ProductionView};
 
 pub async fn count(pool: &PgPool) -> Result<i64, sqlx::Error> {
     Ok(sqlx::query_scalar!("SELECT count(*) FROM members").fetch_one(pool).await?.unwrap_or(0))

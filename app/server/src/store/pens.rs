@@ -10,10 +10,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::{
-    access::Access,
-    views::{KeptSheet, KnownPen, PenSummary, PenView},
-};
+use crate::model::{Access, KeptSheet, KnownPen, PenSummary, PenView};
 
 /// What was measured of a pen's lines.
 #[derive(Serialize, Deserialize)]

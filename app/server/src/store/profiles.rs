@@ -4,10 +4,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::{
-    access::Access,
-    views::{NewProfile, ProfileReading, ProfileView},
-};
+use crate::model::{Access, NewProfile, ProfileReading, ProfileView};
 
 pub async fn keep(pool: &PgPool, access: &Access, new: &NewProfile, reading: &ProfileReading) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!(

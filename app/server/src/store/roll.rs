@@ -5,10 +5,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::iso;
-use crate::{
-    access::Access,
-    views::{BlindKept, RollItem},
-};
+use crate::model::{Access, BlindKept, RollItem};
 
 /// The roll in the order of its passes.
 pub async fn read(pool: impl sqlx::PgExecutor<'_>, production: Uuid) -> Result<Vec<RollItem>, sqlx::Error> {

@@ -4,7 +4,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::iso;
-use crate::views::SignInView;
+use crate::model::SignInView;
 
 pub async fn begin(pool: &PgPool, member: Uuid, agent: &str) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!("INSERT INTO sign_ins (id, member_id, agent) VALUES ($1, $2, $3) RETURNING id", Uuid::new_v4(), member, agent).fetch_one(pool).await

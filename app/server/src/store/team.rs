@@ -5,10 +5,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::{
-    access::Access,
-    views::{Onto, TrimView},
-};
+use crate::model::{Access, Onto, TrimView};
 
 /// Which takes are looked at.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

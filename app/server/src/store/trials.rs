@@ -4,10 +4,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::{
-    access::Access,
-    views::{TrialPage, TrialSummary, TrialView},
-};
+use crate::model::{Access, TrialPage, TrialSummary, TrialView};
 
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<TrialSummary>, sqlx::Error> {
     let rows = sqlx::query!(

@@ -12,24 +12,12 @@ use eddymist_check::{
     takes::{self, Take},
 };
 use eddymist_formats::drawings;
-use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
 use crate::{
-    state::State,
+    state::{CheckJob, State, at_once},
     store::{self, drawings::Found},
 };
-
-/// Weigh one drawing.
-#[derive(Debug, Clone, Serialize, Deserialize)]
-pub struct CheckJob {
-    pub drawing: Uuid,
-}
-
-/// How many drawings a process weighs at once: one on each core, within what a database has connections for.
-pub fn at_once() -> usize {
-    std::thread::available_parallelism().map_or(2, usize::from).min(16)
-}
 
 /// Works on jobs for ever.
 pub async fn work(state: State) {

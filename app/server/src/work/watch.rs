@@ -8,13 +8,12 @@ use std::{
 
 use eddymist_formats::archive;
 
+use super::intake;
 use crate::{
     StartError,
-    access::{Access, PartIn},
-    routes::doors,
+    model::{Access, NewDelivery, PartIn},
     state::State,
     store,
-    views::NewDelivery,
 };
 
 /// What is watched, and where it goes.
@@ -66,7 +65,7 @@ pub async fn run(state: &State, w: &Watched) -> Result<(), StartError> {
             if files.is_empty() {
                 continue;
             }
-            match doors::take_in(state, &access, delivery, files).await {
+            match intake::take_in(state, &access, delivery, files).await {
                 Ok(came) => {
                     for f in came.iter().filter(|f| !f.there) {
                         eprintln!("eddymist: {}{}", f.file, if f.take { ", a later take" } else { "" });
@@ -94,7 +93,7 @@ async fn ended(state: &State, access: &Access, delivery: uuid::Uuid) -> Result<(
             break;
         }
         for drawing in waiting {
-            crate::jobs::weigh(state, drawing).await?;
+            crate::work::checks::weigh(state, drawing).await?;
         }
         tokio::time::sleep(Duration::from_millis(200)).await;
     }
@@ -142,7 +141,7 @@ pub async fn acting_in(state: &State, production: Option<&str>, member: Option<&
 }
 
 async fn delivery(state: &State, w: &Watched, access: &Access) -> Result<uuid::Uuid, StartError> {
-    crate::routes::doors::pattern_of(&w.names).map_err(refused)?;
+    intake::pattern_of(&w.names).map_err(refused)?;
     let folder = w.folder.file_name().map_or_else(|| "Watched folder".into(), |n| n.to_string_lossy().into_owned());
     let name = w.delivery.clone().unwrap_or(folder);
     if let Some(d) = store::deliveries::list(&state.pool, access.production).await?.into_iter().rev().find(|d| d.name == name) {

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
-use crate::access::PartIn;
+use super::PartIn;
 
 #[derive(Serialize, JsonSchema)]
 pub struct MembersView {

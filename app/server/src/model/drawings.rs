@@ -1,87 +1,13 @@
-//! What the interface takes and gives of deliveries, their drawings and what is decided on them.
-
-use std::collections::BTreeMap;
+//! A drawing of a delivery: its check, what was decided on it, what is pinned.
 
 use eddymist_check::{
-    DrawingCheck, Finding, FindingKind, LineGuide, Manifest, WeighedLine,
-    document::SequenceFinding,
+    DrawingCheck, Finding, Manifest, WeighedLine,
     summary::{Standing, Summary},
     takes::Compared,
 };
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
-
-/// What would be known of files by their names and a manifest.
-#[derive(Deserialize, JsonSchema)]
-pub struct NamesPreview {
-    pub pattern: String,
-    pub files: Vec<String>,
-    /// A manifest as CSV with a header.
-    #[serde(default)]
-    pub csv: Option<String>,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct NameRead {
-    pub file: String,
-    /// None where neither the name fits nor the manifest has it.
-    pub fields: Option<Manifest>,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct NamesRead {
-    pub read: Vec<NameRead>,
-    /// What is not known, and what cannot be said without it.
-    pub missing: Vec<String>,
-    /// Files of the manifest that are not among these.
-    pub absent: Vec<String>,
-}
-
-/// How a delivery's drawings are known from now on.
-#[derive(Deserialize, JsonSchema)]
-pub struct SetManifest {
-    pub pattern: String,
-    /// Replaces what the manifest said before.
-    #[serde(default)]
-    pub csv: Option<String>,
-    /// By hand: the fields of single files; an empty field is taken out.
-    #[serde(default)]
-    pub rows: BTreeMap<String, Manifest>,
-}
-
-#[derive(Deserialize, JsonSchema)]
-pub struct NewDelivery {
-    pub name: String,
-    pub guide_id: Uuid,
-    pub pattern: String,
-    #[serde(default)]
-    pub csv: Option<String>,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct DeliverySummary {
-    pub id: Uuid,
-    pub name: String,
-    pub drawings: i64,
-    pub done: i64,
-    pub failed: i64,
-    /// Returned, or not decided and going back.
-    pub to_return: i64,
-    pub undecided: i64,
-    pub at: String,
-}
-
-/// A file that came in.
-#[derive(Serialize, JsonSchema)]
-pub struct FileTaken {
-    pub file: String,
-    pub fields: Option<Manifest>,
-    /// It is a later take of a file of this name.
-    pub take: bool,
-    /// The same file was there already: nothing was added.
-    pub there: bool,
-}
 
 /// A drawing in a delivery, in short.
 #[derive(Serialize, JsonSchema)]
@@ -106,27 +32,6 @@ pub struct DecisionBrief {
     pub state: String,
     pub by: String,
     pub note: String,
-}
-
-#[derive(Serialize, JsonSchema)]
-pub struct DeliveryView {
-    pub id: Uuid,
-    pub name: String,
-    pub pattern: String,
-    pub guide_id: Uuid,
-    pub guide_version: i32,
-    pub current_guide_version: i32,
-    pub guide: LineGuide,
-    pub not_looked_for: Vec<FindingKind>,
-    pub drawings: Vec<DrawingSummary>,
-    /// What only the drawings together show; none until all are weighed.
-    pub sequence: Option<Vec<SequenceFinding>>,
-    /// What is not known of the drawings, and what cannot be said without it; and what came twice.
-    pub missing: Vec<String>,
-    pub stopped: bool,
-    /// Sentences for the head of the page.
-    pub headline: String,
-    pub summary: String,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -249,19 +154,4 @@ pub struct NewPin {
 pub struct AcrossView {
     pub coverage: Vec<f32>,
     pub step_px: f64,
-}
-
-/// A model sheet with its measured lines.
-#[derive(Serialize, JsonSchema)]
-pub struct ModelSheetView {
-    pub sha256: String,
-    pub sheet: eddymist_check::model::ModelSheet,
-}
-
-/// Lines of a model sheet that make a role, by their places in the list.
-#[derive(Deserialize, JsonSchema)]
-pub struct RoleFromLines {
-    pub name: String,
-    pub page: eddymist_check::guide::Page,
-    pub lines: Vec<usize>,
 }

@@ -1,0 +1,102 @@
+//! What the interface takes and gives of deliveries, their drawings and what is decided on them.
+
+use std::collections::BTreeMap;
+
+use eddymist_check::{FindingKind, LineGuide, Manifest, document::SequenceFinding};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use uuid::Uuid;
+
+use super::DrawingSummary;
+
+/// What would be known of files by their names and a manifest.
+#[derive(Deserialize, JsonSchema)]
+pub struct NamesPreview {
+    pub pattern: String,
+    pub files: Vec<String>,
+    /// A manifest as CSV with a header.
+    #[serde(default)]
+    pub csv: Option<String>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct NameRead {
+    pub file: String,
+    /// None where neither the name fits nor the manifest has it.
+    pub fields: Option<Manifest>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct NamesRead {
+    pub read: Vec<NameRead>,
+    /// What is not known, and what cannot be said without it.
+    pub missing: Vec<String>,
+    /// Files of the manifest that are not among these.
+    pub absent: Vec<String>,
+}
+
+/// How a delivery's drawings are known from now on.
+#[derive(Deserialize, JsonSchema)]
+pub struct SetManifest {
+    pub pattern: String,
+    /// Replaces what the manifest said before.
+    #[serde(default)]
+    pub csv: Option<String>,
+    /// By hand: the fields of single files; an empty field is taken out.
+    #[serde(default)]
+    pub rows: BTreeMap<String, Manifest>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewDelivery {
+    pub name: String,
+    pub guide_id: Uuid,
+    pub pattern: String,
+    #[serde(default)]
+    pub csv: Option<String>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct DeliverySummary {
+    pub id: Uuid,
+    pub name: String,
+    pub drawings: i64,
+    pub done: i64,
+    pub failed: i64,
+    /// Returned, or not decided and going back.
+    pub to_return: i64,
+    pub undecided: i64,
+    pub at: String,
+}
+
+/// A file that came in.
+#[derive(Serialize, JsonSchema)]
+pub struct FileTaken {
+    pub file: String,
+    pub fields: Option<Manifest>,
+    /// It is a later take of a file of this name.
+    pub take: bool,
+    /// The same file was there already: nothing was added.
+    pub there: bool,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct DeliveryView {
+    pub id: Uuid,
+    pub name: String,
+    pub pattern: String,
+    pub guide_id: Uuid,
+    pub guide_version: i32,
+    pub current_guide_version: i32,
+    pub guide: LineGuide,
+    pub not_looked_for: Vec<FindingKind>,
+    pub drawings: Vec<DrawingSummary>,
+    /// What only the drawings together show; none until all are weighed.
+    pub sequence: Option<Vec<SequenceFinding>>,
+    /// What is not known of the drawings, and what cannot be said without it; and what came twice.
+    pub missing: Vec<String>,
+    pub stopped: bool,
+    /// Sentences for the head of the page.
+    pub headline: String,
+    pub summary: String,
+}

@@ -1,0 +1,55 @@
+//! Who is signed in, their productions, and what waits for them.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use uuid::Uuid;
+
+use super::{Member, PartIn};
+
+#[derive(Serialize, JsonSchema)]
+pub struct Session {
+    pub member: Option<Member>,
+    pub productions: Vec<ProductionView>,
+    /// No member exists yet: the first one is made now.
+    pub first: bool,
+    /// Only where the demo is loaded.
+    pub demo_sign_ins: Vec<DemoSignIn>,
+}
+
+#[derive(Clone, Serialize, JsonSchema)]
+pub struct DemoSignIn {
+    pub name: String,
+    pub email: String,
+    pub password: String,
+    pub part: PartIn,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct ProductionView {
+    pub id: Uuid,
+    pub name: String,
+    pub part: PartIn,
+    /// Others are in it, or draw for it: there is a team to look at.
+    pub team: bool,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct FirstMember {
+    pub name: String,
+    pub email: String,
+    pub password: String,
+    pub production: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct Created {
+    pub id: Uuid,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct DeskItem {
+    pub text: String,
+    pub next: String,
+    /// Path of the page that the next step is on.
+    pub to: String,
+}

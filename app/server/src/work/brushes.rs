@@ -1,0 +1,146 @@
+//! A brush made from a pen and a profile, and what the bench lays out of it.
+
+use eddymist_calibrate::{
+    Exercise, WarmUp,
+    exercises::{self, Shown},
+    fit,
+    lanes::{Align, Lane, PenLine, lane},
+    matching::Part,
+    smoothing::trade,
+    warmup::{EFFORTS, Pace},
+};
+use eddymist_formats::inkml;
+use eddymist_ink::{Brush, Inker};
+use eddymist_measure::sheet::layout::CellKind;
+use uuid::Uuid;
+
+use crate::{
+    model::{Access, Bench, BenchRequest, BrushVersion, LaneExercise, NewBrush, PenView, ProfileView},
+    problem::{Answer, Problem},
+    state::State,
+    store,
+};
+
+/// Pen and profile that a brush is held against.
+pub struct Against {
+    pub pen: Option<PenView>,
+    pub profile: Option<(ProfileView, WarmUp)>,
+}
+
+pub async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile: Option<Uuid>) -> Answer<Against> {
+    let pen = match pen {
+        Some(id) => Some(store::pens::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the pen"))?),
+        None => None,
+    };
+    let profile = match profile {
+        Some(id) => {
+            let (view, text) = store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?;
+            Some((view, inkml::read(&text).and_then(|f| f.warmup()).map_err(Problem::input)?))
+        }
+        None => None,
+    };
+    Ok(Against { pen, profile })
+}
+
+/// Makes a brush: fitted to a pen, copied, or plain.
+pub async fn create_brush(state: &State, access: &Access, new: NewBrush) -> Answer<Uuid> {
+    let (mut brush, pen, profile, says) = if let Some(source) = new.copy_of {
+        let from = store::brushes::one(&state.pool, access.production, source).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+        let version = new.copy_version.unwrap_or(from.current_version);
+        let v = from.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
+        (v.brush, from.pen.map(|p| p.id), from.profile.map(|p| p.id), format!("copy of {}, version {version}", from.name))
+    } else {
+        let a = against(state, access, new.pen_id, new.profile_id).await?;
+        let brush = match &a.pen {
+            Some(pen) => {
+                fit(&card_of(pen), a.profile.as_ref().map(|p| &p.1), a.profile.as_ref().map(|p| &p.0.profile), None, &[]).map_err(Problem::input)?.brush
+            }
+            None => Brush::plain("plain", 0.5),
+        };
+        (brush, new.pen_id, new.profile_id, if new.pen_id.is_some() { "first match".into() } else { "plain brush".into() })
+    };
+    if !new.name.trim().is_empty() {
+        brush.name = new.name.trim().into();
+    }
+    brush.validate().map_err(Problem::input)?;
+    let id = store::brushes::create(&state.pool, access, &brush, pen, profile, &says).await?;
+    store::audit::log(&state.pool, access, "brush made", &format!("{} ({says})", brush.name)).await?;
+    Ok(id)
+}
+
+/// A pen's card, with widths at one effort at least.
+pub fn card_of(pen: &PenView) -> eddymist_calibrate::PenCard {
+    eddymist_calibrate::PenCard { widths_by_effort: pen.card.widths_by_effort.clone().or_else(|| normal(pen)), ..pen.card.clone() }
+}
+
+/// All of a pen's lines as of normal effort, where the artist said no efforts: the quick way.
+pub fn normal(pen: &PenView) -> Option<Vec<eddymist_calibrate::pen_card::WidthAtEffort>> {
+    let measured = pen.measurement.as_ref()?;
+    let all = vec![Some(0.5); measured.lines.len()];
+    eddymist_calibrate::PenCard::from_lines(&pen.name, measured, &all, Default::default()).widths_by_effort
+}
+
+/// Pen and brush over one ruler, part by part.
+pub fn laid_out(a: &Against, ask: &BenchRequest, under: Option<&Brush>) -> Answer<Bench> {
+    let warmup = a.profile.as_ref().map(|p| &p.1);
+    let profile = a.profile.as_ref().map(|p| &p.0.profile);
+    let locked: Vec<Part> = Part::ALL.iter().map(|p| p.0).filter(|p| !ask.fit.contains(p)).collect();
+    let found = match &a.pen {
+        Some(pen) => Some(fit(&card_of(pen), warmup, profile, Some(&ask.brush), &locked).map_err(Problem::input)?),
+        None => None,
+    };
+    let brush = found.as_ref().map_or(&ask.brush, |f| &f.brush);
+    let inker = |brush: &Brush| {
+        let response = profile.map(|p| p.curve()).transpose().map_err(Problem::input)?;
+        Inker::new(brush, response, None).map_err(Problem::input)
+    };
+    let effort = ask.effort.unwrap_or(0.5);
+    let mut lane = exercise(a, ask.exercise, effort, &inker(brush)?)?;
+    if let Some(earlier) = under {
+        lane.under = exercise(a, ask.exercise, effort, &inker(earlier)?)?.brush;
+    }
+    let spread = a.pen.as_ref().and_then(|p| p.card.pooled_spread_mm()).map(|mm| 1000.0 * mm);
+    let smoothing = warmup.and_then(|w| trade(&brush.smoothing.position, w));
+    let efforts = EFFORTS.iter().map(|e| e.0).collect();
+    Ok(Bench { lane, smoothing, found, spread_um: spread.filter(|s| *s > 0.0), efforts, effort })
+}
+
+/// One exercise: the pen's, and the hand's as inked.
+pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &Inker) -> Answer<Lane> {
+    let warmup = a.profile.as_ref().map(|p| &p.1);
+    let sheet = a.pen.as_ref().and_then(|p| p.sheet.as_ref()).map(|s| &s.reading);
+    let shown = |what| exercises::shown(what, sheet, warmup, inker).map_err(Problem::input);
+    // A sheet's own strokes show the exercises that are no ruled lines.
+    let of_sheet = |kind: CellKind, id: &str| {
+        let cell = sheet?.cells.iter().find(|c| c.kind == kind && (id.is_empty() || c.id == id))?;
+        cell.strokes.first().map(|s| PenLine::from_stroke(s, None))
+    };
+    let paced = |pace: Pace| {
+        let of_hand = warmup.and_then(|w| w.groups.iter().find(|g| g.exercise == Exercise::Ruled && g.pace == Some(pace))?.strokes.first());
+        (of_sheet(CellKind::Pace, &format!("pace-{}", pace.name())), of_hand, Align::Start)
+    };
+    let (line, stroke, align) = match which {
+        Some(LaneExercise::Dots) => return shown(Shown::Dots),
+        Some(LaneExercise::Fan) => return shown(Shown::Fan),
+        Some(LaneExercise::Circle) => return shown(Shown::Circle),
+        Some(LaneExercise::Hatching) => return shown(Shown::Hatching),
+        Some(LaneExercise::Slow) => paced(Pace::Slow),
+        Some(LaneExercise::Normal) => paced(Pace::Normal),
+        Some(LaneExercise::Fast) => paced(Pace::Fast),
+        Some(LaneExercise::Flick) => (of_sheet(CellKind::FlickOut, ""), warmup.and_then(|w| w.strokes(Exercise::Flick).next()), Align::End),
+        Some(LaneExercise::Ramp) => (of_sheet(CellKind::Ramp, ""), warmup.and_then(|w| w.strokes(Exercise::Ramp).next()), Align::Start),
+        None => {
+            let near = |e: f64| (e - effort).abs() < 1e-6;
+            let of_pen = a.pen.as_ref().and_then(|p| p.lines.iter().find(|l| near(l.effort.unwrap_or(0.5)))).cloned();
+            (of_pen, warmup.and_then(|w| w.efforts().find(|(e, _)| near(*e)).map(|s| s.1)), Align::Start)
+        }
+    };
+    Ok(lane(line.as_ref(), stroke, inker, align))
+}
+
+/// One version of a brush.
+pub async fn version(state: &State, access: &Access, id: Uuid, version: i32) -> Answer<(String, BrushVersion, Option<Vec<[f64; 2]>>)> {
+    let b = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let v = b.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
+    Ok((b.name, v, b.response))
+}

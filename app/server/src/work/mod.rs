@@ -1,0 +1,15 @@
+//! Checks and everything heavy: what the routes, the demo, the worker and the watched folder do alike.
+
+pub mod brushes;
+pub mod checks;
+pub mod inked;
+pub mod intake;
+mod off_thread;
+pub mod pens;
+pub mod sheets;
+pub mod tablets;
+pub mod team;
+pub mod trials;
+pub mod watch;
+
+pub use off_thread::off_thread;

@@ -1,0 +1,47 @@
+//! A pen from a sampler sheet: read, made into a card and kept.
+
+use eddymist_calibrate::{PenCard, lanes::PenLine};
+use eddymist_formats::{
+    ReadError,
+    pen_sheet::{self, PenSheet, PenSheetError},
+};
+use eddymist_measure::sheet::{Marked, layout::CellKind};
+use uuid::Uuid;
+
+use crate::{
+    model::{Access, KeptSheet, NewSheetPen},
+    problem::{Answer, Problem},
+    state::State,
+    store::{self, pens::PenLines},
+};
+
+/// Reads the bytes of a sheet; the reason says what to do.
+pub fn read_sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Answer<PenSheet> {
+    pen_sheet::read(bytes, dpi, marked).map_err(|e| match e {
+        PenSheetError::File(ReadError::NoResolution) => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then read it again"),
+        e => Problem::input(e),
+    })
+}
+
+/// Keeps the pen of a sheet.
+pub async fn keep_sheet(state: &State, access: &Access, new: &NewSheetPen, found: PenSheet) -> Answer<Uuid> {
+    let mut card = PenCard::from_sheet(new.name.trim(), &found.reading, &new.left_out, new.note.clone());
+    card.strip_png = found.strip_png;
+    card.weigh(&new.grams);
+    if card.widths_by_effort.is_none() && card.lead_out.is_none() && card.widths_by_pace.is_none() {
+        return Err(Problem::input("no cell that was left in shows a line; keep at least one with ruled lines"));
+    }
+    let ruled = found.reading.cells.iter().filter(|c| c.kind == CellKind::Effort && !new.left_out.contains(&c.id));
+    let effort = |id: &str| found.reading.plan.cells.iter().find(|c| c.id == id).and_then(|c| c.effort);
+    let lines = ruled.flat_map(|c| c.strokes.iter().map(|s| PenLine::from_stroke(s, effort(&c.id)))).collect();
+    let kept = KeptSheet {
+        width_px: found.width_px as u32,
+        height_px: found.height_px as u32,
+        left_out: new.left_out.clone(),
+        strip_mismatch_um: found.strip_mismatch_um,
+        reading: found.reading,
+    };
+    let id = store::pens::keep(&state.pool, access, &card, &PenLines { measurement: None, lines }, &new.scan_sha256, Some(&kept)).await?;
+    store::audit::log(&state.pool, access, "pen kept", &card.name).await?;
+    Ok(id)
+}

@@ -1,0 +1,66 @@
+//! A tablet profile from a warm-up: read, made and kept.
+
+use eddymist_calibrate::{
+    Exercise, Group, WarmUp,
+    profile::{profile, used_histogram},
+    warmup::Pace,
+};
+use eddymist_formats::inkml;
+use eddymist_ink::{Sample, Stroke};
+use uuid::Uuid;
+
+use crate::{
+    model::{Access, DrawnGroup, NewProfile, ProfileReading},
+    problem::{Answer, Problem},
+    state::State,
+    store,
+};
+
+/// Reads a warm-up and what it tells.
+pub fn reading(text: &str, label: &str) -> Answer<ProfileReading> {
+    let found = inkml::read(text).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    let known = found.scale_from_card;
+    let warmup = found.scaled_by_card().ok_or_else(|| {
+        Problem::input("the traced sides are no card's: lay a bank card down and trace one long and one short side of it, or leave the card out")
+    })?;
+    let inkml = if warmup.scale_from_card == known { text.to_string() } else { inkml::write_warmup(&warmup) };
+    let profile = profile(&warmup, label).map_err(Problem::input)?;
+    Ok(ProfileReading { used: used_histogram(&warmup, BINS), profile, inkml })
+}
+
+/// The strokes that the page took, as a warm-up.
+pub fn from_page(groups: Vec<DrawnGroup>) -> Answer<WarmUp> {
+    let mut out = Vec::new();
+    for g in groups {
+        let exercise = Exercise::from_name(&g.exercise).ok_or_else(|| Problem::input(format!("the exercise “{}” is not known", g.exercise)))?;
+        let pace = g.pace.as_deref().map(|p| Pace::from_name(p).ok_or_else(|| Problem::input(format!("the pace “{p}” is not known")))).transpose()?;
+        let strokes: Vec<Stroke> = g
+            .strokes
+            .iter()
+            .map(|s| {
+                let samples = s.chunks_exact(6).filter_map(|v| {
+                    Some(Sample { t_ms: v[0]?, x: v[1]?, y: v[2]?, pressure: v[3].map(|p| p.clamp(0.0, 1.0)), azimuth_deg: v[4], elevation_deg: v[5] })
+                });
+                Stroke::new(samples.collect())
+            })
+            .collect();
+        if !strokes.is_empty() {
+            out.push(Group { exercise, effort: g.effort, pace, strokes });
+        }
+    }
+    Ok(WarmUp { groups: out, scale_from_card: false })
+}
+
+/// Keeps the profile of a warm-up.
+pub async fn keep_profile(state: &State, access: &Access, new: NewProfile) -> Answer<Uuid> {
+    if new.artist.trim().is_empty() || new.tablet.trim().is_empty() {
+        return Err(Problem::input("say whose hand it was and on which tablet"));
+    }
+    let label = format!("{} on the {}", new.artist.trim(), new.tablet.trim());
+    let reading = reading(&new.inkml, &label)?;
+    let id = store::profiles::keep(&state.pool, access, &new, &reading).await?;
+    store::audit::log(&state.pool, access, "profile kept", &label).await?;
+    Ok(id)
+}
+
+const BINS: usize = 40;

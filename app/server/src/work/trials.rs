@@ -1,0 +1,66 @@
+//! A trial page inked: its strokes with their brushes, as outlines.
+
+use std::collections::HashMap;
+
+use eddymist_formats::trial::{PageSize, TrialInk};
+use eddymist_ink::{Brush, Curve, Inker, Stroke};
+use uuid::Uuid;
+
+use super::inked::sample;
+use crate::{
+    model::{Access, TrialPage, TrialView},
+    problem::{Answer, Problem},
+    state::State,
+    store,
+};
+
+/// A brush at one of its versions, and the response of its profile.
+pub type Inking = (Brush, Option<Vec<[f64; 2]>>);
+
+/// A page with the brushes of its strokes.
+pub struct Laid {
+    pub page: TrialPage,
+    pub brushes: HashMap<(Uuid, i32), Inking>,
+}
+
+pub async fn laid(state: &State, access: &Access, id: Uuid) -> Answer<Laid> {
+    let page = found(state, access, id).await?.page;
+    let mut brushes = HashMap::new();
+    for s in &page.strokes {
+        if let std::collections::hash_map::Entry::Vacant(free) = brushes.entry((s.brush_id, s.version)) {
+            let (_, v, response) = crate::work::brushes::version(state, access, s.brush_id, s.version).await?;
+            free.insert((v.brush, response));
+        }
+    }
+    Ok(Laid { page, brushes })
+}
+
+impl Laid {
+    pub fn size(&self) -> PageSize {
+        PageSize { width_px: self.page.width_px as usize, height_px: self.page.height_px as usize, px_per_mm: self.page.px_per_mm }
+    }
+
+    /// Every stroke with what inks it.
+    pub fn strokes(&self) -> Answer<Vec<(Stroke, Inker)>> {
+        let one = |s: &crate::model::TrialStroke| {
+            let (brush, response) = &self.brushes[&(s.brush_id, s.version)];
+            let response = response.as_ref().map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
+            let inker = Inker::new(&brush.weighed(s.weight_factor), response, None).map_err(Problem::input)?;
+            let stroke = Stroke { samples: s.samples.chunks_exact(6).filter_map(sample).collect(), zoom: s.zoom, timed: true };
+            Ok((stroke, inker.at_px_per_mm(self.page.px_per_mm)))
+        };
+        self.page.strokes.iter().map(one).collect()
+    }
+
+    pub fn ink(&self) -> Answer<Vec<TrialInk>> {
+        let inked = self.strokes()?.into_iter().zip(&self.page.strokes);
+        Ok(inked.map(|((s, i), t)| TrialInk { pass: t.role.clone(), colour: t.colour.clone(), inked: i.ink(&s).inked(WITHIN_MM) }).collect())
+    }
+}
+
+/// Outlines are within this, mm.
+pub const WITHIN_MM: f64 = 0.0005;
+
+pub async fn found(state: &State, access: &Access, id: Uuid) -> Answer<TrialView> {
+    store::trials::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the trial page"))
+}

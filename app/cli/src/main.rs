@@ -8,6 +8,7 @@ mod measuring;
 mod serving;
 mod sheet;
 
+use clap::Parser;
 use fail::Fail;
 
 use crate::args::{Cli, Command, Measure};

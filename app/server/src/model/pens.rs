@@ -12,8 +12,6 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
-use crate::problem::{Answer, Problem};
-
 /// A scan that was measured and not kept.
 #[derive(Serialize, JsonSchema)]
 pub struct ScanView {
@@ -129,12 +127,12 @@ pub struct Tags {
 
 impl Tags {
     /// Lower case, sorted, each once; at most twelve of up to forty letters.
-    pub fn cleaned(&self) -> Answer<Vec<String>> {
+    pub fn cleaned(&self) -> Result<Vec<String>, &'static str> {
         let mut tags: Vec<String> = self.tags.iter().map(|t| t.trim().to_lowercase()).filter(|t| !t.is_empty()).collect();
         tags.sort();
         tags.dedup();
         if tags.len() > 12 || tags.iter().any(|t| t.chars().count() > 40) {
-            return Err(Problem::input("there can be up to twelve tags of up to forty letters"));
+            return Err("there can be up to twelve tags of up to forty letters");
         }
         Ok(tags)
     }

@@ -174,7 +174,7 @@ pub async fn put_roll(Extract(state): Extract<State>, Lead(access): Lead, Json(P
 }
 
 pub async fn tag(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(t): Json<Tags>) -> Answer<Json<()>> {
-    let tags = t.cleaned()?;
+    let tags = t.cleaned().map_err(Problem::input)?;
     if !store::roll::tag(&state.pool, access.production, id, &tags).await? {
         return Err(Problem::not_found("the brush"));
     }

@@ -153,7 +153,7 @@ pub async fn against(Extract(state): Extract<State>, access: Access, Path((_, id
 }
 
 pub async fn tag(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(new): Json<Tags>) -> Answer<Json<()>> {
-    let tags = new.cleaned()?;
+    let tags = new.cleaned().map_err(Problem::input)?;
     if !store::pens::tag(&state.pool, access.production, id, &tags).await? {
         return Err(Problem::not_found("the pen"));
     }

@@ -1,6 +1,7 @@
 //! The warm-up: guided strokes in groups that say what they show.
 
 use eddymist_ink::Stroke;
+use eddymist_measure::sheet::beside;
 
 /// What a group of strokes shows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -102,9 +103,6 @@ impl WarmUp {
     }
 }
 
-/// ISO/IEC 7810 ID-1: width and height of a card, mm.
-pub const CARD_MM: [f64; 2] = [85.6, 53.98];
-
 impl WarmUp {
     /// The warm-up in true millimetres where a card was traced along its long and its short side; as it is otherwise. None of
     /// a trace that is no card: sides whose ratio is off by over 4 %.
@@ -116,10 +114,10 @@ impl WarmUp {
         }
         sides.sort_by(f64::total_cmp);
         let (short, long) = (sides[0], sides[sides.len() - 1]);
-        if sides.len() < 2 || short <= 0.0 || (long / short / (CARD_MM[0] / CARD_MM[1]) - 1.0).abs() > 0.04 {
+        if sides.len() < 2 || short <= 0.0 || (long / short / (beside::CARD_MM[0] / beside::CARD_MM[1]) - 1.0).abs() > 0.04 {
             return None;
         }
-        let scale = 0.5 * (CARD_MM[0] / long + CARD_MM[1] / short);
+        let scale = 0.5 * (beside::CARD_MM[0] / long + beside::CARD_MM[1] / short);
         let mut groups = self.groups;
         for p in groups.iter_mut().flat_map(|g| &mut g.strokes).flat_map(|s| &mut s.samples) {
             p.x *= scale;

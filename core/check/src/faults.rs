@@ -25,8 +25,6 @@ pub struct Fault {
 
 /// The direction turns by more than this near an end: a hook, degrees.
 pub const HOOK_DEG: f64 = 60.0;
-/// An end is tapered when 90 % of the body is reached further than this from the tip, widths.
-pub const TAPER_WIDTHS: f64 = 1.5;
 /// A tip is this much nearer to its line as the crow flies than along it: it turns back by about 90° or more.
 const FOLDED: f64 = 0.72;
 /// A double lasts for more than so many widths.
@@ -104,7 +102,7 @@ impl Judged<'_> {
                 _ => continue,
             };
             if !self.cut_by_page(place) {
-                out.push(Fault { kind, x: place.0, y: place.1, length_px: None, value: taper_px / body, limit: TAPER_WIDTHS });
+                out.push(Fault { kind, x: place.0, y: place.1, length_px: None, value: taper_px / body, limit: eddymist_measure::TAPER_WIDTHS });
             }
         }
         out

@@ -3,7 +3,7 @@
 use std::io::Cursor;
 
 use eddymist_measure::{
-    colour::linear,
+    colour::{encode, linear},
     scan::{Scan, without_shading},
 };
 use image::{DynamicImage, ImageFormat, ImageReader};
@@ -74,8 +74,7 @@ pub fn preview(bytes: &[u8], side: u32, flat: bool) -> Result<Vec<u8>, ReadError
     }
     let data = small.as_raw().iter().map(|v| linear(f32::from(*v) / 255.0)).collect();
     let light = without_shading(&Scan { width, height, data, dpi: 96.0 });
-    let encoded = |v: f32| if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * v.powf(1.0 / 2.4) - 0.055 };
-    let grey: Vec<u8> = light.into_iter().map(|v| (255.0 * encoded(v)).round() as u8).collect();
+    let grey: Vec<u8> = light.into_iter().map(|v| (255.0 * encode(v)).round() as u8).collect();
     write_png(width, height, PngKind::Grey, &grey, None)
 }
 

@@ -3,6 +3,7 @@
 //! Geometry is in page millimetres with y down the page; angles are in degrees, counter-clockwise as seen on the page,
 //! 0 along +x. Speed is of the hand. The crate is pure computation and also compiles to WebAssembly.
 
+mod bilinear;
 pub mod brush;
 pub mod course;
 pub mod curve;

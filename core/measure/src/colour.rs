@@ -22,6 +22,11 @@ pub fn encode(v: f32) -> f32 {
     if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * v.powf(1.0 / 2.4) - 0.055 }
 }
 
+/// The same with all digits of 64 bits.
+pub fn encode_f64(v: f64) -> f64 {
+    if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * v.powf(1.0 / 2.4) - 0.055 }
+}
+
 /// CIE L*a*b* under D65 of encoded sRGB values 0…255.
 pub fn lab(rgb: [f32; 3]) -> Lab<D65, f32> {
     Lab::from_color(Srgb::new(rgb[0] / 255.0, rgb[1] / 255.0, rgb[2] / 255.0))

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{
     Picture,
-    between::bilinear,
+    bilinear::inside,
     drawing::{Layer, Line, Place, Plan, Source, measure},
     stats::{median, quantile},
 };
@@ -59,7 +59,7 @@ impl Patch {
     }
 
     fn at(&self, x: f64, y: f64) -> Option<f64> {
-        bilinear(&self.coverage, self.width, self.height, [x, y])
+        inside(&self.coverage, self.width, self.height, [x, y])
     }
 
     /// Paper from the line's edge along a direction to the next ink; none where there is none near.

@@ -2,13 +2,16 @@
 //!
 //! Pictures come in as pixel arrays; files, colour profiles and resolution are the callers' matter.
 
-mod between;
+mod bilinear;
 pub mod colour;
 pub mod course;
 pub mod drawing;
 pub mod scan;
 pub mod sheet;
 pub mod stats;
+
+/// An end is tapered when 90 % of the body's width is reached further than this many widths from the tip (methods.md, section 6).
+pub const TAPER_WIDTHS: f64 = 1.5;
 
 /// A picture of 8-bit sRGB with straight alpha, row by row, four bytes a pixel.
 #[derive(Debug, Clone, Copy)]

@@ -92,8 +92,7 @@ pub fn scan(s: &Scanner, ink: &[Outline], size_mm: [f64; 2], seed: u64) -> GreyS
         .iter()
         .map(|l| {
             let v = (f64::from(*l) + s.noise * normal(&mut r)).clamp(0.0, 1.0);
-            let e = if v <= 0.003_130_8 { 12.92 * v } else { 1.055 * v.powf(1.0 / 2.4) - 0.055 };
-            (e * 255.0).round() as u8
+            (encode_f64(v) * 255.0).round() as u8
         })
         .collect();
     GreyScan { width, height, data }

@@ -1,5 +1,6 @@
 //! Shapes and tips laid level: their longest way turned to run along the stroke.
 
+use crate::bilinear::bilinear;
 use crate::{
     outline::{Outline, Path, signed_area},
     picture::Picture,
@@ -75,12 +76,7 @@ pub fn picture(p: &Picture) -> (Picture, f64) {
     let coverage = (0..width * height)
         .map(|i| {
             let (u, v) = (l + (i % width) as f64 + 0.5, t + (i / width) as f64 + 0.5);
-            let (x, y) = (m[0] + c * u - s * v - 0.5, m[1] + s * u + c * v - 0.5);
-            let (i, j) = (x.floor(), y.floor());
-            let (f, g) = ((x - i) as f32, (y - j) as f32);
-            let (i, j) = (i as isize, j as isize);
-            let row = |j: isize| at(i, j) * (1.0 - f) + at(i + 1, j) * f;
-            row(j) * (1.0 - g) + row(j + 1) * g
+            bilinear(m[0] + c * u - s * v - 0.5, m[1] + s * u + c * v - 0.5, at)
         })
         .collect();
     (Picture { width, height, coverage, px_mm: p.px_mm }, a.to_degrees())

@@ -1,5 +1,6 @@
 //! Tip images and paper: coverage to be set down, and heights that take ink.
 
+use crate::bilinear::bilinear;
 use crate::picture::{Picture, PictureError};
 
 /// Why a picture is no tip.
@@ -56,12 +57,7 @@ impl Grey {
 
     /// Between pixels; beyond the picture there is nothing. Pixel centres lie at .5.
     fn between(&self, x: f64, y: f64) -> f32 {
-        let (x, y) = (x - 0.5, y - 0.5);
-        let (i, j) = (x.floor(), y.floor());
-        let (t, u) = ((x - i) as f32, (y - j) as f32);
-        let (i, j) = (i as isize, j as isize);
-        let row = |j: isize| self.at(i, j) * (1.0 - t) + self.at(i + 1, j) * t;
-        row(j) * (1.0 - u) + row(j + 1) * u
+        bilinear(x - 0.5, y - 0.5, |i, j| self.at(i, j))
     }
 
     fn halved(&self) -> Self {
@@ -167,11 +163,8 @@ impl Tooth {
         let g = &self.heights;
         let wrap = |v: f64, n: usize| (v / self.px_mm).rem_euclid(n as f64);
         let (x, y) = (wrap(x, g.width), wrap(y, g.height));
-        let (i, j) = (x as usize % g.width, y as usize % g.height);
-        let (t, u) = (x.fract() as f32, y.fract() as f32);
-        let at = |i: usize, j: usize| g.data[(j % g.height) * g.width + i % g.width];
-        let row = |j: usize| at(i, j) * (1.0 - t) + at(i + 1, j) * t;
-        f64::from(row(j) * (1.0 - u) + row(j + 1) * u)
+        let at = |i: isize, j: isize| g.data[(j as usize % g.height) * g.width + i as usize % g.width];
+        f64::from(bilinear(x, y, at))
     }
 
     /// The share of ink that paper of a height takes at an effort: high fibres first, the valleys when pressed.

@@ -6,7 +6,7 @@ use super::{
     ink::PAPER,
     scratch::{Half, Planes},
 };
-use crate::Picture;
+use crate::{Picture, bilinear::anywhere};
 
 /// Steps are this far apart, px.
 pub const STEP_PX: f64 = 0.25;
@@ -31,11 +31,8 @@ pub fn across(layers: &[Layer], plan: &Plan, at: [f64; 2], normal: [f64; 2], hal
         };
         for (k, v) in out.iter_mut().enumerate() {
             let way = (k as i64 - n) as f64 * STEP_PX;
-            let (x, y) = (at[0] + way * normal[0] - x0 as f64 - 0.5, at[1] + way * normal[1] - y0 as f64 - 0.5);
-            let (i, j) = (x.floor(), y.floor());
-            let (u, w) = (x - i, y - j);
-            let (i, j) = (i as i64, j as i64);
-            let c = (1.0 - w) * ((1.0 - u) * coverage(i, j) + u * coverage(i + 1, j)) + w * ((1.0 - u) * coverage(i, j + 1) + u * coverage(i + 1, j + 1));
+            let place = [at[0] + way * normal[0] - x0 as f64, at[1] + way * normal[1] - y0 as f64];
+            let c = anywhere(place, coverage);
             *v = v.max(c as f32);
         }
     }

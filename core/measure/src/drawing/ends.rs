@@ -4,10 +4,10 @@ use super::{
     End, Line, Place,
     graph::{Chain, Graph},
 };
-use crate::stats::{median, moving_mean};
-
-/// A taper is longer than this many widths; a round cap reaches 90 % at 0.28.
-const TAPER_WIDTHS: f64 = 1.5;
+use crate::{
+    TAPER_WIDTHS,
+    stats::{median, moving_mean},
+};
 
 /// Marks junctions, finds how each end ends, and takes tapers and blunt ends out of the body.
 pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {

@@ -10,6 +10,7 @@ use super::{
     ink::{HALF, Pixel},
     spans::Pieces,
 };
+use crate::bilinear::anywhere;
 
 /// One gap.
 #[derive(Debug, Clone, PartialEq)]
@@ -165,13 +166,10 @@ struct Sheet<'a> {
 
 impl Sheet<'_> {
     fn coverage(&self, x: f64, y: f64) -> f64 {
-        let at = |x: f64, y: f64| {
-            let inside = x >= 0.0 && y >= 0.0 && (x as usize) < self.width && (y as usize) < self.height;
-            if inside { f64::from(self.pixels[y as usize * self.width + x as usize].coverage) / 255.0 } else { 0.0 }
-        };
-        let (x, y) = (x - 0.5, y - 0.5);
-        let (i, j, t, u) = (x.floor(), y.floor(), x - x.floor(), y - y.floor());
-        (at(i, j) * (1.0 - t) + at(i + 1.0, j) * t) * (1.0 - u) + (at(i, j + 1.0) * (1.0 - t) + at(i + 1.0, j + 1.0) * t) * u
+        anywhere([x, y], |i, j| {
+            let inside = i >= 0 && j >= 0 && (i as usize) < self.width && (j as usize) < self.height;
+            if inside { f64::from(self.pixels[j as usize * self.width + i as usize].coverage) / 255.0 } else { 0.0 }
+        })
     }
 
     /// Paper along the way from a tip to the middle of what it faces, px.

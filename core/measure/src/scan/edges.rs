@@ -6,12 +6,13 @@ use super::{
     levels::InkLevel,
     profile::{ACROSS, Straight, fit_blur, phi},
 };
-use crate::stats::{mean_sd, median, moving_mean};
+use crate::{
+    TAPER_WIDTHS,
+    stats::{mean_sd, median, moving_mean},
+};
 
 /// Widths are averaged over this length before their spread is taken, mm.
 const AVERAGED_OVER_MM: f64 = 0.2;
-/// An end that keeps under 90 % for longer than this many widths is a taper.
-const TAPER_WIDTHS: f64 = 1.5;
 
 /// The figures of one line; none when too little of it is body.
 pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {

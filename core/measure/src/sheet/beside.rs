@@ -8,7 +8,7 @@ use std::f64::consts::TAU;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::{between::bilinear, scan::Scan, stats::median};
+use crate::{bilinear::inside, scan::Scan, stats::median};
 
 /// ISO/IEC 7810 ID-1, mm.
 pub const CARD_MM: [f64; 2] = [85.60, 53.98];
@@ -146,7 +146,7 @@ fn least_rectangle(points: &[[f64; 2]], scale: f64) -> Rect {
 
 /// Linear light between pixels; none beyond the scan.
 fn sample(scan: &Scan, p: [f64; 2]) -> Option<f64> {
-    bilinear(&scan.data, scan.width, scan.height, p)
+    inside(&scan.data, scan.width, scan.height, p)
 }
 
 /// An edge of the card: how far outside the rectangle's side it lies at the side's middle, and its slope along the side.

@@ -8,6 +8,7 @@ use super::{
     layout::{self, BLOCK_MM, MARK_MM, MarkText, SheetPlan},
 };
 use crate::{
+    bilinear::inside,
     scan::Scan,
     stats::{quantile, solve},
 };
@@ -97,14 +98,7 @@ fn middle_of_dark(scan: &Scan, mid: [f64; 2], ex: [f64; 2], ey: [f64; 2], window
     for j in 0..n {
         for i in 0..n {
             let [u, v] = [i, j].map(|k| ((f64::from(k) + 0.5) / f64::from(n) - 0.5) * window);
-            let (x, y) = (mid[0] + u * ex[0] + v * ey[0] - 0.5, mid[1] + u * ex[1] + v * ey[1] - 0.5);
-            if x < 0.0 || y < 0.0 || x >= (scan.width - 1) as f64 || y >= (scan.height - 1) as f64 {
-                return None;
-            }
-            let (ix, iy) = (x as usize, y as usize);
-            let (tx, ty) = (x - ix as f64, y - iy as f64);
-            let p = |dx: usize, dy: usize| f64::from(scan.data[(iy + dy) * scan.width + ix + dx]);
-            seen.push((u, v, (p(0, 0) * (1.0 - tx) + p(1, 0) * tx) * (1.0 - ty) + (p(0, 1) * (1.0 - tx) + p(1, 1) * tx) * ty));
+            seen.push((u, v, inside(&scan.data, scan.width, scan.height, [mid[0] + u * ex[0] + v * ey[0], mid[1] + u * ex[1] + v * ey[1]])?));
         }
     }
     let values: Vec<f64> = seen.iter().map(|s| s.2).collect();

@@ -1,6 +1,7 @@
 //! A simulated scanner: outlines on paper to 8-bit grey, with turn, shading, grain, blur and noise.
 
 use eddymist_ink::{Outline, raster::rasterise};
+use eddymist_measure::colour::encode_f64;
 
 use crate::{normal, rng};
 

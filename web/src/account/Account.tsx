@@ -1,0 +1,106 @@
+// One's own account: the password, and where one is signed in.
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { type FormEvent, useState } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { api, type Schemas, take } from '../api/client';
+import { Head, Problem } from '../parts/states';
+import { useOpen } from '../session';
+
+/** What a browser says of itself, in two words. */
+export function browserOf(agent: string) {
+  const browser = /Edg\//.test(agent)
+    ? 'Edge'
+    : /Firefox\//.test(agent)
+      ? 'Firefox'
+      : /Chrom(e|ium)\//.test(agent)
+        ? 'Chromium'
+        : /Safari\//.test(agent)
+          ? 'Safari'
+          : '';
+  const system = /Windows/.test(agent) ? 'Windows' : /Android/.test(agent) ? 'Android' : /Mac OS/.test(agent) ? 'macOS' : /Linux/.test(agent) ? 'Linux' : '';
+  return [browser, system].filter(Boolean).join(' on ') || agent.slice(0, 40);
+}
+
+const moment = (iso: string) => new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' });
+
+export function Account() {
+  const { session } = useOpen();
+  const client = useQueryClient();
+  const [v, setV] = useState({ current: '', new: '' });
+  const seen = useQuery({ queryKey: ['sign-ins'], queryFn: () => take<Schemas['SignInView'][]>(api.GET('/api/v1/account/sign-ins')) });
+  const again = () => client.invalidateQueries({ queryKey: ['sign-ins'] });
+  const change = useMutation({
+    mutationFn: () => take(api.PUT('/api/v1/account/password', { body: v })),
+    onSuccess: () => {
+      setV({ current: '', new: '' });
+      again();
+    },
+  });
+  const end = useMutation({
+    mutationFn: (id: string) => take(api.DELETE('/api/v1/account/sign-ins/{id}', { params: { path: { id } } })),
+    onSettled: again,
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    change.mutate();
+  };
+  return (
+    <div className="page">
+      <Head title={session.member?.name} says={session.member?.email} />
+      <div className="two-up">
+        <form className="card-plain" onSubmit={submit}>
+          <h2>Change the password</h2>
+          <Form.Group className="mb-2" controlId="current">
+            <Form.Label className="mb-0">The one you have</Form.Label>
+            <Form.Control
+              required
+              type="password"
+              autoComplete="current-password"
+              value={v.current}
+              onChange={(e) => setV({ ...v, current: e.target.value })}
+            />
+          </Form.Group>
+          <Form.Group className="mb-2" controlId="new">
+            <Form.Label className="mb-0">The new one, 8 characters or more</Form.Label>
+            <Form.Control
+              required
+              type="password"
+              autoComplete="new-password"
+              minLength={8}
+              value={v.new}
+              onChange={(e) => setV({ ...v, new: e.target.value })}
+            />
+          </Form.Group>
+          <Problem error={change.error} />
+          {change.isSuccess && (
+            <p className="mb-2" role="status">
+              It is changed; every other sign-in has ended.
+            </p>
+          )}
+          <Button type="submit" size="sm" disabled={change.isPending}>
+            Change it
+          </Button>
+        </form>
+        <div className="card-plain">
+          <h2>Signed in</h2>
+          <Problem error={seen.error ?? end.error} />
+          {(seen.data ?? []).map((s) => (
+            <div key={s.id} className="d-flex justify-content-between py-1" style={{ borderTop: '1px solid var(--hairline)' }}>
+              <span>
+                {browserOf(s.agent)} {s.this && <b>this one</b>}
+                <span className="soft tight d-block">
+                  since {moment(s.at)}, last seen {moment(s.seen_at)}
+                </span>
+              </span>
+              {!s.this && (
+                <button type="button" className="btn-word" onClick={() => end.mutate(s.id)}>
+                  End it
+                </button>
+              )}
+            </div>
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,86 @@
+// A part's card: its name, how it compares with the pen and why, what can be done about it; its rows and switches.
+import type { ReactNode } from 'react';
+import type { Schemas } from '../api/client';
+
+export type Brush = Schemas['Brush'];
+export type Part = Schemas['Part'];
+/** What every card is given. */
+export type CardProps = {
+  brush: Brush;
+  change: (b: Brush) => void /** While a handle is dragged. */;
+  preview: (b: Brush) => void;
+  may: boolean;
+  match: MatchProps;
+};
+export type MatchProps = {
+  parts: Schemas['PartMatch'][];
+  locked: Part[];
+  onLock: (part: Part) => void;
+  /** Fits one part to the pen; none where there is no pen. */
+  onFit?: (part: Part) => void;
+};
+
+export const VERDICT = { alike: 'alike', differs: 'differs', 'too-few': 'too few lines to say', 'cannot-be-matched': 'cannot be matched' } as const;
+
+export function Row({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div className="figure-row">
+      <span>{name}</span>
+      <b>{children}</b>
+    </div>
+  );
+}
+
+export function Switch({ on, label, onChange, may }: { on: boolean; label: string; onChange: (on: boolean) => void; may: boolean }) {
+  return (
+    <button
+      type="button"
+      className="btn-word"
+      aria-pressed={on}
+      aria-label={`${label}: ${on ? 'set to none' : 'add'}`}
+      disabled={!may}
+      onClick={() => onChange(!on)}
+    >
+      {on ? 'Set to none' : 'Add'}
+    </button>
+  );
+}
+
+type Frame = { title: string; part?: Part; match: MatchProps; may: boolean; aside?: ReactNode; style?: React.CSSProperties; children: ReactNode };
+
+/** A part's card: its name, how it compares with the pen and why, and what can be done about it. */
+export function Card({ title, part, match, may, aside, style, children }: Frame) {
+  const found = part && match.parts.find((p) => p.part === part);
+  const locked = !!part && match.locked.includes(part);
+  return (
+    <div className="card-plain d-flex flex-column" style={style}>
+      <div className="d-flex justify-content-between gap-2 align-items-baseline">
+        <h2>{title}</h2>
+        {aside}
+      </div>
+      {found && (
+        <div className="tight" title={found.measured} style={{ minHeight: 40, lineHeight: 1.25 }}>
+          <b className={found.verdict === 'differs' ? 'text-ink' : 'soft'}>{VERDICT[found.verdict]}</b>
+          <span className="soft">: {found.says}</span>
+        </div>
+      )}
+      <div style={{ flex: 1 }}>{children}</div>
+      {part && may && match.onFit && (
+        <div className="d-flex gap-3 tight mt-1">
+          <button
+            type="button"
+            className="btn-word"
+            aria-pressed={locked}
+            aria-label={`${title}: ${locked ? 'unlock' : 'lock'}`}
+            onClick={() => match.onLock(part)}
+          >
+            {locked ? 'Unlock' : 'Lock'}
+          </button>
+          <button type="button" className="btn-word" disabled={locked} aria-label={`${title}: set to the pen's`} onClick={() => match.onFit?.(part)}>
+            Set to the pen’s
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}

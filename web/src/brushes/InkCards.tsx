@@ -1,0 +1,208 @@
+// Cards of how the ink is led and laid: smoothing with its price, the edge, opacity and chance.
+import { useMemo } from 'react';
+import type { Schemas } from '../api/client';
+import { stripMismatch } from '../engine/engine';
+import { Figure } from '../lanes/CurveEditor';
+import { Card, type CardProps, Row, Switch } from './Card';
+
+type Kind = Schemas['SmoothingKind'];
+
+const KINDS: Record<Kind['kind'], { label: string; says: string; make: () => Kind }> = {
+  none: { label: 'none', says: 'The line goes where the stylus went.', make: () => ({ kind: 'none' }) },
+  adaptive: {
+    label: 'adaptive',
+    says: 'Steadies slow strokes, follows fast ones.',
+    make: () => ({ kind: 'adaptive', min_cutoff_hz: 3, speed_coefficient: 0.05 }),
+  },
+  average: { label: 'average', says: 'The mean of a moment; centred when the pen lifts.', make: () => ({ kind: 'average', window_ms: 40 }) },
+  tow: { label: 'tow', says: 'The nib follows on a short rope.', make: () => ({ kind: 'tow', radius_mm: 0.8 }) },
+  faired: { label: 'faired', says: 'Drawn anew as smooth curves when the pen lifts.', make: () => ({ kind: 'faired', tolerance_mm: 0.1 }) },
+};
+
+export function SmoothingCard({ brush, change, may, match, trade }: CardProps & { trade: Schemas['Trade'] | null | undefined }) {
+  const p: Kind = brush.smoothing?.position ?? { kind: 'none' };
+  const effort: Kind = brush.smoothing?.effort ?? { kind: 'none' };
+  const put = (v: Partial<Schemas['Smoothing']>) => {
+    const next = { ...brush.smoothing, ...v };
+    const idle = (k: Kind | undefined) => !k || k.kind === 'none';
+    change({ ...brush, smoothing: idle(next.position) && idle(next.effort) && !next.lift_guard_ms ? undefined : next });
+  };
+  return (
+    <Card title="Smoothing" match={match} may={may}>
+      <select
+        className="form-select form-select-sm tight"
+        aria-label="smoothing of position"
+        disabled={!may}
+        value={p.kind}
+        onChange={(e) => put({ position: KINDS[e.target.value as Kind['kind']].make() })}
+      >
+        {Object.entries(KINDS).map(([k, v]) => (
+          <option key={k} value={k}>
+            {v.label}
+          </option>
+        ))}
+      </select>
+      <p className="soft tight mb-1">{KINDS[p.kind].says}</p>
+      {p.kind === 'adaptive' && (
+        <>
+          <Row name="least cut-off">
+            <Figure
+              value={p.min_cutoff_hz}
+              digits={1}
+              label="least cut-off in Hz"
+              disabled={!may}
+              onValue={(v) => put({ position: { ...p, min_cutoff_hz: v } })}
+            />{' '}
+            Hz
+          </Row>
+          <Row name="speed coefficient">
+            <Figure
+              value={p.speed_coefficient}
+              digits={3}
+              label="speed coefficient"
+              disabled={!may}
+              onValue={(v) => put({ position: { ...p, speed_coefficient: v } })}
+            />
+          </Row>
+        </>
+      )}
+      {p.kind === 'average' && (
+        <Row name="over">
+          <Figure value={p.window_ms} digits={0} label="window in ms" disabled={!may} onValue={(v) => put({ position: { ...p, window_ms: v } })} /> ms
+        </Row>
+      )}
+      {p.kind === 'tow' && (
+        <Row name="rope">
+          <Figure value={p.radius_mm} digits={2} label="rope in mm" disabled={!may} onValue={(v) => put({ position: { ...p, radius_mm: v } })} /> mm
+        </Row>
+      )}
+      {p.kind === 'faired' && (
+        <Row name="within">
+          <Figure value={p.tolerance_mm} digits={3} label="tolerance in mm" disabled={!may} onValue={(v) => put({ position: { ...p, tolerance_mm: v } })} /> mm
+        </Row>
+      )}
+      {trade && p.kind !== 'none' && (
+        <p className="tight mb-1">
+          On your own strokes: <b>{trade.lag_ms.toFixed(0)} ms</b> ({trade.lag_mm.toFixed(2)} mm) behind, cuts a corner by{' '}
+          <b>{trade.corner_mm.toFixed(2)} mm</b>
+          {trade.wobble_removed != null && (
+            <>
+              , takes <b>{Math.max(0, 100 * trade.wobble_removed).toFixed(0)} %</b> of the wobble
+            </>
+          )}
+          .
+        </p>
+      )}
+      <Row name="effort averaged over">
+        <Figure
+          value={effort.kind === 'average' ? effort.window_ms : 0}
+          digits={0}
+          label="effort averaged over ms"
+          disabled={!may}
+          onValue={(v) => put({ effort: v > 0 ? { kind: 'average', window_ms: v } : { kind: 'none' } })}
+        />{' '}
+        ms
+      </Row>
+      <Row name="lift guard">
+        <Figure value={brush.smoothing?.lift_guard_ms ?? 0} digits={0} label="lift guard in ms" disabled={!may} onValue={(v) => put({ lift_guard_ms: v })} /> ms
+      </Row>
+    </Card>
+  );
+}
+
+export function EdgeCard({ brush, change, may, match, strip }: CardProps & { strip: string | null | undefined }) {
+  const e = brush.edge ?? {};
+  const set = (v: Partial<Schemas['Edge']>) => change({ ...brush, edge: { ...e, ...v } });
+  const rough = (e.raggedness_um ?? 0) > 0 || !!e.strip_png;
+  const missed = useMemo(() => stripMismatch(e.strip_png), [e.strip_png]);
+  return (
+    <Card title="Edge" part="edge" match={match} may={may}>
+      {e.strip_png ? (
+        <>
+          <p className="soft tight mb-1">
+            The strip of the real line, repeated along the stroke. {missed !== null && `Its ends miss one another by ${missed.toFixed(0)} µm.`}
+          </p>
+          <img src={e.strip_png} alt="the strip" style={{ width: '100%', height: 26, objectFit: 'cover' }} />
+          <button type="button" className="btn-word" disabled={!may} onClick={() => set({ strip_png: undefined })}>
+            Take the strip off
+          </button>
+        </>
+      ) : (
+        <>
+          <Row name="raggedness">
+            <Figure value={e.raggedness_um ?? 0} digits={1} label="raggedness in µm" disabled={!may} onValue={(v) => set({ raggedness_um: v })} /> µm
+          </Row>
+          <Row name="over a length of">
+            <Figure value={e.correlation_um ?? 0} digits={0} label="correlation in µm" disabled={!may} onValue={(v) => set({ correlation_um: v })} /> µm
+          </Row>
+          {strip && (
+            <button type="button" className="btn-word" disabled={!may} onClick={() => set({ strip_png: strip })}>
+              Use the pen’s own strip
+            </button>
+          )}
+        </>
+      )}
+      <Row name="softness">
+        <Figure value={e.softness_mm ?? 0} digits={3} label="softness in mm" disabled={!may} onValue={(v) => set({ softness_mm: v })} /> mm
+      </Row>
+      {!rough && <p className="soft tight mb-0">Smooth: the length has no effect without raggedness.</p>}
+    </Card>
+  );
+}
+
+export function OpacityCard({ brush, change, may, match }: CardProps) {
+  const o = brush.opacity ?? { floor: 1, full: 1 };
+  const jitter = brush.jitter;
+  return (
+    <Card title="Opacity and chance" match={match} may={may}>
+      <Row name="opacity at no effort">
+        <Figure
+          value={100 * o.floor}
+          digits={0}
+          label="opacity at no effort in per cent"
+          disabled={!may}
+          onValue={(v) => change({ ...brush, opacity: { ...o, floor: Math.min(1, v / 100) } })}
+        />{' '}
+        %
+      </Row>
+      <Row name="at full effort">
+        <Figure
+          value={100 * o.full}
+          digits={0}
+          label="opacity at full effort in per cent"
+          disabled={!may}
+          onValue={(v) => change({ ...brush, opacity: { ...o, full: Math.min(1, v / 100) } })}
+        />{' '}
+        %
+      </Row>
+      <div className="d-flex justify-content-between mt-2">
+        <span className="tight">width varies by chance</span>
+        <Switch on={!!jitter} label="Chance" may={may} onChange={(on) => change({ ...brush, jitter: on ? { spread: 0.03, correlation_mm: 2 } : null })} />
+      </div>
+      {jitter && (
+        <>
+          <Row name="by">
+            <Figure
+              value={100 * jitter.spread}
+              digits={1}
+              label="chance in per cent of the width"
+              disabled={!may}
+              onValue={(v) => change({ ...brush, jitter: { ...jitter, spread: v / 100 } })}
+            />{' '}
+            % of it
+          </Row>
+          <Row name="over a length of">
+            <Figure
+              value={jitter.correlation_mm}
+              digits={1}
+              label="chance over mm"
+              disabled={!may}
+              onValue={(v) => change({ ...brush, jitter: { ...jitter, correlation_mm: v } })}
+            />{' '}
+            mm
+          </Row>
+        </>
+      )}
+    </Card>
+  );
+}

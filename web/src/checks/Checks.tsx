@@ -1,0 +1,152 @@
+// Deliveries: what came in, and taking in a new one.
+
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { useDropzone } from 'react-dropzone';
+import { Link, useNavigate } from 'react-router';
+import { api, pathOf, sendFiles, take } from '../api/client';
+import { useGuides } from '../parts/lists';
+import { day, Empty, Head, Loading, Problem } from '../parts/states';
+import { useMayChange, useOpen } from '../session';
+import { type Known, ManifestFile, NamesPreview } from './HowKnown';
+
+export function Checks() {
+  const { production } = useOpen();
+  const params = { path: { production: production.id } };
+  const may = useMayChange();
+  const guides = useGuides();
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [files, setFiles] = useState<File[]>([]);
+  const [name, setName] = useState('');
+  const [known, setKnown] = useState<Known>({ pattern: '{shot}_{artist}_{drawing}', csv: null, rows: {} });
+  const [error, setError] = useState<unknown>(null);
+  const [begun, setBegun] = useState<string | null>(null);
+  const [sent, setSent] = useState<number | null>(null);
+  const deliveries = useQuery({
+    queryKey: ['deliveries', production.id],
+    queryFn: () => take(api.GET('/api/v1/productions/{production}/deliveries', { params })),
+  });
+  const drop = useDropzone({
+    accept: { 'image/png': [], 'image/tiff': ['.tif', '.tiff'], 'image/svg+xml': ['.svg'], 'application/zip': ['.zip'], 'image/openraster': ['.ora'] },
+    onDrop: (accepted, refused) => {
+      setError(refused.length ? new Error(`${refused.length} of the files are no drawings; PNG, TIFF, SVG, OpenRaster and ZIP are taken.`) : null);
+      setFiles([...files, ...accepted]);
+      setName((n) => n || `Delivery of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`);
+    },
+  });
+  if (deliveries.isLoading || guides.isLoading) return <Loading what="the deliveries" />;
+  const guide = guides.data?.[0];
+  const send = async () => {
+    if (!guide) return;
+    setError(null);
+    setSent(0);
+    try {
+      // After a broken upload the same delivery is gone on with: what is there already is not added again.
+      const body = { name, guide_id: guide.id, pattern: known.pattern, csv: known.csv };
+      const made = begun ?? (await take(api.POST('/api/v1/productions/{production}/deliveries', { params, body }))).id;
+      setBegun(made);
+      // A few at a time: the first are being weighed while the last are still on their way.
+      for (let i = 0; i < files.length; i += 6) {
+        await sendFiles(`/api/v1/productions/${production.id}/deliveries/${made}/drawings`, files.slice(i, i + 6));
+        setSent(Math.min(i + 6, files.length));
+      }
+      await client.invalidateQueries({ queryKey: ['deliveries'] });
+      navigate(`/checks/${made}`);
+    } catch (e) {
+      setError(e);
+      setSent(null);
+    }
+  };
+  const names = files.filter((f) => !/\.zip$/i.test(f.name)).map(pathOf);
+  const list = deliveries.data ?? [];
+  const back = list.reduce((n, d) => n + d.to_return, 0);
+  return (
+    <div className="page">
+      <Head
+        title={back === 1 ? '1 drawing goes back' : back ? `${back} drawings go back` : 'No drawing goes back'}
+        says={`${list.length} ${list.length === 1 ? 'delivery' : 'deliveries'}`}
+      />
+      <Problem error={error ?? deliveries.error} />
+      {!guide ? (
+        <Empty title="A check needs a guide">
+          <Link to="/guides">Set the guide first</Link>: what each line role weighs.
+        </Empty>
+      ) : (
+        may && (
+          <div className="mb-3">
+            <div {...drop.getRootProps({ className: `drop ${drop.isDragActive ? 'over' : ''}` })}>
+              <input {...drop.getInputProps()} aria-label="drawings" />
+              {files.length
+                ? `${files.length} drawings chosen; drop more to add them`
+                : `Drop a delivery of drawings here, or click to choose: PNG, TIFF, SVG, OpenRaster or ZIP, several at once. They are held against ${guide.guide.name}, version ${guide.version}`}
+            </div>
+            {files.length > 0 && (
+              <div className="card-plain mt-2">
+                <div className="d-flex gap-3 align-items-end mb-2 flex-wrap">
+                  <Form.Group controlId="delivery-name" style={{ flex: '1 1 260px' }}>
+                    <Form.Label className="mb-0">Name of the delivery</Form.Label>
+                    <Form.Control size="sm" value={name} onChange={(e) => setName(e.target.value)} />
+                  </Form.Group>
+                  <Form.Group controlId="pattern" style={{ flex: '1 1 260px' }}>
+                    <Form.Label className="mb-0">How the file names are read</Form.Label>
+                    <Form.Control size="sm" value={known.pattern} onChange={(e) => setKnown({ ...known, pattern: e.target.value })} />
+                  </Form.Group>
+                  <ManifestFile known={known} onKnown={setKnown} />
+                  <Button
+                    variant="paper"
+                    disabled={sent !== null}
+                    onClick={() => {
+                      setFiles([]);
+                      setBegun(null);
+                    }}
+                  >
+                    Choose others
+                  </Button>
+                  <Button disabled={sent !== null} onClick={send}>
+                    Check {files.length} {files.length === 1 ? 'drawing' : 'drawings'}
+                  </Button>
+                </div>
+                {sent !== null && <progress value={sent} max={files.length} style={{ width: '100%' }} aria-label="drawings sent" />}
+                <NamesPreview files={names} known={known} />
+              </div>
+            )}
+          </div>
+        )
+      )}
+      {list.length > 0 && (
+        <table className="plain-table">
+          <thead>
+            <tr>
+              <th>Delivery</th>
+              <th>Came in</th>
+              <th>Drawings</th>
+              <th>Weighed</th>
+              <th>To decide</th>
+              <th>Go back</th>
+              <th>Not readable</th>
+            </tr>
+          </thead>
+          <tbody>
+            {list.map((d) => (
+              <tr key={d.id}>
+                <td>
+                  <Link to={`/checks/${d.id}`} className="fw-semibold">
+                    {d.name}
+                  </Link>
+                </td>
+                <td>{day(d.at)}</td>
+                <td>{d.drawings}</td>
+                <td>{d.done}</td>
+                <td>{d.undecided || '–'}</td>
+                <td>{d.to_return || '–'}</td>
+                <td>{d.failed || '–'}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,95 @@
+// Deciding on a drawing, or on a span of them: ready, or return with a note that is typed or drawn.
+import { Button, Form } from 'react-bootstrap';
+import type { Schemas } from '../api/client';
+import { day, focused } from '../parts/states';
+
+type Props = {
+  drawing: Schemas['DrawingView'];
+  lead: boolean;
+  /** The note that is being written, if one is. */
+  note: string | null;
+  strokes: number;
+  onNote: (text: string | null) => void;
+  onUndoStroke: () => void;
+  onDecide: (state: 'ready' | 'return' | 'open', note: string) => void;
+  onInkAgain: () => void;
+};
+
+const SAYS: Record<string, string> = { ready: 'Ready', return: 'Returned', open: 'Taken back' };
+
+export function Deciding(p: Props) {
+  const last = p.drawing.decisions[p.drawing.decisions.length - 1];
+  const decided = last && last.state !== 'open';
+  return (
+    <div className="px-3 py-2 tight" style={{ borderTop: '1px solid var(--hairline)' }}>
+      {last && (
+        <div className="mb-1">
+          <b>{SAYS[last.state]}</b> by {last.by}, {day(last.at)}
+          {last.note && <div>“{last.note}”</div>}
+          {last.strokes.length > 0 && <div className="soft">and drawn on the drawing</div>}
+        </div>
+      )}
+      {p.note !== null ? (
+        <Form
+          onSubmit={(e) => {
+            e.preventDefault();
+            p.onDecide('return', p.note ?? '');
+          }}
+        >
+          <Form.Control
+            as="textarea"
+            rows={3}
+            ref={focused}
+            value={p.note}
+            aria-label="note to the artist"
+            placeholder="What to mend; draw on the drawing too"
+            onChange={(e) => p.onNote(e.target.value)}
+            onKeyDown={(e) => {
+              // What was written or drawn is left by its button only.
+              if (e.key === 'Escape' && !p.note && !p.strokes) p.onNote(null);
+              if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) p.onDecide('return', p.note ?? '');
+            }}
+          />
+          <div className="d-flex gap-2 mt-1 align-items-center">
+            <Button size="sm" type="submit" variant="paper" disabled={!p.note.trim() && p.strokes === 0}>
+              Return it
+            </Button>
+            <button type="button" className="btn-word" disabled={!p.strokes} onClick={p.onUndoStroke}>
+              Undo stroke ({p.strokes})
+            </button>
+            <button type="button" className="btn-word" onClick={() => p.onNote(null)}>
+              Leave it
+            </button>
+          </div>
+        </Form>
+      ) : (
+        <div className="d-flex gap-2 flex-wrap">
+          {p.lead && (
+            <>
+              {last?.state !== 'ready' && (
+                <Button size="sm" variant="paper" onClick={() => p.onDecide('ready', '')}>
+                  Ready
+                </Button>
+              )}
+              <Button size="sm" variant="paper" onClick={() => p.onNote(last?.state === 'return' ? last.note : '')}>
+                {last?.state === 'return' ? 'Return with another note…' : 'Return with a note…'}
+              </Button>
+              {decided && (
+                <button type="button" className="btn-word" onClick={() => p.onDecide('open', '')}>
+                  Take back
+                </button>
+              )}
+            </>
+          )}
+          {last?.state === 'return' && !p.drawing.later && (
+            <Button size="sm" variant="paper" onClick={p.onInkAgain}>
+              Ink it again on a trial page
+            </Button>
+          )}
+        </div>
+      )}
+      {p.drawing.later && <div className="soft">It came again since.</div>}
+      {p.drawing.same_picture.length > 0 && <div style={{ color: 'var(--warn)' }}>The same picture as {p.drawing.same_picture.join(', ')}</div>}
+    </div>
+  );
+}

@@ -1,0 +1,317 @@
+// One drawing of a delivery on the desk: looked at, measured under the loupe, pinned, decided on.
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { api, type Schemas, take } from '../api/client';
+import { type Place, pictureUrl, STANDING } from '../parts/picture';
+import { focused, Problem } from '../parts/states';
+import { useOpen } from '../session';
+import { Deciding } from './Deciding';
+import { DrawingPicture, MASKED, type Tool } from './DrawingView';
+import { Findings } from './Findings';
+import { Loupe } from './Loupe';
+import { WidthLane } from './WidthLane';
+
+type Points = [number, number][];
+type Props = {
+  delivery: Schemas['DeliveryView'];
+  row: Schemas['DrawingSummary'];
+  before: Schemas['DrawingSummary'] | undefined;
+  after: Schemas['DrawingSummary'] | undefined;
+  onDecide: (state: 'ready' | 'return' | 'open', note: string, strokes: Points[]) => Promise<boolean>;
+  act: (what: () => Promise<unknown>) => Promise<boolean>;
+  onGo: (by: number) => void;
+  onInkAgain: (trial: string) => void;
+};
+
+/** How much of the lines was weighed, and what was left out as no line. */
+function measured(check: Schemas['DrawingCheck']) {
+  const length = check.roles.reduce((s, r) => s + r.length_px, 0);
+  const share = check.roles.reduce((s, r) => s + r.length_px * r.measured_share, 0) / (length || 1);
+  const kinds = [...new Set(check.masked?.map((m) => MASKED[m.kind]))];
+  return `${(100 * share).toFixed(0)} % of the lines weighed; ends, junctions and corners are not${kinds.length ? `, nor ${kinds.join(', ')} (hatched)` : ''}`;
+}
+
+export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo, onInkAgain }: Props) {
+  const { production } = useOpen();
+  const lead = production.part === 'lead';
+  const base = `/api/v1/productions/${production.id}`;
+  const draft = `note-${row.id}`;
+  const [finding, setFinding] = useState<number | null>(null);
+  const [asDrawn, setAsDrawn] = useState(false);
+  const [onion, setOnion] = useState(false);
+  const [zoomed, setZoomed] = useState(false);
+  const [loupe, setLoupe] = useState(false);
+  const [inPrint, setInPrint] = useState(false);
+  const [wipe, setWipe] = useState<number | null>(null);
+  const [pinning, setPinning] = useState(false);
+  const [pinned, setPinned] = useState<[number, number] | null>(null);
+  const [meaning, setMeaning] = useState(false);
+  const [line, setLine] = useState<number | null>(null);
+  const [at, setAt] = useState<Place | null>(null);
+  // A note that is being written is not lost by leaving.
+  const kept = (): { text: string; strokes: Points[] } | null => JSON.parse(sessionStorage.getItem(draft) ?? 'null');
+  const [note, setNoteText] = useState<string | null>(() => kept()?.text ?? null);
+  const [strokes, setStrokes] = useState<Points[]>(() => kept()?.strokes ?? []);
+  useEffect(() => {
+    if (note === null) sessionStorage.removeItem(draft);
+    else sessionStorage.setItem(draft, JSON.stringify({ text: note, strokes }));
+  }, [note, strokes, draft]);
+  const setNote = (text: string | null) => {
+    setNoteText(text);
+    if (text === null) setStrokes([]);
+  };
+  const load = (d: string | undefined) => ({
+    queryKey: ['drawing', d],
+    enabled: !!d,
+    queryFn: () => take(api.GET('/api/v1/productions/{production}/drawings/{id}', { params: { path: { production: production.id, id: d ?? '' } } })),
+  });
+  const one = useQuery({ ...load(row.id), queryKey: ['drawing', row.id, row.standing] });
+  const previous = useQuery({ ...load(before?.id), enabled: onion && !!before });
+  const next = useQuery({ ...load(after?.id), enabled: onion && !!after });
+  const drawing = one.data;
+  const findings = drawing?.check?.findings ?? [];
+  const path = { production: production.id, id: row.id };
+  const look = (i: number | null) => {
+    setFinding(i);
+    setMeaning(false);
+    if (i !== null) setZoomed(true);
+  };
+  useEffect(() => {
+    const keys = (e: KeyboardEvent) => {
+      if (['INPUT', 'SELECT', 'TEXTAREA'].includes((e.target as HTMLElement).tagName) || e.ctrlKey || e.metaKey || e.altKey) return;
+      const step = (by: number) => findings.length && look(((finding ?? (by > 0 ? -1 : 0)) + by + findings.length) % findings.length);
+      const does: Record<string, () => void> = {
+        n: () => step(1),
+        p: () => step(-1),
+        l: () => setLoupe(!loupe),
+        z: () => setZoomed(!zoomed),
+      };
+      const close = () => {
+        setZoomed(false);
+        setPinning(false);
+        setLine(null);
+      };
+      if (lead) {
+        does.r = () => row.decision?.state !== 'ready' && void onDecide('ready', '', []);
+        does.b = () => setNote(note ?? '');
+        does.m = () => finding !== null && setMeaning(true);
+      }
+      const arrow = e.defaultPrevented ? 0 : e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
+      const act = e.key === 'Escape' ? close : arrow ? () => onGo(arrow) : does[e.key];
+      if (act) {
+        e.preventDefault();
+        act();
+      }
+    };
+    window.addEventListener('keydown', keys);
+    return () => window.removeEventListener('keydown', keys);
+  });
+  const tool: Tool = note !== null ? 'note' : pinning ? 'pin' : 'look';
+  const roleOf = (l: number | undefined) => (l === undefined ? undefined : delivery.guide.roles[drawing?.lines[l]?.role ?? -1]);
+  const last = drawing?.decisions[drawing.decisions.length - 1];
+  const roles = drawing?.check?.roles.filter((r) => r.verdict && r.verdict !== 'within') ?? [];
+  const losses = drawing?.check?.print?.length ?? 0;
+  const url = drawing ? pictureUrl(base, drawing.sha256, drawing.file) : '';
+  const tab = (on: boolean, says: string, flip: () => void) => (
+    <button type="button" aria-pressed={on} onClick={flip}>
+      {says}
+    </button>
+  );
+  return (
+    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 320px', gap: 12, alignItems: 'start' }}>
+      <div className="lanes">
+        <div className="d-flex justify-content-between flex-wrap px-3 py-2 tabs" style={{ borderBottom: '1px solid var(--hairline)' }}>
+          <div>
+            {tab(!asDrawn, 'weight', () => setAsDrawn(false))}
+            {tab(asDrawn, 'as drawn', () => setAsDrawn(true))}
+            {tab(onion, 'neighbours behind', () => setOnion(!onion))}
+            {tab(zoomed, 'zoom to the finding', () => setZoomed(!zoomed))}
+            {tab(loupe, 'loupe', () => setLoupe(!loupe))}
+            {drawing?.earlier && tab(wipe !== null, 'wipe with the take before', () => setWipe(wipe === null ? 0.5 : null))}
+            {delivery.guide.print && tab(inPrint, `in print${losses ? ` (${losses} lost)` : ''}`, () => setInPrint(!inPrint))}
+            {lead && tab(pinning, 'pin', () => setPinning(!pinning))}
+          </div>
+          <span className="tight small">
+            <span className="thin">▬ thinner</span> · <span>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
+            <span className="soft">▬ not measured</span>
+          </span>
+        </div>
+        {drawing ? (
+          <div style={{ position: 'relative' }}>
+            <DrawingPicture
+              drawing={drawing}
+              behind={onion ? [previous.data, next.data].filter((x): x is Schemas['DrawingView'] => !!x) : []}
+              image={url}
+              wipe={wipe !== null && drawing.earlier ? { image: pictureUrl(base, drawing.earlier.sha256, drawing.earlier.file), share: wipe } : null}
+              selected={finding}
+              onSelect={look}
+              asDrawn={asDrawn}
+              inPrint={inPrint}
+              zoomed={zoomed}
+              tool={tool}
+              notes={note === null && last && last.state !== 'open' ? last.strokes : []}
+              strokes={strokes}
+              onStroke={(s) => setStrokes([...strokes, s])}
+              onPin={(x, y) => {
+                setPinned([x, y]);
+                setPinning(false);
+              }}
+              line={line}
+              onLine={setLine}
+              at={at}
+              onAt={setAt}
+            />
+            {loupe && at && <Loupe drawing={drawing} production={production.id} image={url} at={at} role={roleOf(at.line)} />}
+          </div>
+        ) : (
+          <Problem error={one.error} />
+        )}
+        {wipe !== null && (
+          <input
+            type="range"
+            className="px-3"
+            style={{ width: '100%' }}
+            aria-label="share of the take before"
+            min={0}
+            max={1}
+            step={0.01}
+            value={wipe}
+            onChange={(e) => setWipe(Number(e.target.value))}
+          />
+        )}
+        {drawing && line !== null && <WidthLane drawing={drawing} line={line} role={roleOf(line)} at={at} onAt={setAt} />}
+        <div className="px-3 py-1 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
+          {tool === 'note'
+            ? 'Draw on the drawing: it goes back with the note'
+            : tool === 'pin'
+              ? 'Click where something is wrong'
+              : line === null
+                ? 'Click a line for its width along its length'
+                : 'Esc closes the line'}
+        </div>
+      </div>
+      <div className="lanes">
+        <div className="px-3 py-2">
+          <h2>
+            {row.manifest.drawing ? `Drawing ${row.manifest.drawing}` : row.file}
+            {row.manifest.artist ? ` · ${row.manifest.artist}` : ''}
+          </h2>
+          <div className="tight soft">
+            {row.standing === 'failed' ? row.message : STANDING[row.standing]}
+            {findings.length ? ` · ${findings.length} ${findings.length === 1 ? 'finding' : 'findings'}` : ''}
+          </div>
+        </div>
+        {drawing?.check && (
+          <Deciding
+            drawing={drawing}
+            lead={lead}
+            note={note}
+            strokes={strokes.length}
+            onNote={setNote}
+            onUndoStroke={() => setStrokes(strokes.slice(0, -1))}
+            onDecide={async (state, text) => {
+              if (await onDecide(state, text, state === 'return' ? strokes : [])) setNote(null);
+            }}
+            onInkAgain={async () => {
+              const page = {
+                width_px: drawing.check?.width_px ?? 1920,
+                height_px: drawing.check?.height_px ?? 1080,
+                px_per_mm: delivery.guide.page.px_per_mm ?? 6,
+                rough: drawing.sha256,
+                neighbours: [before?.sha256, after?.sha256].filter((x): x is string => !!x),
+                drawing: drawing.id,
+                strokes: [],
+              };
+              let made = '';
+              const fine = await act(async () => {
+                const t = await take(
+                  api.POST('/api/v1/productions/{production}/trials', {
+                    params: { path: { production: production.id } },
+                    body: { name: `${row.file}, again`, page },
+                  }),
+                );
+                made = t.id;
+              });
+              if (fine) onInkAgain(made);
+            }}
+          />
+        )}
+        {pinned && (
+          <form
+            className="px-3 py-2"
+            style={{ borderTop: '1px solid var(--hairline)' }}
+            onSubmit={async (e) => {
+              e.preventDefault();
+              const text = String(new FormData(e.currentTarget).get('text') ?? '');
+              const body = { x: pinned[0], y: pinned[1], text };
+              if (await act(() => take(api.POST('/api/v1/productions/{production}/drawings/{id}/pins', { params: { path }, body })))) setPinned(null);
+            }}
+          >
+            <input className="form-control form-control-sm" name="text" ref={focused} aria-label="what is wrong there" placeholder="what is wrong there" />
+            <div className="d-flex gap-2 mt-1">
+              <button type="submit" className="btn btn-paper btn-sm">
+                Pin it
+              </button>
+              <button type="button" className="btn-word" onClick={() => setPinned(null)}>
+                Leave it
+              </button>
+            </div>
+          </form>
+        )}
+        {roles.map((r) => (
+          <div key={r.role} className="px-3 py-1 tight" style={{ borderTop: '1px solid var(--hairline)' }}>
+            <b className={r.verdict === 'heavy' ? 'heavy' : r.verdict === 'thin' ? 'thin' : ''}>
+              {r.role} {r.verdict === 'too-close' ? 'too close to say' : r.verdict}
+            </b>
+            {r.weight_px && (
+              <span className="soft">
+                {' '}
+                {r.weight_px.mean.toFixed(2)} px ({r.weight_px.interval.map((v) => v.toFixed(2)).join(' to ')})
+              </span>
+            )}
+          </div>
+        ))}
+        {drawing && (
+          <Findings
+            drawing={drawing}
+            selected={finding}
+            onSelect={look}
+            lead={lead}
+            meaning={meaning}
+            onMeaning={setMeaning}
+            onDismiss={async (f, why) => {
+              const body = { finding: f, why };
+              if (await act(() => take(api.POST('/api/v1/productions/{production}/drawings/{id}/dismissals', { params: { path }, body })))) setMeaning(false);
+            }}
+            onUndo={(dismissal) =>
+              act(() => take(api.DELETE('/api/v1/productions/{production}/drawings/{id}/dismissals/{dismissal}', { params: { path: { ...path, dismissal } } })))
+            }
+            onUnpin={(pin) => act(() => take(api.DELETE('/api/v1/productions/{production}/drawings/{id}/pins/{pin}', { params: { path: { ...path, pin } } })))}
+          />
+        )}
+        {drawing?.check && findings.length === 0 && (
+          <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
+            Nothing found. Not looked for: {delivery.not_looked_for.join(', ') || 'nothing'}.
+          </div>
+        )}
+        {drawing?.check && (
+          <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
+            {measured(drawing.check)}
+            <div>
+              Lines alone:{' '}
+              <a href={`${base}/drawings/${row.id}/overlay/svg`} download>
+                SVG
+              </a>{' '}
+              <a href={`${base}/drawings/${row.id}/overlay/png`} download>
+                PNG
+              </a>
+            </div>
+          </div>
+        )}
+        <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
+          ← → drawing · n p finding · z zoom · l loupe{lead ? ' · r ready · b return · m meant' : ''}
+        </div>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,223 @@
+// A drawing with its lines coloured by how they weigh, what was not weighed hatched, findings and notes on it; looked at, pinned,
+// drawn on, wiped against its earlier take.
+import { useMemo, useRef, useState } from 'react';
+import type { Schemas } from '../api/client';
+import { finder, type Place, runs } from '../parts/picture';
+
+export type Tool = 'look' | 'pin' | 'note';
+type Points = [number, number][];
+
+type Props = {
+  drawing: Schemas['DrawingView'];
+  behind: Schemas['DrawingView'][];
+  image: string;
+  /** The earlier take's picture, and up to which share of the width it is shown. */
+  wipe: { image: string; share: number } | null;
+  selected: number | null;
+  onSelect: (i: number) => void;
+  asDrawn: boolean;
+  inPrint: boolean;
+  zoomed: boolean;
+  tool: Tool;
+  /** Notes that stand on the drawing, and the one that is being drawn. */
+  notes: number[][][];
+  strokes: Points[];
+  onStroke: (s: Points) => void;
+  onPin: (x: number, y: number) => void;
+  line: number | null;
+  onLine: (line: number) => void;
+  at: Place | null;
+  onAt: (p: Place | null) => void;
+};
+export const MASKED: Record<Schemas['MaskKind'], string> = { 'spotted-black': 'spotted black', tone: 'tone', lettering: 'lettering' };
+const COLOUR: Record<string, string> = { t: 'var(--thin)', h: 'var(--heavy)', w: 'var(--ink)', '-': '#8b979e' };
+const path = (s: number[][]) => s.map((p, i) => `${i ? 'L' : 'M'}${p[0]} ${p[1]}`).join('');
+
+export function DrawingPicture(p: Props) {
+  const { drawing, image, selected, asDrawn } = p;
+  const svg = useRef<SVGSVGElement>(null);
+  const [w, h] = [drawing.check?.width_px ?? 1920, drawing.check?.height_px ?? 1080];
+  const findings = drawing.check?.findings ?? [];
+  const focus = selected !== null && p.zoomed ? findings[selected] : undefined;
+  const [pan, setPan] = useState<[number, number] | null>(null);
+  const [drawn, setDrawn] = useState<Points | null>(null);
+  const paths = useMemo(() => runs(drawing.lines).sort((a, b) => '-wth'.indexOf(a.standing) - '-wth'.indexOf(b.standing)), [drawing.lines]);
+  const ghosts = useMemo(() => p.behind.map((b) => ({ runs: runs(b.lines), findings: b.check?.findings ?? [] })), [p.behind]);
+  const nearest = useMemo(() => finder(drawing.lines), [drawing.lines]);
+  const zw = focus ? w / 3.2 : w;
+  const zh = focus ? h / 3.2 : h;
+  const x0 = focus ? Math.min(w - zw, Math.max(0, focus.x - zw / 2)) : 0;
+  const y0 = focus ? Math.min(h - zh, Math.max(0, focus.y - zh / 2)) : 0;
+  const k = zw / 880;
+  const point = (e: React.PointerEvent): [number, number] => {
+    const m = svg.current?.getScreenCTM()?.inverse();
+    const q = m ? new DOMPoint(e.clientX, e.clientY).matrixTransform(m) : { x: 0, y: 0 };
+    return [Math.round(q.x * 10) / 10, Math.round(q.y * 10) / 10];
+  };
+  const cut = p.wipe ? p.wipe.share * w : 0;
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: what the pointer does here, lists and keys beside it do too
+    <svg
+      ref={svg}
+      viewBox={`${x0} ${y0} ${zw} ${zh}`}
+      width="100%"
+      style={{ background: 'var(--paper)', display: 'block', maxHeight: 520, cursor: p.tool === 'look' ? 'default' : 'crosshair', touchAction: 'none' }}
+      aria-label={`drawing ${drawing.file} with its weighed lines`}
+      onPointerLeave={() => {
+        setPan(null);
+        p.onAt(null);
+      }}
+      onPointerDown={(e) => {
+        if (p.tool !== 'note') return;
+        svg.current?.setPointerCapture(e.pointerId);
+        setDrawn([point(e)]);
+      }}
+      onPointerUp={() => {
+        if (drawn && drawn.length > 1) p.onStroke(drawn);
+        setDrawn(null);
+      }}
+      onPointerMove={(e) => {
+        const q = point(e);
+        setPan(q);
+        if (drawn) setDrawn([...drawn, q]);
+        else p.onAt(nearest(q[0], q[1], 14 * k));
+      }}
+      onClick={(e) => {
+        const q = point(e as unknown as React.PointerEvent);
+        if (p.tool === 'pin') p.onPin(q[0], q[1]);
+        const on = p.tool === 'look' ? nearest(q[0], q[1], 14 * k) : null;
+        if (on) p.onLine(on.line);
+      }}
+    >
+      {ghosts.map((g, i) => (
+        <g key={i} opacity="0.16">
+          {g.runs.map((r, j) => (
+            <path key={j} d={r.d} fill="none" stroke="#2b6f6f" strokeWidth={r.width} strokeLinecap="round" />
+          ))}
+          {g.findings.slice(0, 40).map((f, j) => (
+            <circle key={j} cx={f.x} cy={f.y} r={8 * k} fill="none" stroke="#16202b" strokeWidth={2 * k} />
+          ))}
+        </g>
+      ))}
+      {asDrawn || p.wipe ? (
+        <image href={image} width={w} height={h} style={{ mixBlendMode: 'multiply' }} />
+      ) : (
+        paths.map((r, i) => (
+          <path key={i} d={r.d} fill="none" stroke={COLOUR[r.standing]} strokeWidth={Math.max(r.width, 1)} strokeLinecap="round" strokeLinejoin="round" />
+        ))
+      )}
+      {p.wipe && (
+        <g>
+          <clipPath id="wiped">
+            <rect x="0" y="0" width={cut} height={h} />
+          </clipPath>
+          <g clipPath="url(#wiped)">
+            <rect width={w} height={h} fill="#fff" />
+            <image href={p.wipe.image} width={w} height={h} />
+          </g>
+          <line x1={cut} x2={cut} y1={y0} y2={y0 + zh} stroke="var(--eddy)" strokeWidth={2 * k} />
+          <text x={cut - 8 * k} y={y0 + 18 * k} fontSize={13 * k} textAnchor="end" fill="var(--ink-soft)">
+            take before
+          </text>
+          <text x={cut + 8 * k} y={y0 + 18 * k} fontSize={13 * k} fill="var(--ink-soft)">
+            this take
+          </text>
+        </g>
+      )}
+      {p.line !== null && (
+        <path
+          d={paths
+            .filter((r) => r.line === p.line)
+            .map((r) => r.d)
+            .join('')}
+          fill="none"
+          stroke="var(--eddy)"
+          strokeWidth={2.4 * k}
+          strokeDasharray={`${5 * k} ${4 * k}`}
+        />
+      )}
+      <defs>
+        <pattern id="masked" width={7 * k} height={7 * k} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" y1="0" x2="0" y2={7 * k} stroke="#8b979e" strokeWidth={1.6 * k} />
+        </pattern>
+      </defs>
+      {drawing.check?.masked?.map((m, i) => (
+        <g key={i}>
+          <rect x={m.x} y={m.y} width={m.width} height={m.height} fill="url(#masked)" stroke="#8b979e" strokeWidth={k} />
+          <text x={m.x} y={m.y - 4 * k} fontSize={12 * k} fill="var(--ink-soft)">
+            {MASKED[m.kind]}, not weighed
+          </text>
+        </g>
+      ))}
+      {p.inPrint &&
+        drawing.check?.print?.map((l, i) => (
+          <path
+            key={i}
+            d={path(l.along)}
+            fill="none"
+            stroke="var(--warn)"
+            strokeWidth={(l.lost === 'closes' ? 9 : 5) * k}
+            strokeOpacity="0.6"
+            strokeLinecap="round"
+          >
+            <title>
+              {l.role}: {l.lost === 'closes' ? 'white that closes' : 'too thin'} in print, {l.value_mm.toFixed(3)} mm where {l.limit_mm.toFixed(2)} is needed
+            </title>
+          </path>
+        ))}
+      {selected !== null && findings[selected]?.region && (
+        <g>
+          <polygon points={findings[selected]?.region?.map((q) => q.join(',')).join(' ')} fill="var(--warn)" fillOpacity="0.18">
+            <title>what paint would leak out of</title>
+          </polygon>
+          <polyline points={findings[selected]?.points?.map((q) => q.join(',')).join(' ')} fill="none" stroke="var(--warn)" strokeWidth={2 * k} />
+        </g>
+      )}
+      {[...p.notes, ...p.strokes, ...(drawn ? [drawn] : [])].map((s, i) => (
+        <path key={i} d={path(s)} fill="none" stroke="var(--stop)" strokeWidth={2.6 * k} strokeLinecap="round" strokeLinejoin="round" opacity="0.85" />
+      ))}
+      {findings.map((f, i) => {
+        // A page of pins hides the drawing: the worst dozen and the one looked at are shown; what is meant is not.
+        if ((i >= 12 || f.dismissed) && i !== selected) return null;
+        // A pin stands off the line, away from the middle of the picture.
+        const away = Math.hypot(f.x - w / 2, f.y - h / 2) || 1;
+        const [px, py] = [f.x + ((f.x - w / 2) / away) * 58 * k, f.y + ((f.y - h / 2) / away) * 44 * k];
+        const [cx, cy] = [Math.min(x0 + zw - 14 * k, Math.max(x0 + 14 * k, px)), Math.min(y0 + zh - 14 * k, Math.max(y0 + 14 * k, py))];
+        return (
+          // biome-ignore lint/a11y/noStaticElementInteractions: the list beside it does the same by keyboard
+          <g
+            key={i}
+            onClick={(e) => {
+              e.stopPropagation();
+              p.onSelect(i);
+            }}
+            style={{ cursor: 'pointer' }}
+          >
+            <line x1={cx} y1={cy} x2={f.x} y2={f.y} stroke="var(--ink)" strokeWidth={1.2 * k} />
+            <circle cx={cx} cy={cy} r={(i === selected ? 12 : 10) * k} fill={i === selected ? 'var(--eddy)' : 'var(--ink)'} />
+            <text x={cx} y={cy + 4.2 * k} textAnchor="middle" fontSize={12 * k} fill="var(--paper)" fontWeight="600">
+              {i + 1}
+            </text>
+          </g>
+        );
+      })}
+      {drawing.pins.map((q, i) => (
+        <g key={q.id}>
+          <title>
+            {q.by}: {q.text}
+          </title>
+          <rect x={q.x - 9 * k} y={q.y - 9 * k} width={18 * k} height={18 * k} rx={3 * k} fill="var(--stop)" />
+          <text x={q.x} y={q.y + 4.2 * k} textAnchor="middle" fontSize={12 * k} fill="#fff" fontWeight="600">
+            {String.fromCharCode(97 + (i % 26))}
+          </text>
+        </g>
+      ))}
+      {p.at && <circle cx={p.at.x} cy={p.at.y} r={Math.max(p.at.width, 6 * k)} fill="none" stroke="var(--eddy)" strokeWidth={1.6 * k} pointerEvents="none" />}
+      {pan && (
+        <text x={x0 + 8 * k} y={y0 + zh - 8 * k} fontSize={12 * k} fill="var(--ink-soft)">
+          {pan[0].toFixed(0)}, {pan[1].toFixed(0)} px{p.at ? ` · ${p.at.width.toFixed(2)} px wide` : ''}
+        </text>
+      )}
+    </svg>
+  );
+}

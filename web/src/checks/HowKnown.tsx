@@ -1,0 +1,117 @@
+// How a delivery's drawings are known: by a file-name pattern, a manifest, or by hand; with what each name gives, and what is missing.
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { api, take } from '../api/client';
+import { Problem } from '../parts/states';
+import { useOpen } from '../session';
+
+const COLUMNS = ['artist', 'shot', 'character', 'drawing', 'exposure', 'kind', 'shot_size', 'tablet', 'brush', 'drawn_at', 'take'];
+export type Known = { pattern: string; csv: string | null; rows: Record<string, Record<string, string>> };
+
+/** What would be known of files, with fields that can be typed over where `onRows` is given. */
+export function NamesPreview({ files, known, onRows }: { files: string[]; known: Known; onRows?: (rows: Known['rows']) => void }) {
+  const { production } = useOpen();
+  const params = { path: { production: production.id } };
+  const read = useQuery({
+    queryKey: ['names', known.pattern, known.csv, files],
+    retry: false,
+    placeholderData: (before) => before,
+    queryFn: () => take(api.POST('/api/v1/productions/{production}/names', { params, body: { pattern: known.pattern, csv: known.csv, files } })),
+  });
+  if (read.error) return <Problem error={read.error} />;
+  const rows = read.data?.read ?? [];
+  const odd = rows.filter((r) => !r.fields).length;
+  const found = COLUMNS.filter((c) => rows.some((r) => r.fields?.[c]) || Object.values(known.rows).some((r) => r[c]));
+  const columns = onRows ? [...new Set(['shot', 'drawing', 'artist', ...found])] : found;
+  return (
+    <>
+      <div className="tight mb-1">
+        {odd ? `${odd} of ${rows.length} files are not known: of those there is nothing but the picture` : `all ${rows.length} files are known`}
+      </div>
+      {(read.data?.missing ?? []).map((m) => (
+        <div key={m} className="tight" style={{ color: 'var(--warn)' }}>
+          {m}
+        </div>
+      ))}
+      {(read.data?.absent.length ?? 0) > 0 && (
+        <div className="tight" style={{ color: 'var(--warn)' }}>
+          in the manifest and not here: {read.data?.absent.slice(0, 8).join(', ')}
+        </div>
+      )}
+      <div style={{ maxHeight: 210, overflowY: 'auto' }}>
+        <table className="plain-table">
+          <thead>
+            <tr>
+              <th>File</th>
+              {columns.map((c) => (
+                <th key={c}>{c.replace('_', ' ')}</th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.slice(0, 60).map((r) => (
+              <tr key={r.file}>
+                <td>{r.file}</td>
+                {columns.map((c) => (
+                  <td key={c}>
+                    {onRows ? (
+                      <input
+                        className="figure"
+                        style={{ width: 96, textAlign: 'left' }}
+                        aria-label={`${c} of ${r.file}`}
+                        placeholder="not known"
+                        value={known.rows[r.file]?.[c] ?? r.fields?.[c] ?? ''}
+                        onChange={(e) => onRows({ ...known.rows, [r.file]: { ...known.rows[r.file], [c]: e.target.value } })}
+                      />
+                    ) : (
+                      (r.fields?.[c] ?? <span className="soft">not known</span>)
+                    )}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {rows.length > 60 && <div className="tight soft">and {rows.length - 60} more</div>}
+    </>
+  );
+}
+
+/** A manifest brought in as CSV. */
+export function ManifestFile({ known, onKnown }: { known: Known; onKnown: (k: Known) => void }) {
+  return (
+    <Form.Group controlId="manifest">
+      <Form.Label className="mb-0">Manifest as CSV{known.csv ? ', read' : ', if there is one'}</Form.Label>
+      <Form.Control
+        size="sm"
+        type="file"
+        accept=".csv,text/csv"
+        onChange={async (e) => {
+          const file = (e.target as HTMLInputElement).files?.[0];
+          onKnown({ ...known, csv: file ? await file.text() : null });
+        }}
+      />
+    </Form.Group>
+  );
+}
+
+export function HowKnown({ files, pattern, onSet }: { files: string[]; pattern: string; onSet: (k: Known) => Promise<void> }) {
+  const [known, setKnown] = useState<Known>({ pattern, csv: null, rows: {} });
+  return (
+    <div className="card-plain mb-2">
+      <div className="d-flex gap-2 align-items-end mb-2">
+        <Form.Group controlId="pattern" style={{ flex: 1 }}>
+          <Form.Label className="mb-0">How the file names are read</Form.Label>
+          <Form.Control size="sm" value={known.pattern} onChange={(e) => setKnown({ ...known, pattern: e.target.value })} />
+        </Form.Group>
+        <ManifestFile known={known} onKnown={setKnown} />
+        <Button size="sm" variant="paper" onClick={() => onSet(known)}>
+          Read them so
+        </Button>
+      </div>
+      <NamesPreview files={files} known={known} onRows={(rows) => setKnown({ ...known, rows })} />
+    </div>
+  );
+}

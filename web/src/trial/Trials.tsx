@@ -1,0 +1,91 @@
+// Trial pages: the list, and a new one from a rough.
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { Link, useNavigate } from 'react-router';
+import { api, type Schemas, sendFiles, take } from '../api/client';
+import { ArchiveIt } from '../parts/ArchiveIt';
+import { day, Empty, Head, Loading, Problem } from '../parts/states';
+import { useMayChange, useOpen } from '../session';
+
+export function Trials() {
+  const { production } = useOpen();
+  const params = { path: { production: production.id } };
+  const may = useMayChange();
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const list = useQuery({ queryKey: ['trials', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/trials', { params })) });
+  const guides = useQuery({ queryKey: ['guides', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/guides', { params })) });
+  const [name, setName] = useState('');
+  const [file, setFile] = useState<File | null>(null);
+  const make = useMutation({
+    mutationFn: async () => {
+      const rough = file ? await sendFiles<Schemas['RoughView']>(`/api/v1/productions/${production.id}/roughs`, [file]) : null;
+      const page = guides.data?.[0]?.guide.page;
+      // The page is the rough's; without one, the guide's.
+      const body = {
+        name: name || file?.name.replace(/\.\w+$/, '') || 'Trial page',
+        page: {
+          width_px: rough?.width_px ?? page?.width_px ?? 1920,
+          height_px: rough?.height_px ?? page?.height_px ?? 1080,
+          px_per_mm: rough?.px_per_mm ?? page?.px_per_mm ?? 6,
+          rough: rough?.sha256 ?? null,
+          neighbours: [],
+          strokes: [],
+        },
+      };
+      return take(api.POST('/api/v1/productions/{production}/trials', { params, body }));
+    },
+    onSuccess: async (made) => {
+      await client.invalidateQueries({ queryKey: ['trials'] });
+      navigate(`/brushes/trials/${made.id}`);
+    },
+  });
+  if (list.isLoading) return <Loading what="the trial pages" />;
+  return (
+    <div className="page">
+      <Head
+        title={list.data?.length === 1 ? '1 trial page' : `${list.data?.length ?? 0} trial pages`}
+        says="a brush shows what it is only in a drawing: ink over a rough, at the size that is delivered"
+      />
+      <Problem error={list.error ?? make.error} />
+      {may && (
+        <div className="card-plain mb-2 d-flex gap-2 align-items-end flex-wrap">
+          <Form.Group controlId="rough" style={{ flex: '1 1 260px' }}>
+            <Form.Label className="mb-0">Rough (PNG, JPEG)</Form.Label>
+            <Form.Control size="sm" type="file" accept="image/png,image/jpeg" onChange={(e) => setFile((e.target as HTMLInputElement).files?.[0] ?? null)} />
+          </Form.Group>
+          <Form.Group controlId="trial-name" style={{ flex: '1 1 200px' }}>
+            <Form.Label className="mb-0">Name</Form.Label>
+            <Form.Control size="sm" value={name} placeholder="as the rough" onChange={(e) => setName(e.target.value)} />
+          </Form.Group>
+          <Button disabled={make.isPending} onClick={() => make.mutate()}>
+            {file ? 'Make the page' : 'Make an empty page'}
+          </Button>
+        </div>
+      )}
+      {list.data?.length === 0 ? (
+        <Empty title="No trial page yet">Bring in a rough above; without one, the page is as large as the line guide’s.</Empty>
+      ) : (
+        <div className="lanes">
+          {list.data?.map((t) => (
+            <div key={t.id} className="lane" style={{ gridTemplateColumns: '320px 1fr auto' }}>
+              <Link to={`/brushes/trials/${t.id}`} className="gutter text-decoration-none">
+                <b>{t.name}</b>
+              </Link>
+              <div className="body px-3 py-2 tight">
+                {t.strokes === 1 ? '1 stroke' : `${t.strokes} strokes`}{' '}
+                <span className="soft">
+                  {t.by}, {day(t.at)}
+                </span>
+              </div>
+              <div className="px-3 py-2">
+                <ArchiveIt kind="trials" id={t.id} name={t.name} />
+              </div>
+            </div>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}

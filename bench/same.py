@@ -12,6 +12,7 @@ import pathlib
 import re
 import subprocess
 import sys
+import urllib.error
 import urllib.request
 
 ID = re.compile(r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}")
@@ -29,7 +30,11 @@ class Side:
     def bytes(self, path, body=None):
         data = json.dumps(body).encode() if body is not None else None
         request = urllib.request.Request(self.base + path, data, {"content-type": "application/json"} if data else {})
-        return self.opener.open(request).read()
+        try:
+            return self.opener.open(request).read()
+        except urllib.error.HTTPError as refused:
+            # A refusal is an answer like any other.
+            return refused.read()
 
     def json(self, path, body=None):
         return json.loads(self.bytes(path, body))

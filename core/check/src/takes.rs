@@ -37,13 +37,20 @@ pub struct Dismissal {
     pub why: String,
 }
 
-/// By what a drawing is known from take to take: shot, character and drawing where shot and drawing are known; else `name:` and its
-/// name, which tells takes of one delivery only: elsewhere the same name may be another drawing.
-pub fn subject(file: &str, manifest: &Manifest) -> String {
+/// By what a drawing is known from take to take.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Subject {
+    pub key: String,
+    /// Only its file's name is known, which tells takes of one delivery: elsewhere the same name may be another drawing.
+    pub by_name: bool,
+}
+
+/// Shot, character and drawing where shot and drawing are known; else the file's name.
+pub fn subject(file: &str, manifest: &Manifest) -> Subject {
     let known = |c: &str| manifest.get(c).map(|v| v.trim().to_lowercase()).filter(|v| !v.is_empty());
     match (known("shot"), known("drawing")) {
-        (Some(shot), Some(drawing)) => format!("{shot}|{}|{drawing}", known("character").unwrap_or_default()),
-        _ => format!("name:{}", file.rsplit(['/', '\\']).next().unwrap_or(file).to_lowercase()),
+        (Some(shot), Some(drawing)) => Subject { key: format!("{shot}|{}|{drawing}", known("character").unwrap_or_default()), by_name: false },
+        _ => Subject { key: file.rsplit(['/', '\\']).next().unwrap_or(file).to_lowercase(), by_name: true },
     }
 }
 

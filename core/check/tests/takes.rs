@@ -5,7 +5,7 @@ use eddymist_check::{
     DrawingCheck, FindingKind, HandOn, LineGuide, Manifest, WeighedDrawing,
     missing::missing,
     summary::{Standing, Summary, sentences},
-    takes::{Compared, Dismissal, Take, carried, compare, dismiss, subject},
+    takes::{Compared, Dismissal, Subject, Take, carried, compare, dismiss, subject},
 };
 use proptest::prelude::*;
 
@@ -118,10 +118,10 @@ fn manifest(of: &[(&str, &str)]) -> Manifest {
 #[test]
 fn a_drawing_is_known_by_its_shot_and_number_or_else_by_its_name() {
     let full = manifest(&[("shot", "012"), ("drawing", "007"), ("character", "Osk")]);
-    assert_eq!(subject("delivery.zip/a/x.png", &full), "012|osk|007");
-    assert_eq!(subject("again.zip/y.tif", &full), "012|osk|007");
-    assert_ne!(subject("y.tif", &manifest(&[("shot", "013"), ("drawing", "007"), ("character", "Osk")])), "012|osk|007");
-    assert_eq!(subject("first.zip/Sc/A_1.PNG", &manifest(&[("drawing", "007")])), "name:a_1.png");
+    assert_eq!(subject("delivery.zip/a/x.png", &full), Subject { key: "012|osk|007".into(), by_name: false });
+    assert_eq!(subject("again.zip/y.tif", &full), subject("delivery.zip/a/x.png", &full));
+    assert_ne!(subject("y.tif", &manifest(&[("shot", "013"), ("drawing", "007"), ("character", "Osk")])), subject("y.tif", &full));
+    assert_eq!(subject("first.zip/Sc/A_1.PNG", &manifest(&[("drawing", "007")])), Subject { key: "a_1.png".into(), by_name: true });
     assert_eq!(subject("A_1.png", &Manifest::new()), subject("b\\a_1.png", &Manifest::new()));
 }
 

@@ -22,6 +22,21 @@ pub struct TrialPage {
     pub strokes: Vec<TrialStroke>,
 }
 
+impl TrialPage {
+    /// The brushes that it is inked with, each once.
+    pub fn brushes(&self) -> Vec<Uuid> {
+        let mut out: Vec<Uuid> = self.strokes.iter().map(|s| s.brush_id).collect();
+        out.sort_unstable();
+        out.dedup();
+        out
+    }
+
+    /// The pictures that it shows, by their SHA-256.
+    pub fn pictures(&self) -> Vec<String> {
+        self.rough.iter().chain(&self.neighbours).cloned().collect()
+    }
+}
+
 #[derive(Clone, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct TrialStroke {

@@ -75,7 +75,7 @@ pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((
     }
     let read = store::drawings::checks(&state.pool, id).await?.into_iter().map(|d| {
         let manifest = known(pattern.as_ref(), &rows, &d.file).unwrap_or_default();
-        let again = manifest.get("shot_size") != d.manifest.get("shot_size") && d.message.as_ref().is_none_or(|m| !m.starts_with("not taken in:"));
+        let again = manifest.get("shot_size") != d.manifest.get("shot_size") && !d.refused;
         store::deliveries::Known { id: d.id, subject: takes::subject(&d.file, &manifest), again, manifest }
     });
     let read: Vec<_> = read.collect();

@@ -16,7 +16,7 @@ use crate::{
     model::{Access, AcrossView, Created, Dismiss, DrawingView, EarlierTake, NewPin},
     problem::{Answer, Problem},
     state::State,
-    store::{self, drawings::Stored},
+    store::{self, decisions::Put, drawings::Stored},
     work::off_thread,
 };
 
@@ -107,7 +107,7 @@ pub async fn dismiss(Extract(state): Extract<State>, Lead(access): Lead, Path((_
 
 pub async fn undo_dismissal(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id, dismissal)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
-    if !store::decisions::undo_dismissal(&state.pool, &access, id, dismissal).await? {
+    if !store::decisions::undo(&state.pool, &access, id, dismissal, Put::Dismissal).await? {
         return Err(Problem::not_found("what was called meant"));
     }
     renew(&state, &access, id).await?;
@@ -128,7 +128,7 @@ pub async fn pin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id
 
 pub async fn unpin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id, pin)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
-    if !store::decisions::unpin(&state.pool, &access, id, pin).await? {
+    if !store::decisions::undo(&state.pool, &access, id, pin, Put::Pin).await? {
         return Err(Problem::not_found("the pin"));
     }
     store::audit::log(&state.pool, &access, "pin taken out", &d.file).await?;

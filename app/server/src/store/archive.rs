@@ -56,7 +56,7 @@ impl Kind {
     fn needed_by(self) -> &'static [(&'static str, &'static str)] {
         match self {
             Self::Brushes => &[
-                ("SELECT count(*) FROM trial_pages WHERE page::text LIKE '%' || $1::text || '%'", "trial pages are inked with it"),
+                ("SELECT count(*) FROM trial_pages WHERE $1 = ANY(brushes)", "trial pages are inked with it"),
                 ("SELECT count(*) FROM trims WHERE brush_id = $1", "trims are of it"),
             ],
             Self::Profiles => &[("SELECT count(*) FROM trims WHERE profile_id = $1", "trims are of it")],
@@ -190,7 +190,7 @@ pub async fn remove(pool: &PgPool, production: Uuid, kind: Kind, id: Uuid, count
         "DELETE FROM production_images i WHERE i.production_id = $1 AND i.sha256 = ANY($2)
            AND NOT EXISTS (SELECT FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = $1 AND w.sha256 = i.sha256)
            AND NOT EXISTS (SELECT FROM pens p WHERE p.production_id = $1 AND p.scan_sha256 = i.sha256)
-           AND NOT EXISTS (SELECT FROM trial_pages t WHERE t.production_id = $1 AND t.page::text LIKE '%' || i.sha256 || '%')",
+           AND NOT EXISTS (SELECT FROM trial_pages t WHERE t.production_id = $1 AND i.sha256 = ANY(t.pictures))",
         production,
         &pictures
     )

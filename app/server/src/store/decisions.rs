@@ -81,19 +81,6 @@ pub async fn dismiss(pool: &PgPool, access: &Access, drawing: Uuid, finding: &Fi
     .await
 }
 
-/// Takes a dismissal back; false when it is not there.
-pub async fn undo_dismissal(pool: &PgPool, access: &Access, drawing: Uuid, id: Uuid) -> Result<bool, sqlx::Error> {
-    let done = sqlx::query!(
-        "UPDATE dismissals SET undone_at = now(), undone_by = $3 WHERE id = $1 AND drawing_id = $2 AND undone_at IS NULL",
-        id,
-        drawing,
-        access.member.id
-    )
-    .execute(pool)
-    .await?;
-    Ok(done.rows_affected() > 0)
-}
-
 pub async fn pins(pool: &PgPool, drawing: Uuid) -> Result<Vec<PinView>, sqlx::Error> {
     let rows = sqlx::query!(
         "SELECT p.id, p.x, p.y, p.text, p.at, m.name FROM pins p JOIN members m ON m.id = p.by_id WHERE p.drawing_id = $1 AND p.undone_at IS NULL ORDER BY p.at, p.id",
@@ -118,15 +105,25 @@ pub async fn pin(pool: &PgPool, access: &Access, drawing: Uuid, at: [f64; 2], te
     .await
 }
 
-/// Takes a pin out; false when it is not there.
-pub async fn unpin(pool: &PgPool, access: &Access, drawing: Uuid, id: Uuid) -> Result<bool, sqlx::Error> {
-    let done = sqlx::query!(
-        "UPDATE pins SET undone_at = now(), undone_by = $3 WHERE id = $1 AND drawing_id = $2 AND undone_at IS NULL",
+/// What a member may take back of what was put on a drawing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Put {
+    Dismissal,
+    Pin,
+}
+
+/// Takes one back; false when it is not there, or was taken back already.
+pub async fn undo(pool: &PgPool, access: &Access, drawing: Uuid, id: Uuid, what: Put) -> Result<bool, sqlx::Error> {
+    let done = sqlx::query_scalar!(
+        r#"WITH d AS (UPDATE dismissals SET undone_at = now(), undone_by = $3 WHERE $4 AND id = $1 AND drawing_id = $2 AND undone_at IS NULL RETURNING id),
+                p AS (UPDATE pins SET undone_at = now(), undone_by = $3 WHERE NOT $4 AND id = $1 AND drawing_id = $2 AND undone_at IS NULL RETURNING id)
+           SELECT count(*) AS "n!" FROM (SELECT id FROM d UNION ALL SELECT id FROM p) both_of_them"#,
         id,
         drawing,
-        access.member.id
+        access.member.id,
+        what == Put::Dismissal
     )
-    .execute(pool)
+    .fetch_one(pool)
     .await?;
-    Ok(done.rows_affected() > 0)
+    Ok(done > 0)
 }

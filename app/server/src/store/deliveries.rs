@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use eddymist_check::{LineGuide, Manifest, document::SequenceFinding};
+use eddymist_check::{LineGuide, Manifest, document::SequenceFinding, takes::Subject};
 use sqlx::PgPool;
 use uuid::Uuid;
 
@@ -114,7 +114,7 @@ pub async fn progress(pool: &PgPool, delivery: Uuid) -> Result<(i64, i64, i64, b
 pub struct Known {
     pub id: Uuid,
     pub manifest: Manifest,
-    pub subject: String,
+    pub subject: Subject,
     /// The shot's size has changed: it must be weighed again.
     pub again: bool,
 }
@@ -127,12 +127,13 @@ pub async fn set_manifest(pool: &PgPool, delivery: Uuid, pattern: &str, rows: &R
         .await?;
     for k in known {
         sqlx::query!(
-            "UPDATE drawings SET manifest = $2, subject = $3, result = CASE WHEN $4 THEN NULL ELSE jsonb_set(result, '{manifest}', $2) END,
+            "UPDATE drawings SET manifest = $2, subject = $3, by_name = $5, result = CASE WHEN $4 THEN NULL ELSE jsonb_set(result, '{manifest}', $2) END,
                     state = CASE WHEN $4 THEN 'waiting' ELSE state END, queued_at = NULL WHERE id = $1",
             k.id,
             value(&k.manifest)?,
-            k.subject,
-            k.again
+            k.subject.key,
+            k.again,
+            k.subject.by_name
         )
         .execute(&mut *tx)
         .await?;
@@ -152,7 +153,7 @@ pub async fn check_again(pool: &PgPool, delivery: Uuid) -> Result<i32, sqlx::Err
     .await?;
     sqlx::query!(
         "UPDATE drawings SET state = 'waiting', message = NULL, queued_at = NULL
-         WHERE delivery_id = $1 AND NOT superseded AND (state <> 'failed' OR message NOT LIKE 'not taken in:%')",
+         WHERE delivery_id = $1 AND NOT superseded AND NOT refused",
         delivery
     )
     .execute(&mut *tx)

@@ -4,6 +4,7 @@ use eddymist_check::{
     DrawingCheck, LineGuide, Manifest, WeighedDrawing, WeighedLine,
     summary::{Standing, Summary},
     takes::Dismissal,
+    takes::Subject,
 };
 use sqlx::PgPool;
 use uuid::Uuid;
@@ -30,13 +31,8 @@ pub async fn summaries(pool: &PgPool, delivery: Uuid, guide: &LineGuide) -> Resu
     let rows = sqlx::query!(
         r#"SELECT w.id, w.file, w.state, w.message, w.manifest, w.summary, CASE WHEN w.summary IS NULL THEN w.result END AS result, w.sha256,
                   c.number AS "number?", c.state AS "decision?", m.name AS "by?", c.note AS "note?",
-                  EXISTS (SELECT FROM drawings e JOIN deliveries ed ON ed.id = e.delivery_id
-                          WHERE e.subject = w.subject AND e.added_at < w.added_at AND ed.production_id = d.production_id
-                            AND (ed.id = d.id OR w.subject NOT LIKE 'name:%')) AS "again!",
-                  EXISTS (SELECT FROM drawings l JOIN deliveries ld ON ld.id = l.delivery_id
-                          WHERE l.subject = w.subject AND l.added_at > w.added_at AND ld.production_id = d.production_id
-                            AND (ld.id = d.id OR w.subject NOT LIKE 'name:%')) AS "came_again!"
-           FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
+                  EXISTS (SELECT FROM takes WHERE later = w.id) AS "again!", EXISTS (SELECT FROM takes WHERE earlier = w.id) AS "came_again!"
+           FROM drawings w
            LEFT JOIN LATERAL (SELECT * FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true
            LEFT JOIN members m ON m.id = c.by_id WHERE w.delivery_id = $1 AND NOT w.superseded"#,
         delivery
@@ -77,14 +73,26 @@ pub struct Checked {
     pub manifest: Manifest,
     pub check: Option<DrawingCheck>,
     pub message: Option<String>,
+    /// The file could not be taken in: a check has nothing to look at.
+    pub refused: bool,
 }
 
 /// The current takes of a delivery with their findings, unordered.
 pub async fn checks(pool: &PgPool, delivery: Uuid) -> Result<Vec<Checked>, sqlx::Error> {
-    let rows =
-        sqlx::query!("SELECT id, file, message, manifest, result FROM drawings WHERE delivery_id = $1 AND NOT superseded", delivery).fetch_all(pool).await?;
+    let rows = sqlx::query!("SELECT id, file, message, refused, manifest, result FROM drawings WHERE delivery_id = $1 AND NOT superseded", delivery)
+        .fetch_all(pool)
+        .await?;
     rows.into_iter()
-        .map(|r| Ok(Checked { id: r.id, file: r.file, manifest: document(r.manifest)?, check: r.result.map(document).transpose()?, message: r.message }))
+        .map(|r| {
+            Ok(Checked {
+                id: r.id,
+                file: r.file,
+                manifest: document(r.manifest)?,
+                check: r.result.map(document).transpose()?,
+                message: r.message,
+                refused: r.refused,
+            })
+        })
         .collect()
 }
 
@@ -100,7 +108,15 @@ pub enum Added {
 
 /// Adds a drawing. One of the same name and other content is its later take; the earlier one stays. With a message, the file could
 /// not be taken and stands in the delivery with its reason.
-pub async fn add(pool: &PgPool, delivery: Uuid, file: &str, sha: &str, manifest: &Manifest, subject: &str, failed: Option<&str>) -> Result<Added, sqlx::Error> {
+pub async fn add(
+    pool: &PgPool,
+    delivery: Uuid,
+    file: &str,
+    sha: &str,
+    manifest: &Manifest,
+    subject: &Subject,
+    failed: Option<&str>,
+) -> Result<Added, sqlx::Error> {
     let mut tx = pool.begin().await?;
     // One file at a time in a delivery: two uploads of one name do not meet.
     sqlx::query!("SELECT id FROM deliveries WHERE id = $1 FOR UPDATE", delivery).fetch_one(&mut *tx).await?;
@@ -115,15 +131,18 @@ pub async fn add(pool: &PgPool, delivery: Uuid, file: &str, sha: &str, manifest:
     }
     sqlx::query!("UPDATE deliveries SET sequence = NULL WHERE id = $1", delivery).execute(&mut *tx).await?;
     let id = sqlx::query_scalar!(
-        "INSERT INTO drawings (id, delivery_id, file, sha256, manifest, subject, state, message, queued_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, clock_timestamp()) RETURNING id",
+        "INSERT INTO drawings (id, delivery_id, file, sha256, manifest, subject, by_name, state, message, refused, queued_at)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, clock_timestamp()) RETURNING id",
         Uuid::new_v4(),
         delivery,
         file,
         sha,
         value(manifest)?,
-        subject,
+        subject.key,
+        subject.by_name,
         if failed.is_some() { "failed" } else { "waiting" },
-        failed.map(|f| format!("not taken in: {f}"))
+        failed.map(|f| format!("not taken in: {f}")),
+        failed.is_some()
     )
     .fetch_one(&mut *tx)
     .await?;
@@ -288,26 +307,17 @@ pub async fn lines(pool: &PgPool, drawing: Uuid) -> Result<Vec<WeighedLine>, sql
 /// The production of a drawing, and its latest take before it.
 pub async fn earlier(pool: &PgPool, drawing: Uuid) -> Result<Option<(Uuid, Uuid)>, sqlx::Error> {
     let row = sqlx::query!(
-        "SELECT ed.production_id, e.id FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN drawings e ON e.subject = w.subject AND e.added_at < w.added_at
-         JOIN deliveries ed ON ed.id = e.delivery_id AND ed.production_id = d.production_id AND (ed.id = d.id OR w.subject NOT LIKE 'name:%')
-         WHERE w.id = $1 ORDER BY e.added_at DESC LIMIT 1",
+        r#"SELECT production_id AS "production_id!", earlier AS "earlier!" FROM takes WHERE later = $1 ORDER BY earlier_at DESC LIMIT 1"#,
         drawing
     )
     .fetch_optional(pool)
     .await?;
-    Ok(row.map(|r| (r.production_id, r.id)))
+    Ok(row.map(|r| (r.production_id, r.earlier)))
 }
 
 /// The first take after a drawing, if it came again.
 pub async fn later(pool: &PgPool, drawing: Uuid) -> Result<Option<Uuid>, sqlx::Error> {
-    sqlx::query_scalar!(
-        "SELECT l.id FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN drawings l ON l.subject = w.subject AND l.added_at > w.added_at
-         JOIN deliveries ld ON ld.id = l.delivery_id AND ld.production_id = d.production_id AND (ld.id = d.id OR w.subject NOT LIKE 'name:%')
-         WHERE w.id = $1 ORDER BY l.added_at LIMIT 1",
-        drawing
-    )
-    .fetch_optional(pool)
-    .await
+    sqlx::query_scalar!(r#"SELECT later AS "later!" FROM takes WHERE earlier = $1 ORDER BY later_at LIMIT 1"#, drawing).fetch_optional(pool).await
 }
 
 /// Sets what lanes show of a drawing and how it is handed on, after something was called meant.
@@ -329,9 +339,7 @@ pub async fn returned_to(pool: &PgPool, production: Uuid, name: &str) -> Result<
         r#"SELECT d.id, d.name, count(*) AS "n!", (array_agg(w.id ORDER BY w.file))[1] AS "first!" FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
            JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON c.state = 'return'
            WHERE d.production_id = $1 AND NOT w.superseded AND lower(w.manifest->>'artist') IN (lower($2), lower(split_part($2, ' ', 1)))
-             AND NOT EXISTS (SELECT FROM drawings l JOIN deliveries ld ON ld.id = l.delivery_id
-                             WHERE l.subject = w.subject AND l.added_at > w.added_at AND ld.production_id = d.production_id
-                               AND (ld.id = d.id OR w.subject NOT LIKE 'name:%'))
+             AND NOT EXISTS (SELECT FROM takes WHERE earlier = w.id)
            GROUP BY d.id ORDER BY d.created_at"#,
         production,
         name.trim()

@@ -23,9 +23,7 @@ pub async fn entries(pool: &PgPool, production: Uuid, guide: Uuid, delivery: Opt
         r#"SELECT w.id, w.file, w.manifest, w.measured AS "measured!", w.added_at, d.name FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
            WHERE d.production_id = $1 AND d.guide_id = $2 AND d.archived_at IS NULL AND ($3::uuid IS NULL OR d.id = $3)
              AND w.state = 'done' AND w.measured IS NOT NULL
-             AND CASE WHEN $4 THEN NOT EXISTS (SELECT FROM drawings e JOIN deliveries ed ON ed.id = e.delivery_id
-                 WHERE e.subject = w.subject AND e.added_at < w.added_at AND ed.production_id = d.production_id AND ed.archived_at IS NULL
-                   AND e.state = 'done' AND (ed.id = d.id OR w.subject NOT LIKE 'name:%'))
+             AND CASE WHEN $4 THEN NOT EXISTS (SELECT FROM takes WHERE later = w.id AND earlier_archived_at IS NULL AND earlier_state = 'done')
                ELSE NOT w.superseded END
            ORDER BY w.added_at"#,
         production,

@@ -20,12 +20,14 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<TrialSummary>, 
 pub async fn create(pool: &PgPool, access: &Access, name: &str, page: &TrialPage) -> Result<Uuid, sqlx::Error> {
     let id = Uuid::new_v4();
     sqlx::query!(
-        "INSERT INTO trial_pages (id, production_id, name, page, revision, created_by) VALUES ($1, $2, $3, $4, 1, $5)",
+        "INSERT INTO trial_pages (id, production_id, name, page, brushes, pictures, revision, created_by) VALUES ($1, $2, $3, $4, $6, $7, 1, $5)",
         id,
         access.production,
         name,
         value(page)?,
-        access.member.id
+        access.member.id,
+        &page.brushes(),
+        &page.pictures()
     )
     .execute(pool)
     .await?;
@@ -40,11 +42,13 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Tri
 /// The new revision; none where it was changed meanwhile.
 pub async fn put(pool: &PgPool, production: Uuid, id: Uuid, from: i32, page: &TrialPage) -> Result<Option<i32>, sqlx::Error> {
     sqlx::query_scalar!(
-        "UPDATE trial_pages SET page = $4, revision = revision + 1, changed_at = now() WHERE production_id = $1 AND id = $2 AND revision = $3 RETURNING revision",
+        "UPDATE trial_pages SET page = $4, brushes = $5, pictures = $6, revision = revision + 1, changed_at = now() WHERE production_id = $1 AND id = $2 AND revision = $3 RETURNING revision",
         production,
         id,
         from,
-        value(page)?
+        value(page)?,
+        &page.brushes(),
+        &page.pictures()
     )
     .fetch_optional(pool)
     .await

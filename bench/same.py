@@ -3,7 +3,8 @@
     same.py ask ADDRESS PROGRAM OUT INPUTS    everything of the demo by the interface, and by the command on INPUTS/files
     same.py compare BEFORE AFTER              byte for byte; pictures by their pixels
 
-Identifiers become numbers in the order in which they are met, times become a word: nothing else may differ.
+Identifiers become numbers in the order in which they are met, times become a word: nothing else may differ. A pixel differs where a
+channel is off by more than 2 of 255: the browser itself draws the corners of a box now one way, now another.
 """
 import filecmp
 import http.cookiejar
@@ -101,8 +102,8 @@ def command(side, p, program, out, files):
     if not files.exists():
         files.mkdir(parents=True)
         (files / "drawings").mkdir()
-        for pen in ["steel-nib", "fineliner", "brush-pen"]:
-            (files / f"{pen}.png").write_bytes(side.bytes(f"{p}/stand-ins/scans/{pen}"))
+        for pen in side.json(p + "/stand-ins")["pens"]:
+            (files / f"{pen['id']}.png").write_bytes(side.bytes(f"{p}/stand-ins/scans/{pen['id']}"))
         (files / "sheet.png").write_bytes(side.bytes(f"{p}/stand-ins/sheets/steel-nib"))
         for i, q in enumerate(sorted(side.json(p + "/profiles"), key=lambda x: (x["artist"], x["tablet"]))):
             (files / f"warm-up-{i}.inkml").write_bytes(side.bytes(f"{p}/profiles/{q['id']}/warm-up"))
@@ -124,7 +125,7 @@ def command(side, p, program, out, files):
     for name, words in runs.items():
         done = subprocess.run([program, *map(str, words)], capture_output=True)
         (out / f"{name}.json").write_bytes(done.stdout)
-        (out / f"{name}.status").write_text(f"{done.returncode}\n{done.stderr.decode().replace(str(out), 'OUT')}")
+        (out / f"{name}.status").write_text(f"{done.returncode}\n{done.stderr.decode().replace(str(out), 'OUT').replace(str(files), 'FILES')}")
 
 
 def pixels(a, b):

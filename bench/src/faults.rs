@@ -59,7 +59,7 @@ pub fn boil(each: u64) {
     let told = |seed: u64, jump: f64| {
         let mut sequence = Sequence::new(&guide);
         for k in 0..8u64 {
-            let pose = Pose::at((seed % 7) as f64 / 7.0 + k as f64 / 40.0);
+            let pose = Pose::in_phase((seed % 7) as f64 / 7.0 + k as f64 / 40.0);
             // Deterministic noise: a hash of the drawing and the stroke, spread evenly.
             let even = |of: u64| {
                 ((of.wrapping_mul(0x9E37_79B9_7F4A_7C15) ^ (of >> 7)).wrapping_mul(0xD1B5_4A32_D192_ED03) >> 40) as f64 / (1u64 << 24) as f64 * 2.0 - 1.0

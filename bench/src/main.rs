@@ -134,7 +134,7 @@ fn ink() {
 }
 
 fn drawing(out: &str) {
-    let png = render(&Pose::at(0.3), 1.0, |_, _| 1.0, 3);
+    let png = render(&Pose::in_phase(0.3), 1.0, |_, _| 1.0, 3);
     if std::fs::write(out, &png).is_err() {
         return;
     }
@@ -154,7 +154,7 @@ fn drawing(out: &str) {
     println!("decoded pixels to widths and verdicts\tms\t{verdicts:.2}");
     println!("widths over decoding\tratio\t{:.2}", widths / decode);
     // The same drawing at twice the size, lines as much wider: four times the pixels.
-    let big = images::rgba(&render(&Pose::at(0.3), 2.0, |_, _| 1.0, 3));
+    let big = images::rgba(&render(&Pose::in_phase(0.3), 2.0, |_, _| 1.0, 3));
     if let Some((picture, _)) = big.as_ref().ok().and_then(|p| Some((Picture::new(p.width, p.height, &p.data)?, ()))) {
         let plan = eddymist_check::plan::plan(&guide, 2.0);
         let time = median_ms(15, || drop(measure(&[Layer { picture, role: None }], &plan)));
@@ -164,7 +164,7 @@ fn drawing(out: &str) {
 }
 
 fn drawings(n: usize) {
-    let pngs: Vec<Vec<u8>> = (0..8).map(|i| render(&Pose::at(f64::from(i) / 8.0), 1.0, |_, _| 1.0, i as u64)).collect();
+    let pngs: Vec<Vec<u8>> = (0..8).map(|i| render(&Pose::in_phase(f64::from(i) / 8.0), 1.0, |_, _| 1.0, i as u64)).collect();
     let guide = line_guide();
     let t = Instant::now();
     (0..n).into_par_iter().for_each(|i| {

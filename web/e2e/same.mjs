@@ -21,7 +21,7 @@ if (base === 'pixels') {
       );
       if (x.width !== y.width || x.height !== y.height) return -1;
       let n = 0;
-      for (let i = 0; i < x.data.length; i += 4) n += [0, 1, 2].some((k) => x.data[i + k] !== y.data[i + k]);
+      for (let i = 0; i < x.data.length; i += 4) n += [0, 1, 2].some((k) => Math.abs(x.data[i + k] - y.data[i + k]) > 2);
       return n;
     },
     [a, b],

@@ -73,7 +73,7 @@ fn a_drawing_of_half_the_size_weighs_the_same_against_its_guide() {
     let f = Folder::new("half");
     let guide = f.put("guide.json", serde_json::to_vec(&line_guide()).expect("JSON"));
     let mean = |scale: f64| -> BTreeMap<String, f64> {
-        let file = f.put(&format!("d{scale}.png"), render(&Pose::at(0.2), scale, |_, _| 1.0, 5));
+        let file = f.put(&format!("d{scale}.png"), render(&Pose::in_phase(0.2), scale, |_, _| 1.0, 5));
         let check = document(&eddymist(&["check", "--guide", &guide, &file, "--json"]), "line-check");
         let roles = check["drawings"][0]["roles"].as_array().expect("roles").clone();
         roles.iter().filter_map(|r| Some((r["role"].as_str()?.to_string(), r["weight_px"]["mean"].as_f64()? / scale))).collect()
@@ -89,7 +89,7 @@ fn unusable_input_is_refused_in_one_line() {
     let f = Folder::new("bad");
     let empty = f.put("empty.png", b"");
     let short = f.put("short.png", &pen_scan(&PENS[0], 300.0, 1).0[..2000]);
-    let bare = f.put("bare.png", render(&Pose::at(0.0), 0.2, |_, _| 1.0, 1));
+    let bare = f.put("bare.png", render(&Pose::in_phase(0.0), 0.2, |_, _| 1.0, 1));
     let ink = |body: &str| f.put("s.inkml", format!("<ink xmlns=\"http://www.w3.org/2003/InkML\">{body}</ink>"));
     let plain = f.put("plain.json", r#"{"format":"eddymist/brush","version":1,"name":"plain 0.5","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]]}"#);
     let shapeless = f.put(

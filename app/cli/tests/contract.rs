@@ -37,7 +37,7 @@ fn without_json_a_table_is_read_by_people() {
     let fitted = text(&eddymist(&["fit", "--pen", &card]).stdout);
     assert!(fitted.contains("weight") && fitted.contains("too few lines to say") && fitted.contains("assumed"), "{fitted}");
     let guide = f.put("guide.json", serde_json::to_vec(&line_guide()).expect("JSON"));
-    let drawing = f.put("d.png", render(&Pose::at(0.0), 1.0, |role, _| if role == 0 { 1.2 } else { 1.0 }, 5));
+    let drawing = f.put("d.png", render(&Pose::in_phase(0.0), 1.0, |role, _| if role == 0 { 1.2 } else { 1.0 }, 5));
     let checked = text(&eddymist(&["check", "--guide", &guide, &drawing]).stdout);
     assert!(checked.contains("contour") && checked.to_lowercase().contains("heavy") && checked.contains("d.png"), "{checked}");
 }
@@ -169,7 +169,7 @@ fn a_check_reads_manifest_folder_and_archive_and_its_status_says_the_worst() {
     let f = Folder::new("check");
     let guide = f.put("guide.json", serde_json::to_vec(&line_guide()).expect("JSON"));
     fs::create_dir_all(f.0.join("in/b")).expect("folders");
-    let (good, heavy) = (render(&Pose::at(0.1), 0.5, |_, _| 1.0, 3), render(&Pose::at(0.1), 0.5, |_, _| 1.3, 3));
+    let (good, heavy) = (render(&Pose::in_phase(0.1), 0.5, |_, _| 1.0, 3), render(&Pose::in_phase(0.1), 0.5, |_, _| 1.3, 3));
     f.put("in/d10.png", &good);
     f.put("in/d9.png", &good);
     f.put("in/b/d1.png", &good);

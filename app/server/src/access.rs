@@ -12,7 +12,7 @@ use axum_login::{AuthSession, AuthUser, AuthnBackend};
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, Credentials, Member, PartIn},
+    model::{Access, Credentials, Member, MemberAccess},
     problem::Problem,
     state::State,
     store,
@@ -106,7 +106,7 @@ impl AuthUser for Member {
 impl Access {
     /// Only a lead may go on.
     pub fn lead(&self) -> Result<(), Problem> {
-        if self.part == PartIn::Lead { Ok(()) } else { Err(Problem::new(StatusCode::FORBIDDEN, "only a lead of this production may change this")) }
+        if self.part == MemberAccess::Lead { Ok(()) } else { Err(Problem::new(StatusCode::FORBIDDEN, "only a lead of this production may change this")) }
     }
 }
 
@@ -116,7 +116,7 @@ impl FromRequestParts<State> for Access {
     async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
         let OwnAccess(access) = OwnAccess::from_request_parts(parts, state).await?;
         let reads = matches!(parts.method, Method::GET | Method::HEAD);
-        if !reads && access.part == PartIn::Viewer {
+        if !reads && access.part == MemberAccess::Viewer {
             return Err(Problem::new(StatusCode::FORBIDDEN, "you are a viewer of this production: you may look at all of it and change nothing"));
         }
         Ok(access)

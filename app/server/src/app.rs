@@ -46,7 +46,7 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .route("/api/{*rest}", axum::routing::any(|| async { Problem::new(StatusCode::NOT_FOUND, "there is no such route; /api/openapi.json lists them") }))
         .fallback_service(ServeDir::new(pages).fallback(ServeFile::new(pages.join("index.html"))))
         .layer(DefaultBodyLimit::max(UPLOAD_BYTES))
-        .layer(axum::middleware::from_fn_with_state(state.clone(), session::held))
+        .layer(axum::middleware::from_fn_with_state(state.clone(), session::end_ended_sign_ins))
         .layer(auth)
         .layer(axum::middleware::map_response(crate::problem::as_problem))
         .layer(CompressionLayer::new())

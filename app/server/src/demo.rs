@@ -11,17 +11,17 @@ use eddymist_sim::{
 
 use crate::{
     access::hash_password,
-    model::{Access, Decide, Decided, DemoSignIn, Member, NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen, PartIn, RollItem, Seen},
+    model::{Access, Decide, Decided, DemoSignIn, Member, MemberAccess, NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen, RollItem, Seen},
     state::State,
     store,
     work::{brushes, checks, intake, pens, sheets, tablets},
 };
 
 /// The demo's members with their password: shown on the sign-in page and by the start command where the demo is loaded.
-const SIGN_INS: [(&str, &str, PartIn); 3] = [
-    ("Ilse Marrow", "ilse@nighttram.example", PartIn::Lead),
-    ("Dov Tarrant", "dov@nighttram.example", PartIn::Artist),
-    ("Wanda Quist", "wanda@nighttram.example", PartIn::Viewer),
+const SIGN_INS: [(&str, &str, MemberAccess); 3] = [
+    ("Ilse Marrow", "ilse@nighttram.example", MemberAccess::Lead),
+    ("Dov Tarrant", "dov@nighttram.example", MemberAccess::Artist),
+    ("Wanda Quist", "wanda@nighttram.example", MemberAccess::Viewer),
 ];
 const PASSWORD: &str = "last tram home";
 
@@ -59,7 +59,7 @@ pub async fn load(state: &State) -> Result<(), String> {
         lead = lead.or(Some(Member { id, name: s.name.clone(), email: s.email.clone(), hash }));
     }
     let member = lead.ok_or("the demo's members are there already, but its production is not; start with an empty database")?;
-    let access = Access { member, production, part: PartIn::Lead };
+    let access = Access { member, production, part: MemberAccess::Lead };
     let mut pens = Vec::new();
     for (i, pen) in PENS.iter().enumerate() {
         let (png, efforts) = pen_scan(pen, 600.0, SEED + i as u64);

@@ -172,7 +172,7 @@ pub fn curve(knots: &[f64], steps: usize) -> Result<Vec<f64>, JsError> {
     let knots: Vec<[f64; 2]> = knots.chunks_exact(2).map(|k| [k[0], k[1]]).collect();
     let c = Curve::new(&knots).map_err(error)?;
     let (a, b) = (knots[0][0], knots[knots.len() - 1][0]);
-    Ok((0..=steps).map(|i| a + (b - a) * i as f64 / steps.max(1) as f64).flat_map(|x| [x, c.at(x)]).collect())
+    Ok((0..=steps).map(|i| a + (b - a) * i as f64 / steps.max(1) as f64).flat_map(|x| [x, c.value(x)]).collect())
 }
 
 /// A stroke put right: `how` is `straight`, `arc` or `reversed`; six numbers a sample come in and go out.

@@ -1,8 +1,11 @@
 //! The blind proof: can the artist tell the pen's lines from the brush's?
+//!
+//! How: lines of both on the same flat ground, of one length, in random order; the share of right answers with its interval says what the
+//! proof excludes. Limits: a dozen answers exclude little, and the figure says so. Source: E. B. Wilson, J. Am. Stat. Assoc. 22 (1927).
 
 use eddymist_ink::{
     Inker, Stroke,
-    outline::{Path, between},
+    outline::{Path, clipped},
 };
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -38,7 +41,7 @@ pub fn wilson(right: u32, of: u32) -> [f64; 2] {
 impl BlindResult {
     /// Guessing is right half of the time: what lies over that is telling them apart, what lies under it is telling them apart
     /// and naming them the wrong way round.
-    pub fn of(right: u32, of: u32) -> Self {
+    pub fn new(right: u32, of: u32) -> Self {
         let interval = wilson(right, of);
         let per_cent = |v: f64| format!("{:.0} %", 100.0 * v);
         let says = if interval[0] > 0.5 {
@@ -84,6 +87,6 @@ pub fn of_brush(stroke: &Stroke, inker: &Inker, length_mm: f64) -> Option<FlatLi
     let from = 0.5 * (chord - length_mm);
     let level = |p: &[f64; 2]| [(p[0] - a.x) * c + (p[1] - a.y) * s - from, (p[1] - a.y) * c - (p[0] - a.x) * s];
     let inked = inker.ink(stroke).outline(0.0005);
-    let paths: Vec<Path> = inked.paths.iter().map(|p| between(&p.iter().map(level).collect(), 0.0, length_mm)).filter(|p| p.len() > 2).collect();
+    let paths: Vec<Path> = inked.paths.iter().map(|p| clipped(&p.iter().map(level).collect(), 0.0, length_mm)).filter(|p| p.len() > 2).collect();
     (!paths.is_empty()).then_some(FlatLine { paths })
 }

@@ -1,4 +1,7 @@
 //! Lanes of what is no ruled line: widths by direction (fan, circle), dots, hatching; pen and brush over one ruler.
+//!
+//! How: the pen's figures as the card has them, the brush's from the hand's own strokes or, where it drew none, from straight lines at
+//! normal effort. Limits: dots are shown as wide as they are, not as they are shaped.
 
 use std::f64::consts::TAU;
 

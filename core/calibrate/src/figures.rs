@@ -1,4 +1,6 @@
 //! All figures of a pen card in one list, each with its spread, its number and the interval of its mean.
+//!
+//! How: 95 % by Student's t from the spread and the number. Limits: a figure without repeats has neither spread nor interval.
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

@@ -1,4 +1,7 @@
 //! Pen and brush laid over one ruler: the pen's line as scanned, the hand's stroke as inked, and what lies between.
+//!
+//! How: the stroke is straightened along its chord, and both are laid end on end or tip on tip. Limits: a stroke that turns is not
+//! straightened well; its widths by direction have a lane of their own (`exercises`).
 
 use eddymist_ink::{Inker, Stroke};
 use eddymist_measure::{course::Coarseness, sheet::StrokeReading, stats::moving_mean};

@@ -177,7 +177,7 @@ pub struct LineEdge {
 
 impl CardEdge {
     /// Of several lines the median, with the interval of their mean; of a single one its own figures.
-    pub fn of(lines: &[LineEdge]) -> Option<Self> {
+    pub fn from_lines(lines: &[LineEdge]) -> Option<Self> {
         let of = |f: &dyn Fn(&LineEdge) -> f64| lines.iter().map(f).collect::<Vec<f64>>();
         let both = |f: &dyn Fn(&LineEdge) -> f64, own: &dyn Fn(&LineEdge) -> Option<[f64; 2]>| {
             let v = of(f);

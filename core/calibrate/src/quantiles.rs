@@ -75,7 +75,7 @@ pub fn second_estimate(card: &PenCard, profile: &TabletProfile, warmup: &WarmUp)
         .filter(|q| (0.08..=0.92).contains(&q[0]))
         .filter_map(|[share, width]| {
             let raw = quantile_sorted(&raw, *share)?;
-            Some([raw, response.at(raw), effort.at(*width)])
+            Some([raw, response.value(raw), effort.value(*width)])
         })
         .collect();
     let mut off: Vec<f64> = points.iter().map(|p| (p[2] - p[1]).abs()).collect();

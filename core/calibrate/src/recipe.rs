@@ -68,7 +68,7 @@ pub fn recipe(pen: &PenCard, there: &PenCard, response: Option<&Curve>) -> Resul
     let (pen_w, there_w) = (curve(pen, "pen")?, curve(there, "other brush")?);
     let ends = |c: &Curve| {
         let k = c.knots();
-        (c.at(k[0][0]), c.at(k[k.len() - 1][0]))
+        (c.value(k[0][0]), c.value(k[k.len() - 1][0]))
     };
     let ((pen_low, pen_high), (low, high)) = (ends(&pen_w), ends(&there_w));
     if high - low < FLAT * high {
@@ -86,7 +86,7 @@ pub fn recipe(pen: &PenCard, there: &PenCard, response: Option<&Curve>) -> Resul
             100.0 * pen_low / (high * size_factor)
         ));
     }
-    let effort = |p: f64| response.map_or(p, |r| r.at(p)).clamp(0.0, 1.0);
+    let effort = |p: f64| response.map_or(p, |r| r.value(p)).clamp(0.0, 1.0);
     // The raw pressure of an effort: the response rises, so that it can be gone back.
     let raw = |e: f64| {
         let (mut a, mut b) = (0.0, 1.0);
@@ -99,7 +99,7 @@ pub fn recipe(pen: &PenCard, there: &PenCard, response: Option<&Curve>) -> Resul
     if response.is_none() {
         says.push("No tablet profile was chosen: raw pressure was taken as effort.".into());
     }
-    let exact = |p: f64| raw(there_w.inverse(pen_w.at(effort(p)) / size_factor));
+    let exact = |p: f64| raw(there_w.inverse(pen_w.value(effort(p)) / size_factor));
     let (from, to) = (raw(1e-6), raw(1.0 - 1e-6));
     let at = |k: usize| from + (to - from) * k as f64 / (POINTS - 1) as f64;
     // The inner points are moved to where straight lines through them leave least.
@@ -115,7 +115,7 @@ pub fn recipe(pen: &PenCard, there: &PenCard, response: Option<&Curve>) -> Resul
         (0..=steps)
             .map(|k| {
                 let p = from + (to - from) * f64::from(k) / f64::from(steps);
-                (there_w.at(effort(line(points, p))) * size_factor - pen_w.at(effort(p))).abs()
+                (there_w.value(effort(line(points, p))) * size_factor - pen_w.value(effort(p))).abs()
             })
             .fold(0.0, f64::max)
     };
@@ -141,7 +141,7 @@ pub fn recipe(pen: &PenCard, there: &PenCard, response: Option<&Curve>) -> Resul
     };
     Ok(Recipe {
         correction: points.iter().map(|p| [*p, exact(*p)]).collect(),
-        widths_mm: points.iter().map(|p| pen_w.at(effort(*p))).collect(),
+        widths_mm: points.iter().map(|p| pen_w.value(effort(*p))).collect(),
         size_factor,
         least_size: pen_low / pen_high,
         roundness,

@@ -1,4 +1,6 @@
 //! How a pen card comes about without a sheet: read from a document, or made of ruled lines and of what was marked on a scan.
+//!
+//! Limits: a single line gives width, edge and strip; its weight curve is assumed flat and said to be (`matching`).
 
 use eddymist_ink::{DocumentError, check_document};
 use eddymist_measure::{
@@ -58,7 +60,7 @@ impl PenCard {
             lead_out: None,
             widths_by_pace: None,
             pooling: None,
-            edge: CardEdge::of(&edges),
+            edge: CardEdge::from_lines(&edges),
             darkness: of(&|l| l.darkness),
             hatching: None,
             free_line: None,

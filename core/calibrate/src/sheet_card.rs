@@ -1,4 +1,7 @@
 //! From a read sampler sheet to the pen card.
+//!
+//! How: means and spreads of each cell's lines; tapers, nib and edge by their own rooms; a part that the sheet does not show is absent.
+//! Limits: what is true of the sheet's scan only (light, resolution) stands in the card's warnings.
 
 use eddymist_measure::{
     scan::nearest_standard,
@@ -98,7 +101,7 @@ impl PenCard {
             lead_out: tapers::taper(&flicks(CellKind::FlickOut)),
             widths_by_pace: (!paces.is_empty()).then_some(paces),
             pooling,
-            edge: CardEdge::of(&edges),
+            edge: CardEdge::from_lines(&edges),
             darkness: Some(sheet.darkness),
             hatching: of(CellKind::Hatching).find_map(|c| c.coarseness),
             free_line: free_line(&of(CellKind::Signature).flat_map(|c| &c.free).flat_map(|l| l.width_mm.iter().copied()).collect::<Vec<f64>>()),

@@ -1,4 +1,8 @@
 //! A pen's tapers from its flicks: registered at the tip, and one law fitted to all of them at once.
+//!
+//! How: the tip is where the line through 5 % and 15 % of the full width comes down to nothing; the law `t + (1 − t)·(d/L)^s` by least squares
+//! over the mean of all flicks, its tip in closed form for each length and shape. Limits: a flick that reaches nine tenths within
+//! three quarters of its width ends blunt and has distances of 0; a tip finer than 5 % of the width is lost in grain. Common practice, no source.
 
 use eddymist_measure::stats::{mean_sd, median, moving_mean, quantile};
 

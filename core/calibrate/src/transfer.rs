@@ -1,4 +1,7 @@
 //! The same intended strokes on several tablets, raw and corrected; whether a profile still holds; force by a hand scale.
+//!
+//! How: the profile's own response is turned round to what that tablet would report of an intent, and inked without and with it. Limits:
+//! what lies under the activation or past the full point stays lost; force is read only where grams and raw pressure were noted together.
 
 use eddymist_ink::{Curve, DocumentError};
 use eddymist_measure::stats::{mean_sd, median};
@@ -77,8 +80,8 @@ pub fn transfer(profiles: &[TabletProfile], weight: &[[f64; 2]]) -> Result<Vec<T
                     let raws: Vec<f64> = efforts.iter().map(|e| reported(p, r, *e)).collect();
                     TransferLine {
                         profile: i,
-                        raw_mm: raws.iter().map(|v| weight.at(*v)).collect(),
-                        corrected_mm: raws.iter().map(|v| weight.at(r.at(*v))).collect(),
+                        raw_mm: raws.iter().map(|v| weight.value(*v)).collect(),
+                        corrected_mm: raws.iter().map(|v| weight.value(r.value(*v))).collect(),
                     }
                 })
                 .collect();
@@ -90,7 +93,7 @@ pub fn transfer(profiles: &[TabletProfile], weight: &[[f64; 2]]) -> Result<Vec<T
             let (raw, corrected) = (spread(|l| &l.raw_mm), spread(|l| &l.corrected_mm));
             Transfer {
                 stroke,
-                intended_mm: efforts.iter().map(|e| weight.at(*e)).collect(),
+                intended_mm: efforts.iter().map(|e| weight.value(*e)).collect(),
                 raw_mm: raw.0,
                 raw_share: raw.1,
                 corrected_mm: corrected.0,
@@ -106,7 +109,7 @@ fn reported(p: &TabletProfile, response: &Curve, effort: f64) -> f64 {
     let (mut low, mut high) = (p.activation.min(p.full_point), p.full_point);
     for _ in 0..40 {
         let mid = 0.5 * (low + high);
-        if response.at(mid) < effort { low = mid } else { high = mid }
+        if response.value(mid) < effort { low = mid } else { high = mid }
     }
     let raw = 0.5 * (low + high);
     match p.pressure_steps {
@@ -149,14 +152,14 @@ pub fn recheck(p: &TabletProfile, fresh: &WarmUp) -> Result<Recheck, ProfileErro
                 let raws: Vec<f64> = s.samples.iter().filter_map(|p| p.pressure).collect();
                 median(&raws[raws.len() / 5..raws.len() - raws.len() / 5])
             })
-            .map(|raw| response.at(raw))
+            .map(|raw| response.value(raw))
             .collect();
         if let Some(comes_out) = median(&seen) {
             efforts.push(Rechecked { effort, comes_out });
         }
     }
     // Past the profile's own full point a harder press cannot show.
-    let reach = response.at(1.0);
+    let reach = response.value(1.0);
     let worst = efforts.iter().max_by(|a, b| off(a, reach).total_cmp(&off(b, reach))).ok_or(ProfileError::NoExercise)?;
     let by = off(worst, reach);
     let holds = by <= HAND_REPEATS && (now.full_point - p.full_point).abs() < 0.05;

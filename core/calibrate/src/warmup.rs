@@ -1,4 +1,7 @@
 //! The warm-up: guided strokes in groups that say what they show.
+//!
+//! How: the exercise is the group's annotation; millimetres come from a traced card (ISO/IEC 7810 ID-1) or are assumed. Limits: sides whose
+//! ratio is off a card's by over 4 % are no card.
 
 use eddymist_ink::Stroke;
 use eddymist_measure::sheet::beside;

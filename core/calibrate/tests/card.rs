@@ -71,11 +71,11 @@ fn an_edge_is_as_sure_as_its_lines_are() {
         blurriness_interval_um: Some([58.0, 62.0]),
         from_mm: 50.0,
     };
-    assert!(CardEdge::of(&[]).is_none());
+    assert!(CardEdge::from_lines(&[]).is_none());
     // One line has its own interval and no spread; several have that of their mean.
-    let one = CardEdge::of(&[line(6.0)]).expect("an edge");
+    let one = CardEdge::from_lines(&[line(6.0)]).expect("an edge");
     assert!(one.raggedness_interval_um == Some([5.0, 7.5]) && one.sd_um.is_none() && one.lines == Some(1) && one.from_mm == Some(50.0));
-    let three = CardEdge::of(&[line(5.0), line(6.0), line(7.0)]).expect("an edge");
+    let three = CardEdge::from_lines(&[line(5.0), line(6.0), line(7.0)]).expect("an edge");
     // Student's t for two degrees of freedom is 4.303 (handbook table): 4.303 · 1 / √3.
     let [low, high] = three.raggedness_interval_um.expect("an interval");
     assert!((high - low - 2.0 * 4.302_65 / 3f64.sqrt()).abs() < 1e-3 && (three.raggedness_um - 6.0).abs() < 1e-9, "{low} {high}");

@@ -28,9 +28,9 @@ fn the_wilson_interval_is_scipys() {
         assert!((low - n("low")).abs() < 1e-9 && (high - n("high")).abs() < 1e-9, "{case}: {low} {high}");
     }
     assert_eq!(wilson(0, 0), [0.0, 1.0]);
-    assert!(BlindResult::of(10, 20).says.contains("told apart at most 70 %"), "{}", BlindResult::of(10, 20).says);
-    assert!(BlindResult::of(19, 20).says.starts_with("told apart at least 76 %"), "{}", BlindResult::of(19, 20).says);
-    assert!(BlindResult::of(1, 20).says.contains("each taken for the other"));
+    assert!(BlindResult::new(10, 20).says.contains("told apart at most 70 %"), "{}", BlindResult::new(10, 20).says);
+    assert!(BlindResult::new(19, 20).says.starts_with("told apart at least 76 %"), "{}", BlindResult::new(19, 20).says);
+    assert!(BlindResult::new(1, 20).says.contains("each taken for the other"));
 }
 
 fn card(name: &str, widths: &[[f64; 2]], nib: Option<CardNib>) -> PenCard {
@@ -63,8 +63,8 @@ proptest! {
             let i = r.correction.partition_point(|c| c[0] < p).clamp(1, 3);
             let (a, b) = (r.correction[i - 1], r.correction[i]);
             let corrected = a[1] + (b[1] - a[1]) * ((p - a[0]) / (b[0] - a[0])).clamp(0.0, 1.0);
-            let drawn = r.size_factor * there.at(response.at(corrected).clamp(0.0, 1.0));
-            prop_assert!((drawn - pen.at(response.at(p).clamp(0.0, 1.0))).abs() <= 1.2 * r.left_mm + 0.004, "{p}: {drawn}, {} left", r.left_mm);
+            let drawn = r.size_factor * there.value(response.value(corrected).clamp(0.0, 1.0));
+            prop_assert!((drawn - pen.value(response.value(p).clamp(0.0, 1.0))).abs() <= 1.2 * r.left_mm + 0.004, "{p}: {drawn}, {} left", r.left_mm);
         }
     }
 }

@@ -1,4 +1,7 @@
 //! Which ink runs beside a line, and how much clear paper is between.
+//!
+//! How: places of all lines in a grid; the nearest that runs the same way within 26°, beside and not before or behind. Limits: less than a
+//! quarter of a pixel of paper is none, the two inks are one. Common practice, no source.
 
 use std::collections::HashMap;
 
@@ -51,7 +54,7 @@ impl<'a> Beside<'a> {
 
     /// The nearest other ink beside place `i` of line `k` whose centre is within `reach` px and that goes the same way or the opposite;
     /// of the same line only what is eight widths further along. None at junctions and corners.
-    pub fn of(&self, k: usize, i: usize, width: f64, reach: f64) -> Option<Neighbour> {
+    pub fn neighbour(&self, k: usize, i: usize, width: f64, reach: f64) -> Option<Neighbour> {
         let line = self.lines[k];
         let p = &line.points[i];
         if matches!(p.place, Place::Junction | Place::Corner) {

@@ -1,4 +1,6 @@
-//! The document `eddymist/line-check`.
+//! The document `eddymist/line-check`: drawings checked against a guide, and their lines as they are drawn over them.
+//!
+//! All px are the drawing's own; intervals are 95 %; `scale` and `shot_factor` are what the guide's px were multiplied by.
 
 use std::collections::BTreeMap;
 

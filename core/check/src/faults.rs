@@ -1,4 +1,7 @@
-//! What is wrong with single lines besides their weight: uneven, hooks, doubles, ends, edges. Definitions: methods.md, section 6.
+//! What is wrong with single lines besides their weight: uneven, hooks, doubles, ends, edges.
+//!
+//! How: each by its definition (methods.md, section 6) on the measured lines; what is said of it is in `words`. Limits: ends that the page
+//! cuts are no ends; an edge is told only where the line is body; hatching has neither hooks nor doubles.
 
 use eddymist_measure::{
     drawing::{End, Line, Place, edge_px},
@@ -61,7 +64,7 @@ impl Judged<'_> {
         out
     }
 
-    fn at(line: &Line, i: usize) -> (f64, f64) {
+    fn xy(line: &Line, i: usize) -> (f64, f64) {
         (f64::from(line.points[i].x), f64::from(line.points[i].y))
     }
 
@@ -86,7 +89,7 @@ impl Judged<'_> {
         }
         // Pinned where the line is furthest from its mean.
         let (at, _) = body.iter().copied().max_by(|a, b| (a.1 - mean).abs().total_cmp(&(b.1 - mean).abs()))?;
-        let (x, y) = Self::at(line, at);
+        let (x, y) = Self::xy(line, at);
         Some(Fault { kind: FindingKind::Uneven, x, y, length_px: Some(line.length_px()), value: spread, limit })
     }
 
@@ -95,7 +98,7 @@ impl Judged<'_> {
         let Some(body) = width_of(line) else { return out };
         for (side, end) in line.ends.iter().enumerate() {
             let End::Free { taper_px, tapered } = end else { continue };
-            let place = Self::at(line, if side == 0 { 0 } else { line.points.len() - 1 });
+            let place = Self::xy(line, if side == 0 { 0 } else { line.points.len() - 1 });
             let kind = match (self.ends, tapered) {
                 (Ends::Tapered, false) => FindingKind::BluntEnd,
                 (Ends::Blunt, true) => FindingKind::TaperedEnd,
@@ -116,7 +119,7 @@ impl Judged<'_> {
             return out;
         }
         let widths: Vec<f64> = body.iter().map(|&i| f64::from(line.points[i].edge)).collect();
-        let middle = Self::at(line, body[body.len() / 2]);
+        let middle = Self::xy(line, body[body.len() / 2]);
         let whole = edge_px(widths.iter().sum::<f64>() / widths.len() as f64);
         match self.finish {
             Finish::Smooth => {
@@ -137,7 +140,7 @@ impl Judged<'_> {
                     let long = (k - first) as f64 * line.step_px;
                     if long > (3.0 * self.weight.target).max(8.0) {
                         let value = soft[first..k].iter().sum::<f64>() / (k - first) as f64;
-                        let (x, y) = Self::at(line, body[(first + k) / 2]);
+                        let (x, y) = Self::xy(line, body[(first + k) / 2]);
                         out.push(Fault { kind: FindingKind::SoftEdge, x, y, length_px: Some(long), value, limit: self.limits.soft_px });
                     }
                     k = k.max(first + 1);
@@ -162,7 +165,7 @@ impl Judged<'_> {
         let within = self.limits.hook_px.max(2.0 * body);
         let arm = ((1.4 * body).max(2.5) / line.step_px).round() as usize;
         for side in 0..2 {
-            let at = |k: usize| Self::at(line, if side == 0 { k } else { n - 1 - k });
+            let at = |k: usize| Self::xy(line, if side == 0 { k } else { n - 1 - k });
             // An end that lies against its own line is folded back; one that runs into other ink is no end.
             let (tip, first) = (at(0), (1.5 * body / line.step_px) as usize);
             let last = ((within + 2.0 * body) / line.step_px) as usize;
@@ -202,7 +205,7 @@ fn doubles(lines: &[Line], hatching: &[bool]) -> Vec<Fault> {
     for (k, line) in lines.iter().enumerate().filter(|(k, _)| !hatching[*k]) {
         let Some(width) = width_of(line) else { continue };
         let n = line.points.len();
-        let found: Vec<Option<Neighbour>> = (0..n).map(|i| beside.of(k, i, width, 2.5 * width).filter(|f| f.clear < f.thinner)).collect();
+        let found: Vec<Option<Neighbour>> = (0..n).map(|i| beside.neighbour(k, i, width, 2.5 * width).filter(|f| f.clear < f.thinner)).collect();
         let mut i = 0;
         while i < n {
             let Some(Neighbour { line: other, .. }) = found[i] else {

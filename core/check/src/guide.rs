@@ -1,4 +1,6 @@
-//! The line guide: the document `eddymist/line-guide`.
+//! The line guide: the document `eddymist/line-guide`, a production's standard of line weights.
+//!
+//! Every px is the page's, except an edge's softness. Limits: refused unless sides and targets are over 0, swells ascend and all numbers are finite.
 
 use std::collections::BTreeMap;
 

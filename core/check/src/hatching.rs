@@ -1,25 +1,28 @@
 //! Which lines are of hatching: groups of short, near-parallel strokes.
+//!
+//! How: straight strokes of two to forty widths with at least three of their like beside them, within 15° and of like length. Limits: pair by
+//! pair, so that the cost grows with the square of a role's lines. Common practice, no source.
 
 use eddymist_measure::drawing::Line;
 
 /// Which lines are of hatching: short strokes with three of their like beside them (common practice, no source).
 pub(crate) fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
-    struct Stroke {
+    struct Hatch {
         middle: [f64; 2],
         way: [f64; 2],
         length: f64,
     }
-    let strokes: Vec<Option<Stroke>> = lines
+    let strokes: Vec<Option<Hatch>> = lines
         .iter()
         .map(|l| {
             let (a, b) = (l.points.first()?, l.points.last()?);
             let (dx, dy) = (f64::from(b.x - a.x), f64::from(b.y - a.y));
             let (chord, length) = (dx.hypot(dy), l.length_px());
             let straight = !l.closed && chord > 0.9 * length && length > 2.0 * target && length < 40.0 * target;
-            straight.then(|| Stroke { middle: [0.5 * f64::from(a.x + b.x), 0.5 * f64::from(a.y + b.y)], way: [dx / chord, dy / chord], length })
+            straight.then(|| Hatch { middle: [0.5 * f64::from(a.x + b.x), 0.5 * f64::from(a.y + b.y)], way: [dx / chord, dy / chord], length })
         })
         .collect();
-    let like = |a: &Stroke, b: &Stroke| {
+    let like = |a: &Hatch, b: &Hatch| {
         let (dx, dy) = (b.middle[0] - a.middle[0], b.middle[1] - a.middle[1]);
         let along = (dx * a.way[0] + dy * a.way[1]).abs();
         let across = (dx * a.way[1] - dy * a.way[0]).abs();

@@ -1,6 +1,7 @@
-//! One drawing held against the guide: each role's weight with its uncertainty and verdict, and what is pinned.
+//! One drawing checked against the guide: measured, each role's weight and verdict, what is pinned, and what that suggests.
 //!
-//! The verdict keeps a guard band (ISO 14253-1, JCGM 106): within or outside only when the interval of the mean is.
+//! How: `plan` says what to look for, `core/measure` measures, `weights` and `verdict` judge roles, `stretches` and `faults` lines; `words` says it.
+//! Limits: a drawing without ink, or without ink of any role's colour, is refused.
 
 use eddymist_measure::drawing::{self, DrawingLines, End, Line, Look, RoleLines};
 

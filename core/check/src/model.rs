@@ -1,4 +1,7 @@
 //! Line roles read off a model sheet: an approved drawing whose lines are pointed at.
+//!
+//! How: the mean by length of the chosen lines, a tolerance of twice their spread between 5 and 30 %, a swell where widths vary by more than
+//! 35 %. Limits: a line that swells from end to end is all taper to the measure and says nothing. Common practice, no source.
 
 use eddymist_measure::{
     Picture,

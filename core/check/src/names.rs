@@ -1,4 +1,7 @@
 //! Reading who, shot and drawing from a file's name by a pattern such as `{shot}_{artist}_{drawing}`.
+//!
+//! How: literal text between fields, each field up to the text that follows it. Limits: two fields side by side cannot
+//! be told apart and are refused.
 
 use crate::document::{MANIFEST_COLUMNS, Manifest};
 

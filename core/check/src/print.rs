@@ -49,7 +49,7 @@ pub fn losses(print: &Print, px_per_mm: f64, lines: &[(&str, &Line)]) -> Vec<Pri
         let found: Vec<Option<Neighbour>> = (0..line.points.len())
             .map(|i| {
                 let width = f64::from(line.points[i].width);
-                beside.of(k, i, width, closing + 3.0 * width).filter(|n| n.clear < closing)
+                beside.neighbour(k, i, width, closing + 3.0 * width).filter(|n| n.clear < closing)
             })
             .collect();
         // Each white is seen from both of its lines: it is told once.

@@ -1,4 +1,7 @@
-//! Drawings in their sequence, and what only the sequence shows.
+//! Drawings in their sequence, and what only the sequence shows: drift and boil, one drawing at a time.
+//!
+//! How: shot by shot, character by character, by number where one is known, else by name with numbers as numbers. Limits: little is kept of each
+//! drawing, so that a sequence may have any length.
 
 use std::cmp::Ordering;
 

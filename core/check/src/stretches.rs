@@ -1,4 +1,7 @@
-//! Stretches of a line that are too heavy or too thin.
+//! Stretches of a line that are too heavy or too thin (methods.md, section 6).
+//!
+//! How: the width averaged over one width at every place of the body, outside the tolerance (the swell, where there is one) for more than
+//! three target widths. Limits: with a hard finish less than half a pixel outside is the pixels' own.
 
 use eddymist_measure::{
     drawing::{Line, Place},

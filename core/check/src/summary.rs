@@ -1,4 +1,6 @@
 //! What a lane shows of a drawing, and a delivery in a sentence.
+//!
+//! Weights are at the page's size. A person's decision goes before what the check suggests.
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -32,7 +34,7 @@ pub struct LaneBlock {
 }
 
 impl Summary {
-    pub fn of(guide: &LineGuide, check: &DrawingCheck) -> Self {
+    pub fn new(guide: &LineGuide, check: &DrawingCheck) -> Self {
         let factor = check.scale * check.shot_factor;
         let round = |v: f64| (v / factor * 1000.0).round() / 1000.0;
         let lanes = check
@@ -59,7 +61,7 @@ impl Summary {
 /// Where a drawing of a delivery stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
-pub enum Standing {
+pub enum DrawingState {
     Waiting,
     Failed,
     /// Returned by a lead.
@@ -79,11 +81,11 @@ fn plural(n: usize, one: &str, many: &str) -> String {
 }
 
 /// A delivery's headline and the line below it.
-pub fn sentences(drawings: &[(Standing, Option<&Summary>)]) -> (String, String) {
-    let count = |s: Standing| drawings.iter().filter(|d| d.0 == s).count();
-    let (back, waiting, returned) = (count(Standing::GoesBack), count(Standing::Waiting), count(Standing::Returned));
+pub fn sentences(drawings: &[(DrawingState, Option<&Summary>)]) -> (String, String) {
+    let count = |s: DrawingState| drawings.iter().filter(|d| d.0 == s).count();
+    let (back, waiting, returned) = (count(DrawingState::GoesBack), count(DrawingState::Waiting), count(DrawingState::Returned));
     let outside = |v: Verdict| drawings.iter().filter(|d| d.1.iter().flat_map(|s| &s.lanes).any(|l| l.verdict == Some(v))).count();
-    let undecided = back + count(Standing::MayGoOn) + count(Standing::Open);
+    let undecided = back + count(DrawingState::MayGoOn) + count(DrawingState::Open);
     let headline = if drawings.is_empty() {
         "No drawings yet".into()
     } else if waiting > 0 {
@@ -105,9 +107,9 @@ pub fn sentences(drawings: &[(Standing, Option<&Summary>)]) -> (String, String) 
     };
     say(outside(Verdict::Heavy), "heavy in a role");
     say(outside(Verdict::Thin), "thin in a role");
-    say(count(Standing::MayGoOn), "ready");
-    say(count(Standing::HandedOn), "handed on");
+    say(count(DrawingState::MayGoOn), "ready");
+    say(count(DrawingState::HandedOn), "handed on");
     say(returned, "returned");
-    say(count(Standing::Failed), "could not be read");
+    say(count(DrawingState::Failed), "could not be read");
     (headline, parts.join(" · "))
 }

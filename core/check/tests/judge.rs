@@ -115,10 +115,10 @@ fn scale_and_shot_move_the_guide_and_not_the_drawing() {
     let mut g = guide(vec![role("line", "#1b1e24", 6.0, 0.1)]);
     let shot = |size: &str| [("shot_size".to_string(), size.to_string())].into();
     let half = Sheet::new().lines(3.0, INK);
-    let wide = half.held(&g, &shot("wide")).expect("weighed").check;
+    let wide = half.check_with(&g, &shot("wide")).expect("weighed").check;
     assert_eq!((wide.shot_factor, wide.roles[0].verdict), (0.5, Some(Verdict::Within)));
     assert_eq!(half.check(&g).check.roles[0].verdict, Some(Verdict::Thin));
-    let said = half.held(&g, &shot("huge")).expect_err("no such size").to_string();
+    let said = half.check_with(&g, &shot("huge")).expect_err("no such size").to_string();
     assert!(said.contains("huge") && said.contains("wide"), "{said}");
     // A drawing half as wide as the page has its guide halved.
     g.page.width_px = 2.0 * W as f64;
@@ -151,8 +151,8 @@ fn what_hands_on_is_what_must_be_mended() {
 #[test]
 fn drawings_in_no_roles_colour_and_empty_ones_say_so() {
     let g = guide(vec![role("line", "#1b1e24", 6.0, 0.1)]);
-    assert_eq!(Sheet::new().held(&g, &Manifest::new()), Err(CheckError::Empty));
-    let green = Sheet::new().lines(6.0, [0x20, 0xb0, 0x40]).held(&g, &Manifest::new());
+    assert_eq!(Sheet::new().check_with(&g, &Manifest::new()), Err(CheckError::Empty));
+    let green = Sheet::new().lines(6.0, [0x20, 0xb0, 0x40]).check_with(&g, &Manifest::new());
     assert_eq!(green, Err(CheckError::NoRole));
     assert!(CheckError::NoRole.to_string().contains("role for the rest"));
     // Off-palette ink is in no role's weight.
@@ -207,7 +207,7 @@ fn layers_give_their_ink_to_their_roles() {
     let means: Vec<f64> = check.roles.iter().map(|r| r.weight_px.expect("weighed").mean).collect();
     assert!((means[0] - 6.0).abs() < 0.02 && (means[1] - 3.0).abs() < 0.02, "{means:?}");
     // A role by layer finds nothing in a flat picture.
-    assert_eq!(a.held(&g, &Manifest::new()), Err(CheckError::NoRole));
+    assert_eq!(a.check_with(&g, &Manifest::new()), Err(CheckError::NoRole));
 }
 
 #[test]

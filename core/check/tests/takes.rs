@@ -4,7 +4,7 @@ use common::{INK, Sheet, guide, role};
 use eddymist_check::{
     DrawingCheck, FindingKind, HandOn, LineGuide, Manifest, WeighedDrawing,
     missing::missing,
-    summary::{Standing, Summary, sentences},
+    summary::{DrawingState, Summary, sentences},
     takes::{Compared, Dismissal, Subject, Take, carried, compare, dismiss, subject},
 };
 use proptest::prelude::*;
@@ -29,14 +29,14 @@ fn take(d: &WeighedDrawing) -> Take<'_> {
     Take { check: &d.check, lines: &d.lines }
 }
 
-fn held(a: &WeighedDrawing, b: &WeighedDrawing) -> Compared {
+fn compared(a: &WeighedDrawing, b: &WeighedDrawing) -> Compared {
     compare(&take(a), &take(b))
 }
 
 #[test]
 fn what_was_mended_is_told_from_what_stands_and_what_is_new() {
     let (first, second) = (drawn([6.0, 8.0, 8.0, 6.0, 4.0], 0.0), drawn([6.0, 6.0, 8.0, 8.0, 4.0], 0.0));
-    let c = held(&first, &second);
+    let c = compared(&first, &second);
     let (before, after) = (first.check, second.check);
     let of = |check: &DrawingCheck, i: usize| (check.findings[i].kind, (check.findings[i].y / 100.0).floor() as i32);
     assert_eq!(c.mended.iter().map(|i| of(&before, *i)).collect::<Vec<_>>(), [(FindingKind::Heavy, 1)]);
@@ -59,7 +59,7 @@ fn what_is_meant_no_longer_sends_back_and_stays_so_where_the_line_is_the_same() 
     assert_eq!(check.hand_on, Some(HandOn::Return));
     assert_eq!(dismiss(&strict(), &mut check, std::slice::from_ref(&one)), [Some(0)]);
     assert_eq!((check.hand_on, check.findings[0].dismissed.as_ref().map(|d| d.why.as_str())), (Some(HandOn::Ready), Some("a shadow line")));
-    assert_eq!((Summary::of(&strict(), &check).findings, Summary::of(&strict(), &first.check).must_mend), (0, 1));
+    assert_eq!((Summary::new(&strict(), &check).findings, Summary::new(&strict(), &first.check).must_mend), (0, 1));
     // Another line mended meanwhile: this one is the same, and it holds.
     let again = drawn([5.0, 8.0, 6.0, 6.0, 6.0], 0.0);
     assert_eq!(carried(std::slice::from_ref(&one), &take(&first), &take(&again)).len(), 1);
@@ -83,16 +83,16 @@ proptest! {
     #[test]
     fn every_finding_is_accounted_for_once(a in prop::array::uniform5(3.0f64..9.0), b in prop::array::uniform5(3.0f64..9.0)) {
         let (before, after) = (drawn(a, 0.0), drawn(b, 0.0));
-        let c = held(&before, &after);
+        let c = compared(&before, &after);
         let mut earlier: Vec<usize> = c.mended.iter().copied().chain(c.stands.iter().map(|s| s[0])).collect();
         let mut later: Vec<usize> = c.new.iter().copied().chain(c.stands.iter().map(|s| s[1])).collect();
         earlier.sort_unstable();
         later.sort_unstable();
         prop_assert_eq!(earlier, (0..before.check.findings.len()).collect::<Vec<_>>());
         prop_assert_eq!(later, (0..after.check.findings.len()).collect::<Vec<_>>());
-        let same = held(&before, &before);
+        let same = compared(&before, &before);
         prop_assert!(same.mended.is_empty() && same.new.is_empty());
-        prop_assert_eq!(held(&after, &before).mended.len(), c.new.len());
+        prop_assert_eq!(compared(&after, &before).mended.len(), c.new.len());
     }
 
     /// Dismissing all that must be mended makes a drawing ready; taking one of them away sends it back.
@@ -150,8 +150,8 @@ fn what_a_manifest_leaves_out_is_said_with_what_it_costs() {
 
 #[test]
 fn a_delivery_says_what_is_left_to_do() {
-    use Standing::*;
-    let says = |of: &[Standing]| sentences(&of.iter().map(|s| (*s, None)).collect::<Vec<_>>());
+    use DrawingState::*;
+    let says = |of: &[DrawingState]| sentences(&of.iter().map(|s| (*s, None)).collect::<Vec<_>>());
     assert_eq!(says(&[]).0, "No drawings yet");
     assert_eq!(says(&[Waiting, GoesBack]).0, "1 drawing still to weigh");
     assert_eq!(says(&[GoesBack, GoesBack, MayGoOn]), ("2 drawings go back".into(), "1 ready".into()));

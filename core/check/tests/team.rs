@@ -60,7 +60,7 @@ fn team() -> Vec<Entry> {
     out
 }
 
-fn standing<'a>(t: &'a TeamLook, name: &str) -> &'a eddymist_check::team::standing::Standing {
+fn standing<'a>(t: &'a TeamLook, name: &str) -> &'a eddymist_check::team::standing::GroupWeight {
     t.roles[0].standings.iter().find(|s| s.name == name).expect("a standing")
 }
 
@@ -213,9 +213,9 @@ proptest! {
         prop_assert!(carried.windows(2).all(|w| w[0][1] < w[1][1]) && carried[0][1] == 0.0 && carried[2][1] <= 1.0);
         // What the response can reach weighs as the trim asks.
         let drawn = eddymist_ink::Curve::new(&curve).expect("a curve");
-        let asked = t.at(drawn.at(0.5) * 6.0) / 6.0;
+        let asked = t.corrected(drawn.value(0.5) * 6.0) / 6.0;
         if asked > low * 1.02 && asked < high * 0.98 && carried[1][1] > 0.01 && carried[1][1] < carried[2][1] - 0.01 {
-            prop_assert!((drawn.at(carried[1][1]) - asked).abs() < 0.01, "{:?}", carried);
+            prop_assert!((drawn.value(carried[1][1]) - asked).abs() < 0.01, "{:?}", carried);
         }
         prop_assert!(on_response(&t, &response, &[[0.0, 0.5], [1.0, 0.5]], Some(6.0)).is_err());
     }

@@ -30,7 +30,7 @@ fn what_is_kept_is_what_was_weighed_at_the_pages_size() {
     let g = guide(vec![role("line", "#1b1e24", 6.0, 0.1), role("red", "#c02020", 4.0, 0.1)]);
     let sheet = Sheet::new().lines(5.0, INK).line([60.0, 560.0], [740.0, 571.0], &[[0.0, 3.0], [1.0, 5.0]], RED);
     let w = sheet.check(&g);
-    let m = Measured::of(&g, &w.check, &w.lines);
+    let m = Measured::new(&g, &w.check, &w.lines);
     let line = m.role("line").expect("its role");
     // Eight level lines of one width: each is kept, and the widths hardly differ.
     assert_eq!(line.lines_px.len(), 8);
@@ -42,8 +42,8 @@ fn what_is_kept_is_what_was_weighed_at_the_pages_size() {
     let at = |q: f64| at_share(&red.widths_px, q).expect("a width");
     assert!((at(0.5) - red.mean_px).abs() < 0.1 && at(0.9) > at(0.1) + 0.5, "{:?}", red.widths_px);
     // A wide shot's target is half: what is kept is twice the drawing's px.
-    let wide = sheet.held(&g, &Manifest::from([("shot_size".to_string(), "wide".to_string())])).expect("it is weighed");
-    let twice = Measured::of(&g, &wide.check, &wide.lines);
+    let wide = sheet.check_with(&g, &Manifest::from([("shot_size".to_string(), "wide".to_string())])).expect("it is weighed");
+    let twice = Measured::new(&g, &wide.check, &wide.lines);
     assert!((twice.role("line").expect("its role").mean_px - 2.0 * line.mean_px).abs() < 0.02);
     assert!(m.role("nothing").is_none());
 }

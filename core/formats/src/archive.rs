@@ -1,4 +1,7 @@
 //! ZIP archives of drawings, entry by entry.
+//!
+//! Limits: entries of up to 256 MB each; names that are no drawing's or lead out of the archive are passed over. An OpenRaster file is a ZIP
+//! too, and is told by its `stack.xml`.
 
 use std::io::{Cursor, Read};
 

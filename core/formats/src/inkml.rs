@@ -1,4 +1,7 @@
-//! InkML (W3C Recommendation, 20 September 2011): strokes and warm-ups, in and out.
+//! InkML: strokes and warm-ups, in and out.
+//!
+//! How: contexts, declared channels with their order, units and ranges, and the explicit, first- and second-difference prefixes. Limits: contracts.md
+//! lists what is refused. Source: W3C Recommendation Ink Markup Language, 20 September 2011.
 
 use std::collections::HashMap;
 

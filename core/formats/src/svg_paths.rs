@@ -1,4 +1,7 @@
 //! Existing paths from an SVG, as strokes without times.
+//!
+//! How: usvg resolves the file; every subpath becomes a stroke with its layer and colour. Limits: without mm the file is taken at 96 px to the inch;
+//! what it refers to outside of itself is not read.
 
 use eddymist_ink::{Sample, Stroke};
 use resvg::usvg;

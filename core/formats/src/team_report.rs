@@ -4,8 +4,8 @@ use eddymist_check::{
     Verdict,
     team::{
         TeamLook,
-        standing::{RoleLook, Standing},
-        variance::Part,
+        standing::{GroupWeight, RoleLook},
+        variance::Component,
     },
 };
 use eddymist_ink::Outline;
@@ -198,7 +198,7 @@ const METHOD: [&str; 4] = [
     "Pairs are compared by Welch's t with Holm's correction for all pairs of the role.",
 ];
 
-fn said_part(p: Part) -> String {
+fn said_part(p: Component) -> String {
     match p.high_px {
         Some(high) => format!("{:.2} px ({:.2} to {high:.2})", p.sd_px, p.low_px),
         None => format!("{:.2} px ({:.2} and more)", p.sd_px, p.low_px),
@@ -260,7 +260,7 @@ fn dots(p: &mut Pages, look: &TeamLook) {
     }
 }
 
-fn dot(p: &mut Pages, r: &RoleLook, s: &Standing, [x, top, wide]: [f64; 3]) {
+fn dot(p: &mut Pages, r: &RoleLook, s: &GroupWeight, [x, top, wide]: [f64; 3]) {
     let range = (2.4 * r.weight.tolerance).max(0.24);
     let at = |px: f64| x + wide * (0.5 + 0.5 * ((px / r.weight.target - 1.0) / range).clamp(-0.97, 0.97));
     let [low, high] = r.weight.band();

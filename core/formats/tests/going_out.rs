@@ -131,7 +131,7 @@ fn a_tip_from_a_picture_is_laid_level_and_loses_its_colour() {
         let (p, turned) = tip(&write_png(200, 200, PngKind::Rgb, &data, None).expect("a PNG")).expect("a tip");
         // Counter-clockwise as seen on the page: the picture's y runs down, so that the bar rises to the right by `deg`.
         assert!((turned.abs() - deg.abs()).abs() < 0.3, "{deg}: {turned}");
-        let cut = eddymist_ink::lay::Tip::of(&p).expect("covered");
+        let cut = eddymist_ink::lay::Tip::from_picture(&p).expect("covered");
         let [long, broad] = cut.proportions();
         assert!(long == 1.0 && (broad - 0.2).abs() < 0.03, "{deg}: {broad}");
         assert!(p.coverage.iter().copied().fold(0.0, f32::max) > 0.99);

@@ -291,7 +291,7 @@ impl Smoothing {
 }
 impl Opacity {
     /// The opacity at an effort.
-    pub fn at(&self, effort: f64) -> f64 {
+    pub fn opacity(&self, effort: f64) -> f64 {
         self.floor + (self.full - self.floor) * effort.clamp(0.0, 1.0)
     }
 

@@ -1,4 +1,7 @@
 //! The course: effort along a stroke where no stylus gave one, or where the artist wants their own.
+//!
+//! How: over the share u of the length *even* is 0.5, *rise* u, *fall* 1 − u, *swell* sin(πu); or a curve through knots. Limits: it says nothing
+//! of speed, so that pace needs times of its own.
 
 use crate::curve::{Curve, CurveError};
 
@@ -53,7 +56,7 @@ impl Course {
             Self::Rise => u,
             Self::Fall => 1.0 - u,
             Self::Swell => (std::f64::consts::PI * u).sin().max(0.0),
-            Self::Drawn(c) => c.at(u),
+            Self::Drawn(c) => c.value(u),
         }
     }
 }

@@ -43,7 +43,7 @@ impl Curve {
     }
 
     /// The value at `x`, clamped to the first and last knot outside them.
-    pub fn at(&self, x: f64) -> f64 {
+    pub fn value(&self, x: f64) -> f64 {
         let n = self.x.len();
         // NaN falls to the first knot: nothing outside the knots may escape them.
         if n == 1 || x.is_nan() || x <= self.x[0] {
@@ -67,7 +67,7 @@ impl Curve {
         let (mut lo, mut hi) = (self.x[0], self.x[self.x.len() - 1]);
         for _ in 0..60 {
             let mid = 0.5 * (lo + hi);
-            if self.at(mid) < y { lo = mid } else { hi = mid }
+            if self.value(mid) < y { lo = mid } else { hi = mid }
         }
         0.5 * (lo + hi)
     }

@@ -1,6 +1,7 @@
 //! The nib along a stroke: its length, breadth and angle at every place, from effort, speed, dwelling, tilt and direction.
 //!
-//! One step a sample and nothing of what is to come, so that live and finished ink agree.
+//! How: one step a sample and nothing of what is to come, so that live and finished ink agree; pooling is the exact step of its equation.
+//! Limits: speed is over 80 ms, so that a jerk shorter than that is smoothed. Common practice, no source.
 
 use std::collections::VecDeque;
 
@@ -26,7 +27,7 @@ const TURN_MM: f64 = 1.0;
 
 /// A place of the smoothed stroke.
 #[derive(Debug, Clone, Copy)]
-pub struct Place {
+pub struct Waypoint {
     pub at: [f64; 2],
     pub t_ms: f64,
     /// Speed of the hand, mm/s.
@@ -49,7 +50,7 @@ pub struct Motion {
 
 impl Motion {
     /// Takes the next place. Of the first one neither speed nor direction is known: both are 0.
-    pub fn push(&mut self, at: [f64; 2], t_ms: f64, zoom: f64, timed: bool) -> Place {
+    pub fn push(&mut self, at: [f64; 2], t_ms: f64, zoom: f64, timed: bool) -> Waypoint {
         let way = self.late.back().map_or(0.0, |(_, p, w)| w + (at[0] - p[0]).hypot(at[1] - p[1]));
         self.late.push_back((t_ms, at, way));
         // As much is kept as either needs, and one before.
@@ -64,7 +65,7 @@ impl Motion {
                 self.direction = Some(dy.atan2(dx));
             }
         }
-        Place { at, t_ms, speed: speed * zoom, leaving, direction: self.direction.unwrap_or(0.0), way }
+        Waypoint { at, t_ms, speed: speed * zoom, leaving, direction: self.direction.unwrap_or(0.0), way }
     }
 
     /// Page mm a second between now and some time ago; over less where the stroke is younger.
@@ -115,7 +116,7 @@ impl Dynamics {
     }
 
     /// The nib at the next place.
-    pub fn push(&mut self, inker: &Inker, place: &Place, effort: f64, sample: &Sample, timed: bool) -> NibAt {
+    pub fn push(&mut self, inker: &Inker, place: &Waypoint, effort: f64, sample: &Sample, timed: bool) -> NibAt {
         let b = inker.brush();
         let mut nib_mm = inker.weight_mm(effort, if timed { Some(place.speed) } else { None });
         if b.nib.shape == NibShape::Spring {
@@ -126,12 +127,12 @@ impl Dynamics {
             nib_mm *= self.pooled(inker, place, nib_mm);
         }
         if let Some((spread, wander)) = &mut self.jitter {
-            nib_mm *= (1.0 + *spread * wander.at(place.way)).max(0.05);
+            nib_mm *= (1.0 + *spread * wander.value(place.way)).max(0.05);
         }
         let mut angle = self.angle(inker, place, sample);
         if let Some((range, wander)) = &mut self.turn {
             // Evenly over the range: the normal value by its own distribution (logistic approximation, within 0.01).
-            angle += *range * (1.0 / (1.0 + (-1.702 * wander.at(place.way)).exp()) - 0.5);
+            angle += *range * (1.0 / (1.0 + (-1.702 * wander.value(place.way)).exp()) - 0.5);
         }
         let lowered = sample.elevation_deg.map_or(0.0, |e| ((TILT_DEG[0] - e) / (TILT_DEG[0] - TILT_DEG[1])).clamp(0.0, 1.0));
         let widened = 1.0 + (b.nib.widen_by_tilt.unwrap_or(1.0) - 1.0) * lowered;
@@ -141,7 +142,7 @@ impl Dynamics {
     /// While the pen rests the width grows toward the ratio with its time constant; moving on, it is left behind within half a
     /// width: `dp/dt = (ratio − p)/τ·rest − (p − 1)·v/(w/2)·min(1, v/5)²`, stepped exactly. The square keeps noise at rest from
     /// counting as a way.
-    fn pooled(&mut self, inker: &Inker, place: &Place, nib_mm: f64) -> f64 {
+    fn pooled(&mut self, inker: &Inker, place: &Waypoint, nib_mm: f64) -> f64 {
         let Some(p) = inker.brush().pooling.filter(|p| p.ratio != 1.0) else { return 1.0 };
         let dt = ((place.t_ms - self.last_ms.replace(place.t_ms).unwrap_or(place.t_ms)) / 1000.0).max(0.0);
         let fill = (1.0 - place.speed / DWELL_MM_S).max(0.0) / p.time_s.max(1e-3);
@@ -154,7 +155,7 @@ impl Dynamics {
     }
 
     /// The nib's direction. Files count counter-clockwise as seen on the page, the page's axes clockwise: hence the signs.
-    fn angle(&self, inker: &Inker, place: &Place, sample: &Sample) -> f64 {
+    fn angle(&self, inker: &Inker, place: &Waypoint, sample: &Sample) -> f64 {
         let nib = &inker.brush().nib;
         let own = -nib.angle_deg.to_radians();
         match nib.angle_from {

@@ -1,4 +1,7 @@
 //! Edges that are not smooth: ragged by chance, or as those of a real line whose strip is repeated along the stroke.
+//!
+//! How: each side is moved along its normal by a wandering value of given deviation and correlation length, from the brush's seed. Limits: the
+//! correlation is exponential; fibres that feather are not drawn.
 
 use crate::{
     brush::Brush,
@@ -22,7 +25,7 @@ pub enum Rough {
 
 impl Rough {
     /// Of a brush for a stroke that begins at a place; none where its edges are smooth.
-    pub fn of(brush: &Brush, strip: Option<&Strip>, first: [f64; 2]) -> Option<Self> {
+    pub fn new(brush: &Brush, strip: Option<&Strip>, first: [f64; 2]) -> Option<Self> {
         if let Some(s) = strip {
             return Some(Self::Strip(s.clone()));
         }
@@ -44,7 +47,7 @@ impl Rough {
 
     fn off(&mut self, side: usize, way: f64) -> f64 {
         match self {
-            Self::Chance { deviation_mm, sides, .. } => *deviation_mm * sides[side].at(way),
+            Self::Chance { deviation_mm, sides, .. } => *deviation_mm * sides[side].value(way),
             Self::Strip(s) => s.off(side, way),
         }
     }

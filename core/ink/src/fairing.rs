@@ -4,7 +4,7 @@
 //! and the parameters. Its ends and joints pass through samples, noise and all; here every cubic is first fitted with all four
 //! points free, the joints are where two neighbours agree, and the cubics are fitted once more between them.
 
-use crate::fitting::{at, chord_parameters, generate_between, lerp, max_error, norm, reparameterise, sub, unit};
+use crate::fitting::{bezier_point, chord_parameters, generate_between, lerp, max_error, norm, reparameterise, sub, unit};
 
 const MAX_DEPTH: usize = 20;
 /// Rounds of settling the parameters of one cubic, at most.
@@ -108,7 +108,7 @@ fn join(course: &[[f64; 2]], pieces: &mut [Piece]) -> Vec<[f64; 2]> {
             }
         }
         for (o, u) in out[piece.from..=piece.to].iter_mut().zip(&piece.u) {
-            *o = at(&cubic, *u);
+            *o = bezier_point(&cubic, *u);
         }
     }
     out

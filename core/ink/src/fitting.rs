@@ -134,7 +134,7 @@ pub(crate) fn generate_between(p: &[[f64; 2]], u: &[f64], [first, last]: [[f64; 
     [first, [first[0] + t0[0] * a0, first[1] + t0[1] * a0], [last[0] + t1[0] * a1, last[1] + t1[1] * a1], last]
 }
 
-pub(crate) fn at(b: &[[f64; 2]; 4], u: f64) -> [f64; 2] {
+pub(crate) fn bezier_point(b: &[[f64; 2]; 4], u: f64) -> [f64; 2] {
     let v = 1.0 - u;
     let w = [v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u];
     [(0..4).map(|i| w[i] * b[i][0]).sum(), (0..4).map(|i| w[i] * b[i][1]).sum()]
@@ -145,9 +145,9 @@ pub(crate) fn at(b: &[[f64; 2]; 4], u: f64) -> [f64; 2] {
 pub(crate) fn max_error(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &[f64]) -> (f64, usize) {
     let mut worst = (0.0, p.len() / 2);
     for i in 0..p.len() {
-        let mut e = norm(sub(at(b, u[i]), p[i]));
+        let mut e = norm(sub(bezier_point(b, u[i]), p[i]));
         if i > 0 {
-            let (edge, half) = (sub(p[i], p[i - 1]), sub(at(b, 0.5 * (u[i] + u[i - 1])), p[i - 1]));
+            let (edge, half) = (sub(p[i], p[i - 1]), sub(bezier_point(b, 0.5 * (u[i] + u[i - 1])), p[i - 1]));
             e = e.max((edge[0] * half[1] - edge[1] * half[0]).abs() / norm(edge).max(f64::MIN_POSITIVE));
         }
         if e > worst.0 {
@@ -164,7 +164,7 @@ pub(crate) fn reparameterise(p: &[[f64; 2]], b: &[[f64; 2]; 4], u: &mut [f64]) {
         let d = |i: usize| 3.0 * (v * v * (b[1][i] - b[0][i]) + 2.0 * v * *u * (b[2][i] - b[1][i]) + *u * *u * (b[3][i] - b[2][i]));
         let dd = |i: usize| 6.0 * (v * (b[2][i] - 2.0 * b[1][i] + b[0][i]) + *u * (b[3][i] - 2.0 * b[2][i] + b[1][i]));
         let (d1, d2) = ([d(0), d(1)], [dd(0), dd(1)]);
-        let r = sub(at(b, *u), *q);
+        let r = sub(bezier_point(b, *u), *q);
         let den = dot(d1, d1) + dot(r, d2);
         if den.abs() > 1e-12 {
             *u = (*u - dot(r, d1) / den).clamp(0.0, 1.0);
@@ -197,7 +197,7 @@ impl CubicPath {
         let mut from = self.start;
         for c in &self.cubics {
             let b = [from, c[0], c[1], c[2]];
-            out.extend((0..steps).map(|i| at(&b, i as f64 / steps as f64)));
+            out.extend((0..steps).map(|i| bezier_point(&b, i as f64 / steps as f64)));
             from = c[2];
         }
         out

@@ -1,4 +1,7 @@
 //! A brush made ready: its curves built, its pictures read, and what one sample asks of it.
+//!
+//! How: effort through the response or the course, weight and pace by monotone cubics (`curve`), the floor below their product. Limits: a brush
+//! whose numbers are out of range is refused here, before any stroke.
 
 use std::sync::Arc;
 
@@ -36,7 +39,7 @@ impl Inker {
         let shape = brush.nib.rings().map(|r| Shape::new(&r)).transpose()?.map(Arc::new);
         let strip = brush.edge.strip_png.as_deref().map(Strip::read).transpose()?.map(Arc::new);
         let weight = Curve::new(&brush.weight)?;
-        let laying = Laying::of(brush, weight.at(0.5).max(brush.floor_mm))?;
+        let laying = Laying::new(brush, weight.value(0.5).max(brush.floor_mm))?;
         Ok(Self { weight, pace, shape, strip, brush: brush.clone(), response, course, laying, px_per_mm: USUAL_PX_PER_MM })
     }
 
@@ -69,7 +72,7 @@ impl Inker {
             return course.effort(u);
         }
         match (sample.pressure, &self.response) {
-            (Some(raw), Some(response)) => response.at(raw),
+            (Some(raw), Some(response)) => response.value(raw),
             (Some(raw), None) => raw,
             (None, _) => 0.5,
         }
@@ -87,10 +90,10 @@ impl Inker {
     /// The nib's length in mm at an effort and, where it has one, a speed of the hand in mm/s, before tapers.
     pub fn weight_mm(&self, effort: f64, speed: Option<f64>) -> f64 {
         let pace = match (self.brush.driver(), &self.pace, speed) {
-            (Driver::Speed | Driver::Both, Some(pace), Some(v)) => pace.at(v),
+            (Driver::Speed | Driver::Both, Some(pace), Some(v)) => pace.value(v),
             _ => 1.0,
         };
-        (self.weight.at(self.driving_effort(effort)) * pace).max(self.brush.floor_mm)
+        (self.weight.value(self.driving_effort(effort)) * pace).max(self.brush.floor_mm)
     }
 
     /// The nib's own shape, where it is no ellipse.
@@ -100,6 +103,6 @@ impl Inker {
 
     /// What roughens the edges of a stroke that begins at a place.
     pub(crate) fn rough(&self, first: [f64; 2]) -> Option<Rough> {
-        Rough::of(&self.brush, self.strip.as_deref(), first)
+        Rough::new(&self.brush, self.strip.as_deref(), first)
     }
 }

@@ -1,11 +1,14 @@
 //! The width along a stroke: effort, smoothing, the nib at every sample, tapers, and the outline of it all.
+//!
+//! How: `w(s) = weight(effort) · pace(speed) · lead_in(s) · lead_out(L − s) · chance(s)` (methods.md, section 1), one nib a sample, swept by the room
+//! of its stroke kind. Limits: a stroke whose box has a diagonal under 2 mm has no tapers; there are as many samples out as came in.
 
 use std::sync::Arc;
 
 use crate::{
     InkedSample, Inker,
     brush::Taper,
-    dynamics::{Dynamics, Motion, Place},
+    dynamics::{Dynamics, Motion, Waypoint},
     edge::{Rough, rough_envelope, roughened},
     envelope::{NibPlacement, envelope},
     lay::{Distortion, Grid, Laying, Rail, Stamping, squares},
@@ -44,7 +47,7 @@ impl Inker {
         let places = finished(&smoothing.position, stroke, &stroke.samples.iter().map(|s| [s.x, s.y]).collect::<Vec<_>>());
         let kept = lift::kept(stroke, smoothing.lift_guard_ms);
         let mut motion = Motion::default();
-        let mut way: Vec<Place> = stroke.samples.iter().zip(&places).take(kept).map(|(s, p)| motion.push(*p, s.t_ms, stroke.zoom, stroke.timed)).collect();
+        let mut way: Vec<Waypoint> = stroke.samples.iter().zip(&places).take(kept).map(|(s, p)| motion.push(*p, s.t_ms, stroke.zoom, stroke.timed)).collect();
         // Of a first sample the second tells speed and direction.
         if let [first, second, ..] = &mut way[..] {
             (first.speed, first.direction) = (second.speed, second.direction);
@@ -59,7 +62,7 @@ impl Inker {
                 y,
                 effort: effort[0],
                 speed_mm_s: if stroke.timed { place.speed } else { 0.0 },
-                opacity: self.brush.opacity.at(effort[0]),
+                opacity: self.brush.opacity.opacity(effort[0]),
                 nib_mm: nib.nib_mm,
                 breadth_mm: nib.breadth_mm,
                 nib_angle: nib.angle,
@@ -104,7 +107,7 @@ impl Inker {
         }
     }
 
-    fn taper(&self, samples: &mut [InkedSample], way: &[Place]) {
+    fn taper(&self, samples: &mut [InkedSample], way: &[Waypoint]) {
         let length = along(samples.iter().map(|s| (s.x, s.y)));
         let total = length.last().copied().unwrap_or(0.0);
         // Speed as the stroke leaves its start, and as it comes to its end.
@@ -185,7 +188,7 @@ impl InkedStroke {
 
     /// How much the stroke's bends distort the shape that is bent along it; none for other lays.
     pub fn distortion(&self) -> Option<Distortion> {
-        let rail = Rail::of(&self.samples);
+        let rail = Rail::new(&self.samples);
         match &self.laying {
             Laying::Bent { shape, usual_mm } => rail.distortion(rail.length() / shape.long / usual_mm),
             Laying::Capped { .. } => rail.distortion(1.0),

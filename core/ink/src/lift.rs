@@ -1,4 +1,7 @@
 //! The lift guard: the last moments of a stroke in which pressure falls and direction jumps are the hand leaving.
+//!
+//! How: within the last so many milliseconds, from the first turn of over 45° against the course on, after which pressure falls. Limits: 0 cuts nothing; the
+//! setting is the artist's. Common practice, no source.
 
 use crate::stroke::Stroke;
 

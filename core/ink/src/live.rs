@@ -1,7 +1,10 @@
 //! Live ink: each new sample adds convex pieces, so its cost does not grow with the stroke.
+//!
+//! How: the hull of each nib with the one before it, as finished ink unites them. Limits: what only the lift tells (lead-out, tapers' shares, a
+//! centred average, fairing) is not in it.
 
 use crate::{
-    dynamics::{Dynamics, Motion, Place},
+    dynamics::{Dynamics, Motion, Waypoint},
     edge::{Rough, rough_hull},
     envelope::{NibPlacement, hull},
     inked::InkedSample,
@@ -24,7 +27,7 @@ pub struct LiveStroke {
     motion: Motion,
     dynamics: Option<Dynamics>,
     /// A first sample that waits for the second to tell its speed or direction.
-    waits: Option<(Place, f64, Sample)>,
+    waits: Option<(Waypoint, f64, Sample)>,
     stroke: Stroke,
     last: Option<(NibPlacement, f64)>,
     rough: Option<Rough>,
@@ -73,7 +76,7 @@ impl LiveStroke {
             return Vec::new();
         }
         if let Some((before, effort, sample)) = self.waits.take() {
-            let before = Place { speed: place.speed, direction: place.direction, ..before };
+            let before = Waypoint { speed: place.speed, direction: place.direction, ..before };
             self.last = Some((self.nib(&before, effort, &sample), before.way));
         }
         let nib = self.nib(&place, effort, &sample);
@@ -125,7 +128,7 @@ impl LiveStroke {
         }
     }
 
-    fn nib(&mut self, place: &Place, effort: f64, sample: &Sample) -> NibPlacement {
+    fn nib(&mut self, place: &Waypoint, effort: f64, sample: &Sample) -> NibPlacement {
         let first = self.stroke.samples.first().map_or(place.at, |s| [s.x, s.y]);
         let inker = &self.inker;
         let n = self.dynamics.get_or_insert_with(|| Dynamics::new(inker, first)).push(inker, place, effort, sample, true);

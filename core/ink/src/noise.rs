@@ -1,4 +1,7 @@
 //! Chance that is the same every time: a wandering value along a way, from a seed.
+//!
+//! How: an exponentially correlated Gaussian value, stepped exactly; the seed is of the brush and the place where the stroke begins. Source: the Ornstein-Uhlenbeck
+//! process; splitmix64 (Steele, Lea, Flood, OOPSLA 2014).
 
 /// splitmix64 (Steele, Lea, Flood, "Fast splittable pseudorandom number generators", OOPSLA 2014).
 pub(crate) fn mix(state: &mut u64) -> u64 {
@@ -50,7 +53,7 @@ impl Wander {
     }
 
     /// The value at a place of the way. Asked in whatever order, a place always has the same value.
-    pub fn at(&mut self, way: f64) -> f64 {
+    pub fn value(&mut self, way: f64) -> f64 {
         let keep = (-1.0 / FINE).exp();
         let at = (way.max(0.0) / self.step).min(4e6);
         let i = at as usize;

@@ -1,4 +1,6 @@
 //! Closed outlines in mm: their clean-up union, area and bounds.
+//!
+//! How: the union by the non-zero rule (i_overlay). Limits: the paths must all turn the same way.
 
 use i_overlay::core::{fill_rule::FillRule, solver::Solver};
 use i_overlay::float::simplify::SimplifyShape;
@@ -50,7 +52,7 @@ pub fn signed_area(p: &[[f64; 2]]) -> f64 {
 
 /// What of a closed path lies between two x (Sutherland and Hodgman, "Reentrant polygon clipping", CACM 17, 1974); where it falls
 /// into several pieces they hang together along the cut.
-pub fn between(ring: &Path, from: f64, to: f64) -> Path {
+pub fn clipped(ring: &Path, from: f64, to: f64) -> Path {
     let cut = |ring: &Path, x: f64, sign: f64| {
         let mut out = Path::new();
         for (k, p) in ring.iter().enumerate() {

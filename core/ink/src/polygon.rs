@@ -1,4 +1,6 @@
 //! Nibs of any shape: split into convex pieces, each swept on its own; their union is the shape swept.
+//!
+//! How: the sweep of a convex piece is the hull of its two placements (Minkowski sum with the way). Limits: a ring must not cross itself.
 
 use i_triangle::float::triangulatable::Triangulatable;
 

@@ -1,4 +1,6 @@
 //! The strip of a real line, levelled and cut where its ends meet: how far its edges lie off their means.
+//!
+//! How: where every column crosses 60 % of the ink's level on either side, as ISO/IEC 13660 has it. Limits: it repeats, so that a stroke longer than it shows its period.
 
 use crate::picture::{Picture, PictureError};
 

@@ -1,4 +1,7 @@
 //! The borders of a picture's ink, traced where its coverage crosses a half.
+//!
+//! How: marching squares with linear crossings. Limits: where four pixels cross over, their mean decides. Source: W. E. Lorensen and H. E. Cline, SIGGRAPH 1987,
+//! in the plane.
 
 use std::collections::HashMap;
 

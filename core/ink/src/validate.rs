@@ -155,6 +155,6 @@ impl Brush {
             Lay::Swept | Lay::Bent { .. } | Lay::Pixel => {}
         }
         // Reading the lay's shape and pictures checks them.
-        Laying::of(self, 1.0).map(drop)
+        Laying::new(self, 1.0).map(drop)
     }
 }

@@ -82,7 +82,7 @@ fn a_faired_stroke_is_its_own_course_without_the_noise() {
             .map(|i| f64::from(i) / 299.0)
             .map(|u| {
                 let [x, y] = course(u);
-                sample(1000.0 * u, [x, y + 0.02 * w.at(u)])
+                sample(1000.0 * u, [x, y + 0.02 * w.value(u)])
             })
             .collect(),
     );
@@ -183,7 +183,7 @@ fn a_lowered_stylus_widens_and_chance_stays_within_its_range() {
 #[test]
 fn chance_has_the_spread_and_the_correlation_it_is_given() {
     let mut w = Wander::new(11, 2.0);
-    let v: Vec<f64> = (0..80_000).map(|i| w.at(0.25 * f64::from(i))).collect();
+    let v: Vec<f64> = (0..80_000).map(|i| w.value(0.25 * f64::from(i))).collect();
     let n = v.len() as f64;
     let (mean, square) = (v.iter().sum::<f64>() / n, v.iter().map(|x| x * x).sum::<f64>() / n);
     assert!(mean.abs() < 0.05 && (square.sqrt() - 1.0).abs() < 0.03, "{mean} {square}");

@@ -28,7 +28,7 @@ fn curves_are_scipys_pchip() {
         let knots: Vec<[f64; 2]> = case["knots"].as_array().expect("knots").iter().map(|k| [numbers(k)[0], numbers(k)[1]]).collect();
         let curve = Curve::new(&knots).expect("a curve");
         for p in case["at"].as_array().expect("places") {
-            assert!((curve.at(numbers(p)[0]) - numbers(p)[1]).abs() < 1e-12);
+            assert!((curve.value(numbers(p)[0]) - numbers(p)[1]).abs() < 1e-12);
         }
     }
 }
@@ -151,7 +151,7 @@ proptest! {
         let mut at = [0.0, 0.0];
         let knots: Vec<[f64; 2]> = steps.iter().map(|s| { at = [at[0] + s.0, at[1] + s.1]; at }).collect();
         let curve = Curve::new(&knots).expect("a curve");
-        let values: Vec<f64> = (0..=200).map(|i| curve.at(knots[0][0] + (at[0] - knots[0][0]) * f64::from(i) / 200.0)).collect();
+        let values: Vec<f64> = (0..=200).map(|i| curve.value(knots[0][0] + (at[0] - knots[0][0]) * f64::from(i) / 200.0)).collect();
         prop_assert!(values.windows(2).all(|w| w[1] >= w[0] - 1e-12));
         prop_assert!(values.iter().all(|v| *v >= knots[0][1] - 1e-12 && *v <= at[1] + 1e-12));
     }

@@ -1,4 +1,6 @@
 //! sRGB, linear light and colour difference.
+//!
+//! Sources: IEC 61966-2-1 for the curve; CIE L*a*b* under D65 and CIEDE2000 (Sharma, Wu, Dalal 2005) by the palette crate.
 
 use palette::{FromColor, Lab, LinSrgb, Srgb, color_difference::Ciede2000, white_point::D65};
 

@@ -1,4 +1,7 @@
 //! Lines of any course in a patch of coverage: their widths along the way, and how coarse or fine they make a drawing.
+//!
+//! How: the drawing's own measure on a patch cut out of a scan; coarseness is width over clear distance to the next ink. Limits: ink over
+//! twenty widths away is no neighbour.
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -58,7 +61,7 @@ impl Patch {
         self.coverage.iter().map(|c| f64::from(*c)).sum::<f64>() / self.coverage.len().max(1) as f64
     }
 
-    fn at(&self, x: f64, y: f64) -> Option<f64> {
+    fn sample(&self, x: f64, y: f64) -> Option<f64> {
         inside(&self.coverage, self.width, self.height, [x, y])
     }
 
@@ -67,14 +70,14 @@ impl Patch {
         let mut last = None;
         let mut d = half + 0.5;
         // The ink that it starts from ends first.
-        while self.at(from[0] + way[0] * d, from[1] + way[1] * d)? > 0.5 {
+        while self.sample(from[0] + way[0] * d, from[1] + way[1] * d)? > 0.5 {
             d += 0.5;
             if d > 2.0 * half + 2.0 {
                 return None;
             }
         }
         while d < NEIGHBOUR_WIDTHS * 2.0 * half {
-            let c = self.at(from[0] + way[0] * d, from[1] + way[1] * d)?;
+            let c = self.sample(from[0] + way[0] * d, from[1] + way[1] * d)?;
             if c > 0.5 {
                 let before: f64 = last.unwrap_or(0.0);
                 let cross = d - 0.5 * (c - 0.5) / (c - before).max(1e-9);

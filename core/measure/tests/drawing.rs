@@ -59,7 +59,8 @@ fn draw(map: &mut Pixmap, path: PathBuilder, width: f32, by: By) {
     }
     let mut paint = Paint { anti_alias: !aliased, ..Paint::default() };
     paint.set_color_rgba8(INK[0], INK[1], INK[2], 255);
-    map.stroke_path(&path.finish().expect("a path"), &paint, &stroke(width), Transform::identity(), None);
+    let outline = path.finish().expect("a path").stroke(&stroke(width), 1.0).expect("an outline");
+    map.fill_path(&outline, &paint, tiny_skia::FillRule::Winding, Transform::identity(), None);
 }
 
 fn weigh(map: &Pixmap) -> DrawingLines {

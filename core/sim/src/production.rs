@@ -146,7 +146,7 @@ fn factor(artist: &str, drawing: usize, role: usize, stroke: usize, seed: u64) -
 /// Draws one drawing of a delivery.
 pub fn drawing(delivery: &Delivery, number: usize, seed: u64) -> Drawn {
     let artist = artist_of(delivery, number);
-    let pose = Pose::at((number - 1) as f64 / delivery.drawings as f64);
+    let pose = Pose::in_phase((number - 1) as f64 / delivery.drawings as f64);
     let png = render(&pose, 1.0, |role, k| factor(artist, number, role, k, seed), seed.wrapping_add(number as u64));
     Drawn { file: format!("{}_{artist}_{number:03}.png", delivery.shot), png, contour_factor: factor(artist, number, 0, 0, seed) }
 }
@@ -154,7 +154,7 @@ pub fn drawing(delivery: &Delivery, number: usize, seed: u64) -> Drawn {
 /// The same drawing drawn again by the same artist, as the guide asks.
 pub fn redrawn(delivery: &Delivery, number: usize, seed: u64) -> Drawn {
     let first = drawing(delivery, number, seed);
-    let pose = Pose::at((number - 1) as f64 / delivery.drawings as f64);
+    let pose = Pose::in_phase((number - 1) as f64 / delivery.drawings as f64);
     let png = render(&pose, 1.0, |role, k| 1.0 + 0.012 * normal(&mut rng(seed, (role * 100 + k) as u64)), seed.wrapping_add(number as u64));
     Drawn { png, contour_factor: 1.0, ..first }
 }

@@ -215,8 +215,8 @@ pub fn draw(hand: &Hand, tablet: &Tablet, path: &[[f64; 2]], effort: impl Fn(f64
 pub fn warmup(hand: &Hand, tablet: &Tablet, seed: u64) -> WarmUp {
     let mut clock = 0.0;
     let mut groups = Vec::new();
-    let mut stroke = |path: &[[f64; 2]], effort: &dyn Fn(f64) -> f64, id: u64| {
-        let s = draw(hand, tablet, path, effort, 1.0, clock, seed.wrapping_mul(1000).wrapping_add(id));
+    let mut stroke = |course: &[[f64; 2]], effort: &dyn Fn(f64) -> f64, id: u64| {
+        let s = draw(hand, tablet, course, effort, 1.0, clock, seed.wrapping_mul(1000).wrapping_add(id));
         clock = s.samples.last().map_or(clock, |l| l.t_ms) + 400.0;
         s
     };

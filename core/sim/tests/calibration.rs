@@ -58,7 +58,7 @@ fn an_even_hand_on_a_plain_device_gives_its_own_law_back() {
     // Raw pressure at effort e by the simulated device's own law.
     for e in [0.05, 0.2, 0.35, 0.5, 0.65, 0.8, 0.95] {
         let raw = PLAIN.raw(EVEN.force(e));
-        assert!((p.curve().expect("a curve").at(raw) - e).abs() < 0.02, "effort {e}");
+        assert!((p.curve().expect("a curve").value(raw) - e).abs() < 0.02, "effort {e}");
     }
     assert!((p.report_rate_hz - 125.0).abs() < 0.5 && p.dropouts == 0 && p.tilt);
 }
@@ -242,7 +242,8 @@ fn the_standard_widths_are_measured_and_named() {
                 path.move_to(3.0 * px as f32, (y * px) as f32);
                 path.line_to(43.0 * px as f32, ((y + 0.7) * px) as f32);
                 let stroke = tiny_skia::Stroke { width: (w * px) as f32, ..tiny_skia::Stroke::default() };
-                map.stroke_path(&path.finish().expect("a path"), &paint, &stroke, Transform::identity(), None);
+                let outline = path.finish().expect("a path").stroke(&stroke, 1.0).expect("an outline");
+                map.fill_path(&outline, &paint, tiny_skia::FillRule::Winding, Transform::identity(), None);
             }
             // The rasteriser mixes what a scanner would see: coverage is light.
             let ink = f32::from(20u8) / 255.0;

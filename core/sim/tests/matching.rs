@@ -104,7 +104,7 @@ fn locked_parts_stay_and_are_told_from_the_pen() {
 fn what_a_tablet_does_not_tell_apart_cannot_be_matched() {
     let (steel, w) = (card(2), warmup(&HANDS[1], &TABLETS[2], 5));
     let p = profile(&w, "x").expect("a profile");
-    let reach = p.curve().expect("a curve").at(1.0);
+    let reach = p.curve().expect("a curve").value(1.0);
     let m = matched(&steel, &w, &[], None);
     let weight = m.parts.iter().find(|p| p.part == Part::Weight).expect("the weight");
     if reach < 0.98 {

@@ -89,7 +89,7 @@ fn entries(d: &Delivery, guide: &eddymist_check::LineGuide) -> Vec<team::Entry> 
         let mut known = NamePattern::parse("{shot}_{artist}_{drawing}").expect("a pattern").read(&drawn.file).expect("the name fits");
         known.extend(rows[&drawn.file].clone());
         let w = weigh(guide, &drawn.file, &drawn.png, &known).expect("it is weighed");
-        let measured = team::Measured::of(guide, &w.check, &w.lines);
+        let measured = team::Measured::new(guide, &w.check, &w.lines);
         let mean = w.check.roles[0].weight_px.expect("weighed").mean;
         assert!((measured.role("contour").expect("a role").mean_px - mean).abs() < 1e-3);
         team::Entry { id: drawn.file.clone(), file: drawn.file, delivery: d.name.into(), manifest: known, added_at: "2026-11-25T12:00:00Z".into(), measured }
@@ -100,7 +100,7 @@ fn entries(d: &Delivery, guide: &eddymist_check::LineGuide) -> Vec<team::Entry> 
 #[test]
 fn every_pose_has_every_role_and_stays_on_the_page() {
     for k in 0..24 {
-        let pose = Pose::at(f64::from(k) / 24.0);
+        let pose = Pose::in_phase(f64::from(k) / 24.0);
         let all = strokes(&pose);
         for (role, name) in ROLES.iter().enumerate() {
             assert!(all.iter().any(|s| s.0 == role), "{name} at {k}");
@@ -111,7 +111,7 @@ fn every_pose_has_every_role_and_stays_on_the_page() {
     }
     // It moves a little from drawing to drawing, and far over the shot.
     let far = |a: f64, b: f64| {
-        let (a, b) = (strokes(&Pose::at(a)), strokes(&Pose::at(b)));
+        let (a, b) = (strokes(&Pose::in_phase(a)), strokes(&Pose::in_phase(b)));
         a.iter().zip(&b).flat_map(|(s, t)| s.1.iter().zip(&t.1)).map(|(p, q)| (p[0] - q[0]).hypot(p[1] - q[1])).fold(0.0, f64::max)
     };
     assert!(far(0.0, 1.0 / 32.0) < 12.0 && far(0.0, 0.5) > 3.0, "{} {}", far(0.0, 1.0 / 32.0), far(0.0, 0.5));
@@ -125,7 +125,7 @@ fn the_same_seed_draws_the_same_bytes_and_another_other_ones() {
     assert_eq!(pen_scan(&PENS[2], 300.0, 3), pen_scan(&PENS[2], 300.0, 3));
     let p = images::rgba(&png(1)).expect("a picture");
     assert_eq!((p.width, p.height), (1920, 1080));
-    let half = images::rgba(&render(&Pose::at(0.0), 0.5, |_, _| 1.0, 1)).expect("a picture");
+    let half = images::rgba(&render(&Pose::in_phase(0.0), 0.5, |_, _| 1.0, 1)).expect("a picture");
     assert_eq!((half.width, half.height), (960, 540));
 }
 

@@ -33,7 +33,7 @@ fn the_same_effort_through_two_tablets_comes_out_the_same() {
                 continue;
             }
             for (x, y) in raw_means(a, effort, seed * 100 + k as u64).into_iter().zip(raw_means(b, effort, seed * 100 + 50 + k as u64)) {
-                through.push((ca.at(x) - cb.at(y)).abs());
+                through.push((ca.value(x) - cb.value(y)).abs());
                 plain.push((x - y).abs());
             }
         }

@@ -6,7 +6,7 @@ import { api, type Schemas, take } from '../api/client';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 
-type Part = Schemas['PartIn'];
+type Part = Schemas['MemberAccess'];
 const PARTS: [Part, string][] = [
   ['lead', 'sets guides, decides, invites'],
   ['artist', 'pens, tablets, brushes, trial pages, deliveries'],

@@ -5715,8 +5715,8 @@ export interface components {
         };
         ChangePart: {
             /** @description The part that it was when it was looked at. */
-            from: components["schemas"]["PartIn"];
-            part: components["schemas"]["PartIn"];
+            from: components["schemas"]["MemberAccess"];
+            part: components["schemas"]["MemberAccess"];
         };
         ChangePassword: {
             current: string;
@@ -5850,7 +5850,7 @@ export interface components {
         DemoSignIn: {
             email: string;
             name: string;
-            part: components["schemas"]["PartIn"];
+            part: components["schemas"]["MemberAccess"];
             password: string;
         };
         /** @description Strokes as the page took them, six numbers a sample, to be inked with a brush. */
@@ -5934,6 +5934,8 @@ export interface components {
             /** Format: uint32 */
             width_px: number;
         };
+        /** @description Where a drawing of a delivery stands. */
+        DrawingState: ("waiting" | "failed") | "returned" | "handed-on" | "goes-back" | "may-go-on" | "open";
         /** @description A drawing in a delivery, in short. */
         DrawingSummary: {
             /** @description There is an earlier take of it. */
@@ -5949,7 +5951,7 @@ export interface components {
             };
             message?: string | null;
             sha256: string;
-            standing: components["schemas"]["Standing"];
+            standing: components["schemas"]["DrawingState"];
             summary?: components["schemas"]["Summary"] | null;
         };
         DrawingView: {
@@ -6199,7 +6201,7 @@ export interface components {
             email: string;
             /** @description The address has an account: they sign in instead of making one. */
             has_account: boolean;
-            part: components["schemas"]["PartIn"];
+            part: components["schemas"]["MemberAccess"];
             production: string;
         };
         InvitationView: {
@@ -6210,11 +6212,11 @@ export interface components {
             expires_at: string;
             /** Format: uuid */
             id: string;
-            part: components["schemas"]["PartIn"];
+            part: components["schemas"]["MemberAccess"];
         };
         Invite: {
             email: string;
-            part: components["schemas"]["PartIn"];
+            part: components["schemas"]["MemberAccess"];
         };
         /** @description The link is shown this once; only its hash is kept. */
         Invited: {
@@ -6660,13 +6662,18 @@ export interface components {
             id: string;
             name: string;
         };
+        /**
+         * @description A member's part in a production.
+         * @enum {string}
+         */
+        MemberAccess: "lead" | "artist" | "viewer";
         MemberView: {
             /** @description Shown to leads and to oneself only. */
             email?: string | null;
             /** Format: uuid */
             id: string;
             name: string;
-            part: components["schemas"]["PartIn"];
+            part: components["schemas"]["MemberAccess"];
             you: boolean;
         };
         MembersView: {
@@ -6947,11 +6954,6 @@ export interface components {
         Paper: "a4" | "letter";
         /** @enum {string} */
         Part: "weight" | "nib" | "pace" | "pooling" | "lead-in" | "lead-out" | "edge" | "steadiness";
-        /**
-         * @description A member's part in a production.
-         * @enum {string}
-         */
-        PartIn: "lead" | "artist" | "viewer";
         PartMatch: {
             /**
              * Format: double
@@ -7189,7 +7191,7 @@ export interface components {
             /** Format: uuid */
             id: string;
             name: string;
-            part: components["schemas"]["PartIn"];
+            part: components["schemas"]["MemberAccess"];
             /** @description Others are in it, or draw for it: there is a team to look at. */
             team: boolean;
         };
@@ -7718,8 +7720,6 @@ export interface components {
             pens: components["schemas"]["StandIn"][];
             tablets: components["schemas"]["StandIn"][];
         };
-        /** @description Where a drawing of a delivery stands. */
-        Standing: ("waiting" | "failed") | "returned" | "handed-on" | "goes-back" | "may-go-on" | "open";
         /** @description One stroke of a cell. */
         StrokeReading: {
             /** @description Of the edges about their lines, where the stroke is ruled: lag in µm, correlation. */

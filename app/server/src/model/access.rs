@@ -18,13 +18,13 @@ pub struct Member {
 /// A member's part in a production.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "lowercase")]
-pub enum PartIn {
+pub enum MemberAccess {
     Lead,
     Artist,
     Viewer,
 }
 
-impl PartIn {
+impl MemberAccess {
     pub fn from_name(name: &str) -> Self {
         match name {
             "lead" => Self::Lead,
@@ -54,5 +54,5 @@ pub struct Credentials {
 pub struct Access {
     pub member: Member,
     pub production: Uuid,
-    pub part: PartIn,
+    pub part: MemberAccess,
 }

@@ -2,7 +2,7 @@
 
 use eddymist_check::{
     DrawingCheck, Finding, Manifest, WeighedLine,
-    summary::{Standing, Summary},
+    summary::{DrawingState, Summary},
     takes::Compared,
 };
 use schemars::JsonSchema;
@@ -17,7 +17,7 @@ pub struct DrawingSummary {
     pub message: Option<String>,
     pub manifest: Manifest,
     pub summary: Option<Summary>,
-    pub standing: Standing,
+    pub standing: DrawingState,
     pub decision: Option<DecisionBrief>,
     /// There is an earlier take of it.
     pub again: bool,

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
-use super::PartIn;
+use super::MemberAccess;
 
 #[derive(Serialize, JsonSchema)]
 pub struct MembersView {
@@ -19,7 +19,7 @@ pub struct MemberView {
     pub name: String,
     /// Shown to leads and to oneself only.
     pub email: Option<String>,
-    pub part: PartIn,
+    pub part: MemberAccess,
     pub you: bool,
 }
 
@@ -27,7 +27,7 @@ pub struct MemberView {
 pub struct InvitationView {
     pub id: Uuid,
     pub email: String,
-    pub part: PartIn,
+    pub part: MemberAccess,
     pub by: String,
     pub at: String,
     pub expires_at: String,
@@ -37,7 +37,7 @@ pub struct InvitationView {
 #[derive(Deserialize, JsonSchema)]
 pub struct Invite {
     pub email: String,
-    pub part: PartIn,
+    pub part: MemberAccess,
 }
 
 /// The link is shown this once; only its hash is kept.
@@ -53,7 +53,7 @@ pub struct Invited {
 pub struct InvitationOpened {
     pub production: String,
     pub email: String,
-    pub part: PartIn,
+    pub part: MemberAccess,
     pub by: String,
     /// The address has an account: they sign in instead of making one.
     pub has_account: bool,
@@ -70,9 +70,9 @@ pub struct Join {
 
 #[derive(Deserialize, JsonSchema)]
 pub struct ChangePart {
-    pub part: PartIn,
+    pub part: MemberAccess,
     /// The part that it was when it was looked at.
-    pub from: PartIn,
+    pub from: MemberAccess,
 }
 
 #[derive(Serialize, JsonSchema)]

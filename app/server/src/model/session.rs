@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
-use super::{Member, PartIn};
+use super::{Member, MemberAccess};
 
 #[derive(Serialize, JsonSchema)]
 pub struct Session {
@@ -21,14 +21,14 @@ pub struct DemoSignIn {
     pub name: String,
     pub email: String,
     pub password: String,
-    pub part: PartIn,
+    pub part: MemberAccess,
 }
 
 #[derive(Serialize, JsonSchema)]
 pub struct ProductionView {
     pub id: Uuid,
     pub name: String,
-    pub part: PartIn,
+    pub part: MemberAccess,
     /// Others are in it, or draw for it: there is a team to look at.
     pub team: bool,
 }

@@ -4,7 +4,7 @@ use axum::{Json, extract::State as Extract};
 use eddymist_check::team::{fits::same_name, trim::Outcome};
 
 use crate::{
-    model::{Access, DeskItem, PartIn},
+    model::{Access, DeskItem, MemberAccess},
     problem::Answer,
     state::State,
     store,
@@ -21,10 +21,10 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
     let mut out = Vec::new();
     let item = |text: String, next: &str, to: String| DeskItem { text, next: next.into(), to };
     // A viewer looks; nothing waits for them.
-    if access.part == PartIn::Viewer {
+    if access.part == MemberAccess::Viewer {
         return Ok(Json(out));
     }
-    let (lead, pool) = (access.part == PartIn::Lead, &state.pool);
+    let (lead, pool) = (access.part == MemberAccess::Lead, &state.pool);
     for (delivery, name, n, first) in store::drawings::returned_to(pool, access.production, &access.member.name).await? {
         out.push(item(
             format!("{} of {name} came back to you", counted(n, "drawing", "drawings")),

@@ -72,7 +72,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     }))
 }
 
-fn said(text: &str, what: &str) -> Answer<String> {
+fn checked_text(text: &str, what: &str) -> Answer<String> {
     let text = text.trim();
     if text.is_empty() || text.chars().count() > 1000 { Err(Problem::input(format!("{what}, in up to 1000 characters"))) } else { Ok(text.into()) }
 }
@@ -88,7 +88,7 @@ async fn renew(state: &State, access: &Access, id: Uuid) -> Answer<()> {
 }
 
 pub async fn dismiss(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Dismiss>) -> Answer<Json<Created>> {
-    let why = said(&ask.why, "say why it is meant, so that the artist and the next lead know")?;
+    let why = checked_text(&ask.why, "say why it is meant, so that the artist and the next lead know")?;
     let mut d = own(&state, &access, id).await?;
     marked(&state, &mut d).await?;
     let near = |a: f64, b: f64| (a - b).abs() < 0.01;
@@ -116,7 +116,7 @@ pub async fn undo_dismissal(Extract(state): Extract<State>, Lead(access): Lead, 
 }
 
 pub async fn pin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<NewPin>) -> Answer<Json<Created>> {
-    let text = said(&ask.text, "say what is wrong there")?;
+    let text = checked_text(&ask.text, "say what is wrong there")?;
     let d = own(&state, &access, id).await?;
     if !ask.x.is_finite() || !ask.y.is_finite() {
         return Err(Problem::input("a pin has a place on the drawing"));

@@ -11,14 +11,14 @@ use uuid::Uuid;
 use super::session::{check_address, check_new, enter, hashed, session};
 use crate::{
     access::{Auth, Lead, OwnAccess},
-    model::{Access, PartIn, *},
+    model::{Access, MemberAccess, *},
     problem::{Answer, Problem},
     state::State,
     store::{self, members::Parted},
 };
 
 pub async fn members(Extract(state): Extract<State>, access: Access) -> Answer<Json<MembersView>> {
-    let lead = access.part == PartIn::Lead;
+    let lead = access.part == MemberAccess::Lead;
     let members = store::members::of_production(&state.pool, access.production).await?;
     let members = members.into_iter().map(|(m, part)| {
         let you = m.id == access.member.id;

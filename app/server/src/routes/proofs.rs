@@ -90,7 +90,7 @@ pub async fn answer(
         .await?
         .ok_or_else(|| Problem::input("this proof was answered already, or not all of its lines were: begin a new one"))?;
     let right = of_pen.iter().zip(&given.of_pen).filter(|(a, b)| a == b).count() as u32;
-    let result = BlindResult::of(right, of_pen.len() as u32);
+    let result = BlindResult::new(right, of_pen.len() as u32);
     store::audit::log(&state.pool, &access, "blind proof", &result.says).await?;
     Ok(Json(BlindTold { result, of_pen }))
 }

@@ -83,7 +83,7 @@ fn agent(headers: &HeaderMap) -> String {
 }
 
 /// Before every route of the interface: a sign-in that was ended elsewhere holds no longer.
-pub async fn held(extract::State(state): S, mut request: extract::Request, next: axum::middleware::Next) -> Response {
+pub async fn end_ended_sign_ins(extract::State(state): S, mut request: extract::Request, next: axum::middleware::Next) -> Response {
     let auth = request.extensions().get::<Auth>().cloned();
     let kept = request.extensions().get::<tower_sessions::Session>().cloned();
     if let (Some(mut auth), Some(kept)) = (auth, kept)

@@ -2,7 +2,7 @@
 
 use eddymist_check::{
     DrawingCheck, LineGuide, Manifest, WeighedDrawing, WeighedLine,
-    summary::{Standing, Summary},
+    summary::{DrawingState, Summary},
     takes::Dismissal,
     takes::Subject,
 };
@@ -13,16 +13,16 @@ use super::{document, iso, value};
 use crate::model::{DecisionBrief, DrawingSummary};
 
 /// How a drawing stands, from its row and its last decision.
-fn standing(state: &str, decision: Option<&str>, summary: Option<&Summary>) -> Standing {
+fn standing(state: &str, decision: Option<&str>, summary: Option<&Summary>) -> DrawingState {
     use eddymist_check::HandOn;
     match (state, decision, summary.and_then(|s| s.hand_on)) {
-        ("waiting", _, _) => Standing::Waiting,
-        ("failed", _, _) => Standing::Failed,
-        (_, Some("return"), _) => Standing::Returned,
-        (_, Some("ready"), _) => Standing::HandedOn,
-        (_, _, Some(HandOn::Return)) => Standing::GoesBack,
-        (_, _, Some(HandOn::Ready)) => Standing::MayGoOn,
-        _ => Standing::Open,
+        ("waiting", _, _) => DrawingState::Waiting,
+        ("failed", _, _) => DrawingState::Failed,
+        (_, Some("return"), _) => DrawingState::Returned,
+        (_, Some("ready"), _) => DrawingState::HandedOn,
+        (_, _, Some(HandOn::Return)) => DrawingState::GoesBack,
+        (_, _, Some(HandOn::Ready)) => DrawingState::MayGoOn,
+        _ => DrawingState::Open,
     }
 }
 
@@ -43,7 +43,7 @@ pub async fn summaries(pool: &PgPool, delivery: Uuid, guide: &LineGuide) -> Resu
         .map(|r| {
             let mut summary: Option<Summary> = r.summary.map(document).transpose()?;
             if let Some(result) = r.result {
-                summary = Some(Summary::of(guide, &document::<DrawingCheck>(result)?));
+                summary = Some(Summary::new(guide, &document::<DrawingCheck>(result)?));
             }
             let decision = match (r.number, r.decision, r.by) {
                 (Some(number), Some(state), Some(by)) => Some(DecisionBrief { number, state, by, note: r.note.unwrap_or_default() }),
@@ -200,8 +200,8 @@ pub async fn finish(pool: &PgPool, drawing: Uuid, task: &Task, result: Result<Fo
                 drawing,
                 value(&stored)?,
                 value(&w.lines)?,
-                value(&Summary::of(&task.guide, &check))?,
-                value(&eddymist_check::team::Measured::of(&task.guide, &stored, &w.lines))?
+                value(&Summary::new(&task.guide, &check))?,
+                value(&eddymist_check::team::Measured::new(&task.guide, &stored, &w.lines))?
             )
             .execute(&mut *tx)
             .await?;
@@ -325,7 +325,7 @@ pub async fn set_summary(pool: &PgPool, drawing: Uuid, guide: &LineGuide, check:
     sqlx::query!(
         "UPDATE drawings SET summary = $2, result = jsonb_set(result, '{hand_on}', $3, true) WHERE id = $1 AND state = 'done'",
         drawing,
-        value(&Summary::of(guide, check))?,
+        value(&Summary::new(guide, check))?,
         value(&check.hand_on)?
     )
     .execute(pool)

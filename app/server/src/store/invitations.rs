@@ -4,10 +4,10 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::{iso, members};
-use crate::model::{Access, InvitationView, PartIn};
+use crate::model::{Access, InvitationView, MemberAccess};
 
 /// Invites an address; one that waits already is replaced, so that its old link ends.
-pub async fn invite(pool: &PgPool, access: &Access, email: &str, part: PartIn, secret_sha256: &str) -> Result<Uuid, sqlx::Error> {
+pub async fn invite(pool: &PgPool, access: &Access, email: &str, part: MemberAccess, secret_sha256: &str) -> Result<Uuid, sqlx::Error> {
     let mut tx = pool.begin().await?;
     sqlx::query!(
         "UPDATE invitations SET withdrawn_at = now() WHERE production_id = $1 AND email = lower($2) AND accepted_by IS NULL AND withdrawn_at IS NULL",
@@ -45,7 +45,7 @@ pub async fn open(pool: &PgPool, production: Uuid) -> Result<Vec<InvitationView>
         .map(|r| InvitationView {
             id: r.id,
             email: r.email,
-            part: PartIn::from_name(&r.part),
+            part: MemberAccess::from_name(&r.part),
             by: r.name,
             at: iso(r.at),
             expires_at: iso(r.expires_at),
@@ -71,7 +71,7 @@ pub struct Opened {
     pub production: Uuid,
     pub production_name: String,
     pub email: String,
-    pub part: PartIn,
+    pub part: MemberAccess,
     pub by: String,
     pub member: Option<Uuid>,
 }
@@ -90,7 +90,7 @@ pub async fn opened(pool: &PgPool, secret_sha256: &str) -> Result<Option<Opened>
         production: r.production_id,
         production_name: r.production,
         email: r.email,
-        part: PartIn::from_name(&r.part),
+        part: MemberAccess::from_name(&r.part),
         by: r.name,
         member: r.member,
     }))

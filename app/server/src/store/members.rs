@@ -3,7 +3,7 @@
 use sqlx::PgPool;
 use uuid::Uuid;
 
-use crate::model::{Member, PartIn, ProductionView};
+use crate::model::{Member, MemberAccess, ProductionView};
 
 pub async fn count(pool: &PgPool) -> Result<i64, sqlx::Error> {
     Ok(sqlx::query_scalar!("SELECT count(*) FROM members").fetch_one(pool).await?.unwrap_or(0))
@@ -55,7 +55,7 @@ pub async fn demo_production(pool: &PgPool) -> Result<Option<Uuid>, sqlx::Error>
     sqlx::query_scalar!("SELECT id FROM productions WHERE demo").fetch_optional(pool).await
 }
 
-pub async fn join(pool: impl sqlx::PgExecutor<'_>, production: Uuid, member: Uuid, part: PartIn) -> Result<(), sqlx::Error> {
+pub async fn join(pool: impl sqlx::PgExecutor<'_>, production: Uuid, member: Uuid, part: MemberAccess) -> Result<(), sqlx::Error> {
     sqlx::query!(
         "INSERT INTO memberships (production_id, member_id, part) VALUES ($1, $2, $3) ON CONFLICT (production_id, member_id) DO UPDATE SET part = excluded.part",
         production, member, part.name()
@@ -65,9 +65,9 @@ pub async fn join(pool: impl sqlx::PgExecutor<'_>, production: Uuid, member: Uui
     .map(|_| ())
 }
 
-pub async fn part(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Option<PartIn>, sqlx::Error> {
+pub async fn part(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Option<MemberAccess>, sqlx::Error> {
     let part = sqlx::query_scalar!("SELECT part FROM memberships WHERE production_id = $1 AND member_id = $2", production, member).fetch_optional(pool).await?;
-    Ok(part.map(|p| PartIn::from_name(&p)))
+    Ok(part.map(|p| MemberAccess::from_name(&p)))
 }
 
 pub async fn productions(pool: &PgPool, member: Uuid) -> Result<Vec<ProductionView>, sqlx::Error> {
@@ -81,7 +81,7 @@ pub async fn productions(pool: &PgPool, member: Uuid) -> Result<Vec<ProductionVi
     )
     .fetch_all(pool)
     .await?;
-    Ok(rows.into_iter().map(|r| ProductionView { id: r.id, name: r.name, part: PartIn::from_name(&r.part), team: r.team }).collect())
+    Ok(rows.into_iter().map(|r| ProductionView { id: r.id, name: r.name, part: MemberAccess::from_name(&r.part), team: r.team }).collect())
 }
 
 /// Seconds until the account may be tried again; 0 when it is not locked.
@@ -136,7 +136,7 @@ pub async fn production_name(pool: &PgPool, production: Uuid) -> Result<String, 
 }
 
 /// The members of a production, leads first.
-pub async fn of_production(pool: &PgPool, production: Uuid) -> Result<Vec<(Member, PartIn)>, sqlx::Error> {
+pub async fn of_production(pool: &PgPool, production: Uuid) -> Result<Vec<(Member, MemberAccess)>, sqlx::Error> {
     let rows = sqlx::query!(
         "SELECT m.id, m.name, m.email, p.part FROM members m JOIN memberships p ON p.member_id = m.id WHERE p.production_id = $1
          ORDER BY array_position(ARRAY['lead', 'artist', 'viewer'], p.part), m.name",
@@ -144,7 +144,7 @@ pub async fn of_production(pool: &PgPool, production: Uuid) -> Result<Vec<(Membe
     )
     .fetch_all(pool)
     .await?;
-    Ok(rows.into_iter().map(|r| (Member { id: r.id, name: r.name, email: r.email, hash: String::new() }, PartIn::from_name(&r.part))).collect())
+    Ok(rows.into_iter().map(|r| (Member { id: r.id, name: r.name, email: r.email, hash: String::new() }, MemberAccess::from_name(&r.part))).collect())
 }
 
 /// What became of a change of a member's part.
@@ -154,20 +154,20 @@ pub enum Parted {
     /// They are the last lead: a production keeps one.
     LastLead,
     /// It was changed meanwhile, to this; none: they are no member any more.
-    Meanwhile(Option<PartIn>),
+    Meanwhile(Option<MemberAccess>),
 }
 
 /// Changes a member's part, or takes them out with no part. The production's memberships are held, so that two leads cannot take one
 /// another out.
-pub async fn set_part(pool: &PgPool, production: Uuid, member: Uuid, from: Option<PartIn>, to: Option<PartIn>) -> Result<Parted, sqlx::Error> {
+pub async fn set_part(pool: &PgPool, production: Uuid, member: Uuid, from: Option<MemberAccess>, to: Option<MemberAccess>) -> Result<Parted, sqlx::Error> {
     let mut tx = pool.begin().await?;
     let all = sqlx::query!("SELECT member_id, part FROM memberships WHERE production_id = $1 FOR UPDATE", production).fetch_all(&mut *tx).await?;
-    let own = all.iter().find(|r| r.member_id == member).map(|r| PartIn::from_name(&r.part));
+    let own = all.iter().find(|r| r.member_id == member).map(|r| MemberAccess::from_name(&r.part));
     if own.is_none() || from.is_some_and(|f| Some(f) != own) {
         return Ok(Parted::Meanwhile(own));
     }
     let other_lead = all.iter().any(|r| r.member_id != member && r.part == "lead");
-    if own == Some(PartIn::Lead) && to != Some(PartIn::Lead) && !other_lead {
+    if own == Some(MemberAccess::Lead) && to != Some(MemberAccess::Lead) && !other_lead {
         return Ok(Parted::LastLead);
     }
     match to {

@@ -125,7 +125,7 @@ pub async fn blinds(pool: &PgPool, production: Uuid, brush: Uuid) -> Result<Vec<
         .into_iter()
         .map(|r| {
             let right = r.of_pen.iter().zip(&r.answers).filter(|(a, b)| a == b).count() as u32;
-            BlindKept { version: r.version, result: BlindResult::of(right, r.of_pen.len() as u32), by: r.name, at: iso(r.created_at) }
+            BlindKept { version: r.version, result: BlindResult::new(right, r.of_pen.len() as u32), by: r.name, at: iso(r.created_at) }
         })
         .collect())
 }

@@ -59,7 +59,7 @@ async fn fill(pool: &PgPool, production: Uuid, guide: Uuid) -> Result<(), sqlx::
         }
         for r in rows {
             let lines: Vec<eddymist_check::WeighedLine> = document(r.lines)?;
-            let measured = Measured::of(&document(r.guide)?, &document(r.result)?, &lines);
+            let measured = Measured::new(&document(r.guide)?, &document(r.result)?, &lines);
             sqlx::query!("UPDATE drawings SET measured = $2 WHERE id = $1", r.id, value(&measured)?).execute(pool).await?;
         }
     }

@@ -17,7 +17,7 @@ use eddymist_ink::Brush;
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, PartIn, *},
+    model::{Access, MemberAccess, *},
     problem::{Answer, Problem},
     state::State,
     store::{self, team::Takes},
@@ -163,11 +163,11 @@ pub async fn trims(state: &State, access: &Access) -> Answer<Vec<TrimView>> {
 
 /// The artist of the trim may answer it; where no member bears the name, a lead may.
 pub async fn may_answer(state: &State, access: &Access, artist: &str) -> Answer<bool> {
-    if access.part == PartIn::Viewer {
+    if access.part == MemberAccess::Viewer {
         return Ok(false);
     }
     let own = same_name(&access.member.name, artist);
-    Ok(own || access.part == PartIn::Lead && !store::team::is_member(&state.pool, access.production, artist).await?)
+    Ok(own || access.part == MemberAccess::Lead && !store::team::is_member(&state.pool, access.production, artist).await?)
 }
 
 /// The report's bytes with their kind.
@@ -188,7 +188,7 @@ pub async fn report(state: &State, access: &Access, production: &str, kind: &str
     let heading = Heading {
         production: production.into(),
         of: of.join(", "),
-        guide: held(&l.guide.guide, l.guide.version),
+        guide: guide_title(&l.guide.guide, l.guide.version),
         made: store::iso(time::OffsetDateTime::now_utc()).get(..10).unwrap_or_default().to_string(),
     };
     match kind {
@@ -201,6 +201,6 @@ pub async fn report(state: &State, access: &Access, production: &str, kind: &str
     }
 }
 
-pub fn held(guide: &LineGuide, version: i32) -> String {
+pub fn guide_title(guide: &LineGuide, version: i32) -> String {
     format!("{}, version {version}", guide.name)
 }

@@ -11,7 +11,7 @@ use eddymist_formats::archive;
 use super::intake;
 use crate::{
     StartError,
-    model::{Access, NewDelivery, PartIn},
+    model::{Access, MemberAccess, NewDelivery},
     state::State,
     store,
 };
@@ -135,7 +135,7 @@ pub async fn acting_in(state: &State, production: Option<&str>, member: Option<&
         }
         None => store::members::a_lead(&state.pool, *production).await?.ok_or_else(|| usage("the production has no lead; name a member with --member"))?,
     };
-    let part = store::members::part(&state.pool, *production, member.id).await?.filter(|p| *p != PartIn::Viewer);
+    let part = store::members::part(&state.pool, *production, member.id).await?.filter(|p| *p != MemberAccess::Viewer);
     let part = part.ok_or_else(|| usage(format!("{} may not add drawings to this production", member.email)))?;
     Ok(Access { member, production: *production, part })
 }

@@ -1,4 +1,7 @@
 //! What a match is fitted from and compared on: the pen's card, and the strokes of the hand by exercise.
+//!
+//! Limits: strokes of eight samples and fewer say nothing; a dot held less than two fifths or more than two and a half times as long as
+//! the pen's says nothing of it.
 
 use eddymist_ink::{Brush, Curve, InkError, InkedStroke, Inker, Stroke};
 

@@ -1,4 +1,7 @@
 //! A flick's end, and the taper that is left over: what the brush must add to the hand's own falling pressure to end as the pen does.
+//!
+//! How: the law's length and shape by a grid, so that all flicks together have the pen's profile and reach nine tenths where it does.
+//! Limits: where the hand alone is already narrower than the pen, nothing can be added. Common practice, no source.
 
 use eddymist_ink::InkedStroke;
 use eddymist_ink::stroke::along;
@@ -17,7 +20,7 @@ pub(super) struct Ending {
 }
 
 impl Ending {
-    pub(super) fn of(inked: &InkedStroke) -> Self {
+    pub(super) fn new(inked: &InkedStroke) -> Self {
         let samples: Vec<_> = inked.samples.iter().rev().collect();
         Self { way_mm: along(samples.iter().map(|s| (s.x, s.y))), widths_mm: samples.iter().map(|s| s.width_mm).collect() }
     }

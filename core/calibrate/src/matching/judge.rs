@@ -138,7 +138,7 @@ pub(super) fn weight(targets: &[Target], strokes: &[(f64, &Stroke)], response: O
     out.spread_ratio = pooled_sd(by_effort(targets, unseen, |u, _| u.width)).map(|p| p.0 / spread);
     let off = words::WeightOff { by_mm, width_mm: targets[k].width, effort: targets[k].effort };
     (out.verdict, out.says) = if let Some(r) = response.filter(|_| cannot.is_some()) {
-        (Verdict::CannotBeMatched, off.past_full_point(r.at(1.0), all_alike))
+        (Verdict::CannotBeMatched, off.past_full_point(r.value(1.0), all_alike))
     } else if all_alike {
         (Verdict::Alike, off.alike())
     } else if any_differs {

@@ -1,8 +1,8 @@
-//! The match: the weight curve that makes this hand on this tablet draw like that pen, and how alike they are.
+//! The match: the brush that makes this hand on this tablet draw like that pen, and how alike they are.
 //!
-//! The artist's strokes are inked with the candidate brush and their widths held against the pen's. What is reported
-//! comes from strokes that the fit did not see (leave one out). *Alike* is two one-sided tests inside the margin
-//! (D. J. Schuirmann, J. Pharmacokinet. Biopharm. 15, 1987), at every effort; the worst effort is the one reported.
+//! How: weight and nib are fitted together, then what is left over to tapers, pooling and edge; the artist's strokes are inked with it and
+//! held against the pen part by part (`shown`, `judge`), on strokes that the fit did not see. Limits: what neither card nor warm-up shows stays
+//! as the starting brush has it, and is said in `assumed`. Source: methods.md, section 4.
 
 mod bench;
 mod document;

@@ -112,7 +112,7 @@ impl Bench<'_> {
         let keep = |t: &Taper| (t.share, t.over_mm_s);
         let (share, over_mm_s) = brush.lead_out.as_ref().map_or((1.0, 0.0), keep);
         let inker = self.inker(&Brush { lead_out: None, ..brush.clone() })?;
-        let hand: Vec<Ending> = flicks.iter().map(|s| Ending::of(&inker.ink(s))).collect();
+        let hand: Vec<Ending> = flicks.iter().map(|s| Ending::new(&inker.ink(s))).collect();
         let least = card.at_90_mm + card.sd_mm.unwrap_or(0.0).max(0.05 * card.at_90_mm);
         let alone = median(&hand.iter().filter_map(|e| tapers::at_90_mm(&e.flick())).collect::<Vec<_>>()).unwrap_or(0.0);
         // Ink is joined straight between samples: it cannot run out over less than the last two are apart.

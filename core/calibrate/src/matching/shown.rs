@@ -80,7 +80,7 @@ impl Bench<'_> {
             let speed = way.last().copied().unwrap_or(0.0) * s.zoom / (t / 1000.0).max(1e-3);
             let middle = |i: &InkedStroke| median(&i.samples[i.samples.len() / 5..i.samples.len() * 4 / 5].iter().map(|p| p.width_mm).collect::<Vec<_>>());
             if let (Some(a), Some(b)) = (middle(&with.ink(s)), middle(&without.ink(s))) {
-                off.push((a / b - pen.at(speed)) * normal);
+                off.push((a / b - pen.value(speed)) * normal);
             }
         }
         let lines: f64 = paces.iter().map(|p| f64::from(p.lines)).sum();
@@ -116,7 +116,7 @@ impl Bench<'_> {
             let others: Vec<&Stroke> = flicks.iter().enumerate().filter(|(j, _)| *j != i).map(|(_, s)| *s).collect();
             let lead_out = if locked || others.is_empty() { brush.lead_out } else { self.lead_out(brush, &others)?.0 };
             let inked = self.inker(&Brush { lead_out, ..brush.clone() })?.ink(s);
-            reached.extend(tapers::at_90_mm(&Ending::of(&inked).flick()));
+            reached.extend(tapers::at_90_mm(&Ending::new(&inked).flick()));
         }
         let pen = PenFigure { mean: card.at_90_mm, sd: card.sd_mm, n: f64::from(card.flicks) };
         let measured = format!("{} flicks of the pen, {} of the hand", card.flicks, flicks.len());

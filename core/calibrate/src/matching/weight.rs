@@ -1,5 +1,9 @@
 //! The weight curve that gives a hand's strokes the pen's widths, what they are on strokes that it has not seen, and how much
 //! lines differ from one another by it.
+//!
+//! How: knots at the pen's efforts, moved by what is missing until nothing moves by 0.1 µm, kept from falling (isotonic regression); each stroke
+//! is left out once. Limits: efforts past the tablet's full point cannot be shown and are not fitted; the only stroke at its effort cannot be
+//! left out. Source of the spread of a wandering width: the mean of an Ornstein-Uhlenbeck process.
 
 use eddymist_ink::{Brush, Curve, InkError, Inker, Stroke, brush::Jitter};
 use eddymist_measure::stats::{mean_sd, median, pooled_sd};
@@ -132,7 +136,7 @@ pub(super) fn fit_weight(
 
 /// Whether the tablet still tells this effort from the ones below: past its full point no curve can show it.
 pub(super) fn within_reach(effort: f64, response: Option<&Curve>) -> bool {
-    response.is_none_or(|r| effort <= r.at(1.0) + 0.02)
+    response.is_none_or(|r| effort <= r.value(1.0) + 0.02)
 }
 
 /// Keeps the curve from falling, and its numbers to 0.1 µm.

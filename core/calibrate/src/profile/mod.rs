@@ -1,4 +1,7 @@
 //! The tablet profile: what a warm-up tells of one artist on one tablet.
+//!
+//! How: `response` fits raw pressure to effort, `device` reads the reports, `steadiness` and `smoothing` what they ask for, `advice` words it.
+//! Limits: at least one effort or ramp exercise with pressure; what the warm-up did not show is absent.
 
 mod advice;
 mod device;

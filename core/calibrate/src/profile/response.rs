@@ -1,7 +1,8 @@
 //! The response: raw pressure to effort, from efforts and ramps together.
 //!
 //! How: ramps are read at nine efforts by local lines, joined with the five efforts' means, and pooled where out of order (isotonic
-//! regression); at most nine knots. Limits: above the full point the device says nothing, those efforts are one knot.
+//! regression, `isotonic`); at most nine knots. Limits: above the full point the device says nothing, those efforts are one knot; that
+//! effort on paper is effort on the tablet is a convention (`quantiles` does without it).
 
 use eddymist_ink::Stroke;
 use eddymist_measure::stats::median;

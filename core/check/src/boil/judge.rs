@@ -1,4 +1,8 @@
 //! Whether matched lines jump to and fro more than chance allows.
+//!
+//! How: second differences over time over the limit, more of them than a binomial with p = 0.05 allows at 1 %, and more than when the three
+//! drawings' values are dealt out anew. Limits: five matched lines at least; a cycle of four drawings passes for chance. Sources: the
+//! head of `boil`.
 
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -21,18 +25,18 @@ pub(super) const P: f64 = 0.01;
 
 /// What is looked at of a matched line.
 #[derive(Clone, Copy)]
-pub(super) enum Look {
+pub(super) enum Change {
     Weight,
     Shape,
 }
 
 /// The second difference of a line as a share of its target: of its mean weight, or root mean square over stretches of its shape.
 /// `deal` says whose value stands where, at each place.
-pub(super) fn second_difference(m: &Matched, look: Look, mut deal: impl FnMut() -> [usize; 3]) -> f64 {
+pub(super) fn second_difference(m: &Matched, look: Change, mut deal: impl FnMut() -> [usize; 3]) -> f64 {
     let (before, after) = (1.0 - m.share, m.share);
     let (rows, long) = match look {
-        Look::Weight => (&m.widths, m.widths.len()),
-        Look::Shape => (&m.across, STRETCH),
+        Change::Weight => (&m.widths, m.widths.len()),
+        Change::Shape => (&m.across, STRETCH),
     };
     let (mut sum, mut n) = (0.0, 0.0);
     for stretch in rows.chunks(long).filter(|c| c.len() == long) {
@@ -65,7 +69,7 @@ pub(super) fn shifted(lines: &[Matched], limit: f64) -> Option<Vec<(usize, f64)>
 }
 
 /// The lines over the limit with their figures, where there are more than chance gives.
-pub(super) fn over(lines: &[Matched], look: Look, limit: f64) -> Option<Vec<(usize, f64)>> {
+pub(super) fn over(lines: &[Matched], look: Change, limit: f64) -> Option<Vec<(usize, f64)>> {
     if lines.len() < LEAST_LINES {
         return None;
     }

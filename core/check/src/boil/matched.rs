@@ -1,4 +1,7 @@
 //! Lines of a drawing matched to those of its two neighbours, by role, place and direction.
+//!
+//! How: at places a width apart the nearest line of the role that runs the same way; the neighbour that most places have is the partner.
+//! Limits: what moves further than five widths or 30 px is not matched, nor a line with less than three fifths of its places in one partner.
 
 use std::collections::HashMap;
 
@@ -17,16 +20,16 @@ pub(super) const DIRECTION_COS: f64 = 0.82;
 pub(super) const SHARE: f64 = 0.6;
 
 /// A drawing's lines at the page's scale.
-pub(super) struct Held {
+pub(super) struct PageDrawing {
     pub(super) file: String,
     pub(super) who: [Option<String>; 4],
     /// How many exposures it is held for.
     pub(super) exposures: f64,
-    pub(super) strips: Vec<Strip>,
+    pub(super) strips: Vec<PageLine>,
     pub(super) cells: HashMap<(i32, i32), Vec<(u32, u32)>>,
 }
 
-pub(super) struct Strip {
+pub(super) struct PageLine {
     pub(super) role: usize,
     /// x, y, width.
     pub(super) places: Vec<[f64; 3]>,
@@ -51,13 +54,13 @@ pub(super) fn cell(x: f64, y: f64) -> (i32, i32) {
     ((x / CELL).floor() as i32, (y / CELL).floor() as i32)
 }
 
-impl Held {
+impl PageDrawing {
     pub(super) fn new(check: &DrawingCheck, lines: &[WeighedLine]) -> Self {
         let (place, width) = (10.0 * check.scale, 10.0 * check.scale * check.shot_factor);
         let known = |c: &str| check.manifest.get(c).filter(|v| !v.is_empty()).cloned();
-        let strips: Vec<Strip> = lines
+        let strips: Vec<PageLine> = lines
             .iter()
-            .map(|l| Strip {
+            .map(|l| PageLine {
                 role: l.role,
                 places: l.places.as_chunks::<3>().0.iter().map(|p| [f64::from(p[0]) / place, f64::from(p[1]) / place, f64::from(p[2]) / width]).collect(),
                 weighed: l.standing.chars().map(|c| c != '-').collect(),
@@ -94,7 +97,7 @@ impl Held {
     }
 }
 
-impl Strip {
+impl PageLine {
     /// The unit vector along the line at a place.
     pub(super) fn along(&self, i: usize) -> Option<[f64; 2]> {
         let (a, b) = (self.places.get(i.saturating_sub(2))?, self.places.get((i + 2).min(self.places.len() - 1))?);
@@ -108,7 +111,7 @@ impl Strip {
 pub(super) type Row = (usize, usize, [f32; 3], [f32; 3]);
 
 /// A strip with its partners in the drawings before and after.
-pub(super) fn matched(strip: &Strip, before: &Held, after: &Held, target: f64, share: f64, file: &str) -> Option<Matched> {
+pub(super) fn matched(strip: &PageLine, before: &PageDrawing, after: &PageDrawing, target: f64, share: f64, file: &str) -> Option<Matched> {
     let length: f64 = strip.places.windows(2).map(|w| (w[1][0] - w[0][0]).hypot(w[1][1] - w[0][1])).sum();
     let step = target.max(length / MOST_PLACES as f64);
     let reach = (5.0 * target).max(30.0);

@@ -21,8 +21,8 @@ use std::collections::{BTreeMap, VecDeque};
 use crate::{
     WeighedLine,
     boil::{
-        judge::{Look, over, shifted},
-        matched::{Held, Matched, matched},
+        judge::{Change, over, shifted},
+        matched::{Matched, PageDrawing, matched},
     },
     document::{DrawingCheck, FindingKind, SequenceFinding},
     guide::LineGuide,
@@ -32,7 +32,7 @@ use crate::{
 /// Takes drawings one by one in their sequence, and says at the end what boils. It holds three drawings at a time.
 pub struct Boil<'a> {
     guide: &'a LineGuide,
-    held: VecDeque<Held>,
+    held: VecDeque<PageDrawing>,
     groups: BTreeMap<(usize, Option<String>), Vec<Matched>>,
 }
 
@@ -46,7 +46,7 @@ impl<'a> Boil<'a> {
         if self.guide.off.contains(&FindingKind::Boil) {
             return;
         }
-        self.held.push_back(Held::new(check, lines));
+        self.held.push_back(PageDrawing::new(check, lines));
         if self.held.len() > 3 {
             self.held.pop_front();
         }
@@ -73,7 +73,7 @@ impl<'a> Boil<'a> {
         let mut out = Vec::new();
         for ((role, artist), lines) in &self.groups {
             let seen: Vec<(Vec<(usize, f64)>, &str)> =
-                [(over(lines, Look::Weight, limit), "weight"), (over(lines, Look::Shape, limit), "shape"), (shifted(lines, limit), "place")]
+                [(over(lines, Change::Weight, limit), "weight"), (over(lines, Change::Shape, limit), "shape"), (shifted(lines, limit), "place")]
                     .into_iter()
                     .filter_map(|(o, word)| Some((o?, word)))
                     .collect();

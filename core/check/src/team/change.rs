@@ -1,4 +1,7 @@
 //! Since when: the one place along a series where its mean changes most, and whether chance would give one as strong.
+//!
+//! How: least squares over all places, against shuffled series. Limits: one change a series, none within two values of an end, none of fewer
+//! than six. Source: J. Antoch and M. Hušková, Stat. Probab. Lett. 53 (2001).
 
 use rand::{SeedableRng, seq::SliceRandom};
 use rand_chacha::ChaCha8Rng;

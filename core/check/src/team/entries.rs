@@ -1,4 +1,7 @@
 //! The drawings that a team is looked at by: who drew them with what, when, and what they weigh.
+//!
+//! How: in the order drawn, by dates where all have one, else by the day they came in on and their names. Limits: a date is told from its
+//! form, not looked up.
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

@@ -1,5 +1,8 @@
-//! What a difference fits: evidence that drawings can carry, worded as what it fits and what would settle it. Nothing here says
+//! Possible causes of a difference: evidence that drawings can carry, worded as what it fits and what would settle it. Nothing here says
 //! what a cause *is*.
+//!
+//! How: a pile-up at the widest, a weight that goes with tablet or brush, the artist's own profile, a lean that all share. Limits: hand, tablet
+//! and brush that never vary apart are said to be confounded. Thresholds are common practice, set on simulated hands, no source.
 
 use std::collections::BTreeSet;
 

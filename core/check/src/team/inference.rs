@@ -1,4 +1,7 @@
 //! The team's plain statistics: means with their intervals, two means against one another, many tests at once, one-way tables.
+//!
+//! Limits: values are taken as independent; a mean of fewer than two has no interval. Sources: B. L. Welch, Biometrika 34 (1947); S. Holm,
+//! Scand. J. Stat. 6 (1979); NIST's certified one-way data hold the table's digits (`tests/team_statistics.rs`).
 
 use eddymist_measure::stats::mean_sd;
 use statrs::distribution::{ContinuousCDF, StudentsT};

@@ -1,4 +1,7 @@
-//! What a weighed drawing keeps for the team: small enough that a production of thousands is read at once.
+//! What a checked drawing keeps for the team: small enough that a production of thousands is read at once.
+//!
+//! How: widths at 41 shares of a role's length, each line's mean, px of the page with the shot's factor taken out. Limits: a line shorter
+//! than four of its widths says nothing of its own.
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -33,7 +36,7 @@ fn milli(v: f64) -> f64 {
 
 impl Measured {
     /// Of a check and its lines as they are drawn over the drawing.
-    pub fn of(guide: &LineGuide, check: &DrawingCheck, lines: &[WeighedLine]) -> Self {
+    pub fn new(guide: &LineGuide, check: &DrawingCheck, lines: &[WeighedLine]) -> Self {
         let factor = check.scale * check.shot_factor;
         let roles = guide.roles.iter().enumerate().filter(|(_, r)| r.judge).filter_map(|(k, role)| {
             let mean = check.roles.iter().find(|r| r.role == role.name)?.weight_px?.mean / factor;

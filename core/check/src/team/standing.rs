@@ -1,4 +1,7 @@
 //! Who stands where: each artist's (tablet's, brush's) weight by role with its interval, since when, and the sentences that come of it.
+//!
+//! How: one-sided tests against the tolerance's sides, and the swell's, corrected over all that was tried (Holm). Limits: fewer than three drawings
+//! say nothing of an artist; a steady drift is said as a drift, not as a change.
 
 use std::collections::BTreeMap;
 
@@ -53,7 +56,7 @@ pub struct Sentence {
 pub struct RoleLook {
     pub role: String,
     pub weight: Weight,
-    pub standings: Vec<Standing>,
+    pub standings: Vec<GroupWeight>,
     /// Pairs whose means differ, corrected for all pairs of the role (Holm), p < 0.05.
     pub pairs: Vec<Pair>,
     pub pairs_tried: usize,
@@ -65,7 +68,7 @@ pub struct RoleLook {
 /// One group in one role, px at the page's size.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 #[schemars(rename = "TeamStanding")]
-pub struct Standing {
+pub struct GroupWeight {
     pub name: String,
     pub drawings: usize,
     /// Over all drawings.
@@ -133,7 +136,7 @@ pub fn look(guide: &LineGuide, entries: &[Entry], by: By) -> TeamLook {
         for (group, own) in &groups {
             let (seen, y) = series(own, name);
             if let Some(all) = mean_of(&y) {
-                tried.push(Tried::of(role, group, (name, weight), &seen, y, all));
+                tried.push(Tried::new(role, group, (name, weight), &seen, y, all));
             }
         }
     }
@@ -172,7 +175,7 @@ struct Tried<'a> {
 }
 
 impl<'a> Tried<'a> {
-    fn of(role: usize, name: &'a str, (role_name, weight): (&str, &Weight), seen: &[&Entry], y: Vec<f64>, all: Mean) -> Self {
+    fn new(role: usize, name: &'a str, (role_name, weight): (&str, &Weight), seen: &[&Entry], y: Vec<f64>, all: Mean) -> Self {
         let found = change(&y).filter(|c| c.p < CHANGE_P && (c.after - c.before).abs() > 0.25 * weight.tolerance * weight.target);
         let from = found.map_or(0, |c| c.at);
         let now = mean_of(&y[from..]).unwrap_or(all);
@@ -189,14 +192,14 @@ impl<'a> Tried<'a> {
         Self { role, name, weight: *weight, y, all, now, since, p }
     }
 
-    fn standing(self, sure: f64, drift_px: Option<f64>) -> Standing {
+    fn standing(self, sure: f64, drift_px: Option<f64>) -> GroupWeight {
         let [low, high] = self.weight.band();
         let verdict = self.p.map(|(side, _)| match self.now.interval {
             _ if sure < P => side,
             Some([a, b]) if a >= low && b <= high => Verdict::Within,
             _ => Verdict::TooClose,
         });
-        Standing {
+        GroupWeight {
             name: self.name.into(),
             drawings: self.all.n,
             mean_px: self.all.mean,

@@ -1,5 +1,8 @@
-//! The trim: a map of widths that brings an artist's lines to the guide's weight, carried onto a weight curve or a response, with its
-//! predicted effect on the lines already measured. It is offered; nobody's brush is changed for them.
+//! The weight correction: a map of widths that brings an artist's lines to the guide's weight, carried onto a weight curve or a response, with
+//! its predicted effect on the lines already measured. It is offered; nobody's brush is changed for them.
+//!
+//! How: widths at seven shares of the length are matched to those of teammates who are within, the mean to the guide's target. Limits: widths
+//! that pile up in one place cannot be told apart again; without the page's px per mm it is one factor.
 
 use eddymist_ink::Curve;
 use eddymist_measure::stats::{mean_sd, quantile_sorted};
@@ -44,12 +47,12 @@ pub struct Effect {
 
 impl Trim {
     /// The width that a drawn width becomes; proportional beyond the knots.
-    pub fn at(&self, w: f64) -> f64 {
-        at(&self.knots, w)
+    pub fn corrected(&self, w: f64) -> f64 {
+        interpolated(&self.knots, w)
     }
 }
 
-fn at(knots: &[[f64; 2]], w: f64) -> f64 {
+fn interpolated(knots: &[[f64; 2]], w: f64) -> f64 {
     let (Some(first), Some(last)) = (knots.first(), knots.last()) else { return w };
     if w <= first[0] {
         return w * first[1] / first[0];
@@ -121,9 +124,9 @@ pub fn trim(weight: &Weight, role: &str, own: &[&Entry], like: &[&Entry]) -> Opt
     }
     let before = effect(own, role, weight, |w| w)?;
     // The mean is what the guide asks for; the shape alone is taken from others.
-    let reached = effect(own, role, weight, |w| at(&knots, w))?.mean_px;
+    let reached = effect(own, role, weight, |w| interpolated(&knots, w))?.mean_px;
     knots.iter_mut().for_each(|k| k[1] *= weight.target / reached);
-    let after = effect(own, role, weight, |w| at(&knots, w))?;
+    let after = effect(own, role, weight, |w| interpolated(&knots, w))?;
     let from =
         if like_mean.is_some() { "the widths of those who are within".to_string() } else { "the guide’s target: one factor for all widths".to_string() };
     Some(Trim { knots, before, after, from, limits })
@@ -145,7 +148,7 @@ pub fn on_weight(trim: &Trim, weight: &[[f64; 2]], px_per_mm: Option<f64>) -> Ve
     weight
         .iter()
         .map(|[effort, mm]| {
-            let to = px_per_mm.map_or(mm * factor, |r| trim.at(mm * r) / r);
+            let to = px_per_mm.map_or(mm * factor, |r| trim.corrected(mm * r) / r);
             most = most.max((to * 1e4).round() / 1e4);
             [*effort, most]
         })
@@ -156,12 +159,12 @@ pub fn on_weight(trim: &Trim, weight: &[[f64; 2]], px_per_mm: Option<f64>) -> Ve
 /// stay, so that the lightest mark stays the lightest.
 pub fn on_response(trim: &Trim, response: &[[f64; 2]], weight: &[[f64; 2]], px_per_mm: Option<f64>) -> Result<Vec<[f64; 2]>, CarryError> {
     let curve = Curve::new(weight).map_err(|e| CarryError::Curve(e.to_string()))?;
-    let (low, high) = (curve.at(0.0), curve.at(1.0));
+    let (low, high) = (curve.value(0.0), curve.value(1.0));
     if high - low < 0.02 * high {
         return Err(CarryError::Flat);
     }
     let asked = Curve::new(&on_weight(trim, weight, px_per_mm)).map_err(|e| CarryError::Curve(e.to_string()))?;
-    let mut out: Vec<[f64; 2]> = response.iter().map(|[raw, effort]| [*raw, curve.inverse(asked.at(*effort).clamp(low, high)).clamp(0.0, 1.0)]).collect();
+    let mut out: Vec<[f64; 2]> = response.iter().map(|[raw, effort]| [*raw, curve.inverse(asked.value(*effort).clamp(low, high)).clamp(0.0, 1.0)]).collect();
     // Strictly increasing, as a response has to be; the lightest mark is effort 0.
     if let Some(first) = out.first_mut() {
         first[1] = 0.0;

@@ -16,7 +16,7 @@ const FAR: f64 = 60.0;
 /// A standard deviation with its interval; the upper end is absent where the drawings do not bound it.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, JsonSchema)]
 #[schemars(rename = "VariancePart")]
-pub struct Part {
+pub struct Component {
     pub sd_px: f64,
     pub low_px: f64,
     pub high_px: Option<f64>,
@@ -26,9 +26,9 @@ pub struct Part {
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct Variance {
     pub mean_px: f64,
-    pub artist: Part,
-    pub drawing: Part,
-    pub line: Part,
+    pub artist: Component,
+    pub drawing: Component,
+    pub line: Component,
     /// A line's whole spread as it is, and as it would be if all artists' means were the same.
     pub whole_px: f64,
     pub calibrated_px: f64,
@@ -85,7 +85,7 @@ pub fn variance(artists: &[Vec<Vec<f64>>]) -> Result<Variance, &'static str> {
     let whole = |s: [f64; 3]| deviance(&table, s).0;
     let (best, least) = minimise(&|s: &[f64]| whole([s[0], s[1], s[2]]), &[0.5, 0.4, 0.7]);
     let sds: Vec<f64> = best.iter().map(|s| s.abs()).collect();
-    let parts: Vec<Part> = (0..3)
+    let parts: Vec<Component> = (0..3)
         .map(|k| {
             let above = |s: f64| {
                 let others: Vec<f64> = (0..3).filter(|j| *j != k).map(|j| sds[j].max(0.05)).collect();
@@ -104,10 +104,10 @@ pub fn variance(artists: &[Vec<Vec<f64>>]) -> Result<Variance, &'static str> {
                 far *= 1.6;
             }
             let high = (far < FAR).then(|| crossing(&above, sds[k], far));
-            Part { sd_px: sds[k] * scale, low_px: low * scale, high_px: high.map(|h| h * scale) }
+            Component { sd_px: sds[k] * scale, low_px: low * scale, high_px: high.map(|h| h * scale) }
         })
         .collect();
-    let square = |p: Part| p.sd_px * p.sd_px;
+    let square = |p: Component| p.sd_px * p.sd_px;
     Ok(Variance {
         mean_px: origin + scale * deviance(&table, [sds[0], sds[1], sds[2]]).1,
         artist: parts[0],

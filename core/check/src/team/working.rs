@@ -1,4 +1,6 @@
-//! The working behind one group's weight in one role: its drawings in their order, the charts, capability, what it fits, the trim.
+//! The working behind one group's weight in one role: its drawings in their order, the charts, capability, possible causes, the correction.
+//!
+//! Nothing is computed here: each part is its own room's, put together for one page.
 
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -8,7 +10,7 @@ use super::{
     chart::{Chart, chart},
     entries::{By, Entry},
     fits::{Fit, ProfileKnown, fits},
-    standing::{Standing, TeamLook, grouped, series},
+    standing::{GroupWeight, TeamLook, grouped, series},
     trim::{Trim, trim},
 };
 use crate::{
@@ -35,7 +37,7 @@ pub struct Working {
     pub name: String,
     pub role: String,
     pub weight: Weight,
-    pub standing: Standing,
+    pub standing: GroupWeight,
     pub points: Vec<Point>,
     /// Absent with fewer than five drawings, or where they are all the same.
     pub chart: Option<Chart>,

@@ -51,7 +51,7 @@ impl Sheet {
         let samples = (0..=300)
             .map(|i| {
                 let u = f64::from(i) / 300.0;
-                let effort = if most > least { (curve.at(u) - least) / (most - least) } else { 0.5 };
+                let effort = if most > least { (curve.value(u) - least) / (most - least) } else { 0.5 };
                 Sample { x: from[0] + (to[0] - from[0]) * u, y: from[1] + (to[1] - from[1]) * u, pressure: Some(effort), ..Sample::default() }
             })
             .collect();
@@ -71,10 +71,10 @@ impl Sheet {
     }
 
     pub fn check(&self, guide: &LineGuide) -> WeighedDrawing {
-        self.held(guide, &Manifest::new()).expect("it is weighed")
+        self.check_with(guide, &Manifest::new()).expect("it is weighed")
     }
 
-    pub fn held(&self, guide: &LineGuide, manifest: &Manifest) -> Result<WeighedDrawing, CheckError> {
+    pub fn check_with(&self, guide: &LineGuide, manifest: &Manifest) -> Result<WeighedDrawing, CheckError> {
         let picture = Picture::new(W, H, &self.rgba).expect("a picture");
         check_lines(guide, "d.png", &[NamedLayer { name: None, picture }], 1.0, manifest)
     }

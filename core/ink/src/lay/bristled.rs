@@ -113,7 +113,7 @@ impl Bundle {
             .zip(&live.tips)
             .zip(&mut live.chance)
             .map(|((h, tip), chance)| {
-                let flow = (flow * (1.0 + CHANCE * chance.at(way))).min(1.0);
+                let flow = (flow * (1.0 + CHANCE * chance.value(way))).min(1.0);
                 let touches = s.effort >= self.spread * h.rank;
                 let r = hair_mm * flow;
                 (touches && flow >= LEAST_FLOW && r > 0.0).then_some(())?;

@@ -41,7 +41,7 @@ pub(crate) enum Laying {
 
 impl Laying {
     /// Of a brush; `usual_mm` is its nib's length at effort 0.5.
-    pub fn of(brush: &Brush, usual_mm: f64) -> Result<Self, InkError> {
+    pub fn new(brush: &Brush, usual_mm: f64) -> Result<Self, InkError> {
         Ok(match &brush.lay {
             Lay::Swept => Self::Swept,
             Lay::Bent { shape_path } => Self::Bent { shape: Arc::new(LevelShape::read(shape_path)?), usual_mm },
@@ -57,9 +57,9 @@ impl Laying {
     /// The outline of a shape laid along samples; none for what is no shape.
     pub fn shape_outline(&self, samples: &[InkedSample], reversed: bool, tolerance: f64) -> Option<Outline> {
         let (shape, runs) = match self {
-            Self::Bent { shape, .. } => (shape, vec![Rail::of(samples)]),
+            Self::Bent { shape, .. } => (shape, vec![Rail::new(samples)]),
             Self::Capped { shape, break_over_deg, .. } => {
-                let rail = Rail::of(samples);
+                let rail = Rail::new(samples);
                 (shape, break_over_deg.map_or_else(|| vec![rail.clone()], |deg| rail.broken(deg.to_radians())))
             }
             _ => return None,

@@ -1,4 +1,6 @@
 //! One pixel of the drawing: a course on its grid, aliased, each pixel touching the next by a side or a corner and no more.
+//!
+//! How: the pixels that the course passes, a doubled corner taken out. Limits: no width, no dynamics.
 
 use crate::outline::{Outline, Path};
 

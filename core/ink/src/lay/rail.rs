@@ -1,4 +1,7 @@
 //! The course of a stroke as a rail that shapes are bent along: a place across it for every way and offset.
+//!
+//! How: offsets along the normals, arcs round the outside of corners; distortion is half the width over the bend's radius. Limits: inside a
+//! bend tighter than the shape is thick it folds over itself.
 
 use std::f64::consts::PI;
 
@@ -32,7 +35,7 @@ pub struct Distortion {
 }
 
 impl Rail {
-    pub fn of(samples: &[InkedSample]) -> Self {
+    pub fn new(samples: &[InkedSample]) -> Self {
         let mut rail = Self::default();
         for s in samples {
             match rail.at.last() {

@@ -1,11 +1,14 @@
-//! A drawn shape that is bent along a stroke, once or as a capped run: read from SVG path data, levelled.
+//! A drawn shape that is bent along a stroke, once or with its ends kept at their length: read from SVG path data, levelled.
+//!
+//! How: its border in straight pieces, each point carried to the rail; with ends kept only the middle is stretched. Limits: the path must enclose
+//! an area; a run is made of one piece only.
 
 use kurbo::{BezPath, PathEl, Shape as _};
 
 use crate::{
     envelope::NibPlacement,
     lay::rail::Rail,
-    outline::{Outline, Path, between, signed_area},
+    outline::{Outline, Path, clipped, signed_area},
 };
 
 /// Why a path makes no shape.
@@ -56,11 +59,11 @@ impl LevelShape {
             }
             _ => {}
         });
-        Self::of(&rings)
+        Self::from_rings(&rings)
     }
 
     /// From closed rings. What overlaps counts once; a ring within another is a hole where it turns the other way.
-    pub fn of(rings: &[Path]) -> Result<Self, LevelShapeError> {
+    pub fn from_rings(rings: &[Path]) -> Result<Self, LevelShapeError> {
         let outline = Outline::united(rings.to_vec());
         let points: usize = outline.paths.iter().map(Vec::len).sum();
         if points > MOST_POINTS {
@@ -141,7 +144,7 @@ impl LevelShape {
         };
         let mut add = |from: f64, to: f64, at: f64, long: f64| {
             for r in &self.rings {
-                let part = between(r, from, to);
+                let part = clipped(r, from, to);
                 if part.len() > 2 && to > from {
                     let ring = part.iter().map(|[x, y]| [at + (x - from) / (to - from) * long, *y]).collect();
                     paths.push(rail.lay(&Self::turned(ring, reversed, length)));

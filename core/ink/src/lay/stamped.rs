@@ -1,4 +1,7 @@
 //! A tip image set down every so many per cent of its size.
+//!
+//! How: spacing, size, angle and stray by chance from the seed; coverage builds up as `1 − Π(1 − a)`, a second tip and a paper tooth multiply it.
+//! Limits: there is no outline, its ink is a picture. Common practice, no source.
 
 use crate::{
     InkError,
@@ -21,7 +24,7 @@ const NEAREST_MM: f64 = 0.002;
 
 /// One tip set down: its middle in page mm, the length and breadth of its image in mm, its direction in radians (y down).
 #[derive(Debug, Clone, Copy, PartialEq)]
-struct Print {
+struct Stamp {
     at: [f64; 2],
     long_mm: f64,
     broad_mm: f64,
@@ -46,8 +49,8 @@ pub(crate) struct Stamper {
 #[derive(Debug, Clone)]
 pub struct Stamping {
     stamper: std::sync::Arc<Stamper>,
-    prints: Vec<Print>,
-    second: Vec<Print>,
+    prints: Vec<Stamp>,
+    second: Vec<Stamp>,
 }
 
 impl PartialEq for Stamping {
@@ -80,7 +83,7 @@ impl Stamper {
     }
 
     /// Where tips are set down along samples.
-    fn prints(&self, tip: &Tip, samples: &[InkedSample], purpose: u64) -> Vec<Print> {
+    fn prints(&self, tip: &Tip, samples: &[InkedSample], purpose: u64) -> Vec<Stamp> {
         let Some(first) = samples.first() else { return Vec::new() };
         let mut state = seed(self.seed, [first.x, first.y], purpose);
         let way = along(samples.iter().map(|s| (s.x, s.y)));
@@ -104,7 +107,7 @@ impl Stamper {
             let course = (q.y - p.y).atan2(q.x - p.x);
             let spacing = l.spacing * (1.0 + around(l.spacing_range)).max(0.05);
             let nib = mix(p.nib_mm, q.nib_mm);
-            out.push(Print {
+            out.push(Stamp {
                 at: [mix(p.x, q.x) - scatter * course.sin(), mix(p.y, q.y) + scatter * course.cos()],
                 long_mm: nib * long * size,
                 broad_mm: mix(p.breadth_mm, q.breadth_mm) * broad * size,
@@ -123,7 +126,7 @@ impl Stamper {
     }
 }
 
-impl Print {
+impl Stamp {
     fn corners(&self) -> [[f64; 2]; 4] {
         let (s, c) = self.angle.sin_cos();
         [[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]].map(|[u, v]| {
@@ -136,7 +139,7 @@ impl Print {
 impl Stamping {
     /// `[left, top, right, bottom]` in mm.
     pub fn bounds(&self) -> Option<[f64; 4]> {
-        let mut corners = self.prints.iter().flat_map(Print::corners);
+        let mut corners = self.prints.iter().flat_map(Stamp::corners);
         let first = corners.next()?;
         Some(corners.fold([first[0], first[1], first[0], first[1]], |b, p| [b[0].min(p[0]), b[1].min(p[1]), b[2].max(p[0]), b[3].max(p[1])]))
     }
@@ -149,7 +152,7 @@ impl Stamping {
     /// The union of the hulls of all tips set down: as near to an outline as a stamped stroke comes.
     pub fn hulls(&self) -> Outline {
         let s = &self.stamper;
-        let of = |p: &Print| {
+        let of = |p: &Stamp| {
             let [long, broad] = s.tip.proportions();
             let (a, b) = (0.5 * p.long_mm / long, 0.5 * p.broad_mm / broad);
             s.hull.hulls_at(p.at, a, b, p.angle)
@@ -171,7 +174,7 @@ impl Stamping {
         out
     }
 
-    fn lay_down(&self, tip: &Tip, prints: &[Print], inked: bool, px_per_mm: f64, origin_mm: [f64; 2], out: &mut Coverage) {
+    fn lay_down(&self, tip: &Tip, prints: &[Stamp], inked: bool, px_per_mm: f64, origin_mm: [f64; 2], out: &mut Coverage) {
         let tooth = self.stamper.tooth.as_ref().filter(|_| inked);
         // The paper's heights once, where anything comes to lie.
         let mut heights = vec![f32::NAN; if tooth.is_some() { out.data.len() } else { 0 }];

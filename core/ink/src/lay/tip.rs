@@ -1,4 +1,6 @@
 //! Tip images and paper: coverage to be set down, and heights that take ink.
+//!
+//! How: halves of size for small prints, read linearly between pixels; paper repeats without a seam of its own. Limits: four million pixels.
 
 use crate::bilinear::bilinear;
 use crate::picture::{Picture, PictureError};
@@ -44,27 +46,27 @@ impl TipLevel<'_> {
     /// Coverage at `u`, `v` from −0.5 to 0.5 of the image's sides.
     #[inline]
     pub fn coverage(&self, u: f64, v: f64) -> f32 {
-        self.grey.between((u + 0.5) * self.size[0], (v + 0.5) * self.size[1])
+        self.grey.sample((u + 0.5) * self.size[0], (v + 0.5) * self.size[1])
     }
 }
 
 impl Grey {
     #[inline]
-    fn at(&self, x: isize, y: isize) -> f32 {
+    fn pixel(&self, x: isize, y: isize) -> f32 {
         let inside = x >= 0 && y >= 0 && (x as usize) < self.width && (y as usize) < self.height;
         if inside { self.data[y as usize * self.width + x as usize] } else { 0.0 }
     }
 
     /// Between pixels; beyond the picture there is nothing. Pixel centres lie at .5.
-    fn between(&self, x: f64, y: f64) -> f32 {
-        bilinear(x - 0.5, y - 0.5, |i, j| self.at(i, j))
+    fn sample(&self, x: f64, y: f64) -> f32 {
+        bilinear(x - 0.5, y - 0.5, |i, j| self.pixel(i, j))
     }
 
     fn halved(&self) -> Self {
         let (width, height) = (self.width.div_ceil(2), self.height.div_ceil(2));
         let cell = |x: usize, y: usize| {
             let (x, y) = (2 * x as isize, 2 * y as isize);
-            0.25 * (self.at(x, y) + self.at(x + 1, y) + self.at(x, y + 1) + self.at(x + 1, y + 1))
+            0.25 * (self.pixel(x, y) + self.pixel(x + 1, y) + self.pixel(x, y + 1) + self.pixel(x + 1, y + 1))
         };
         Self { width, height, data: (0..width * height).map(|k| cell(k % width, k / width)).collect() }
     }
@@ -73,11 +75,11 @@ impl Grey {
 impl Tip {
     /// From a PNG in a data URI, cut to what is covered.
     pub fn read(uri: &str) -> Result<Self, TipError> {
-        Self::of(&Picture::read(uri)?)
+        Self::from_picture(&Picture::read(uri)?)
     }
 
     /// From coverage, cut to what is covered.
-    pub fn of(p: &Picture) -> Result<Self, TipError> {
+    pub fn from_picture(p: &Picture) -> Result<Self, TipError> {
         let covered = |x: usize, y: usize| p.coverage[y * p.width + x] > NOTHING;
         let rows: Vec<usize> = (0..p.height).filter(|y| (0..p.width).any(|x| covered(x, *y))).collect();
         let columns: Vec<usize> = (0..p.width).filter(|x| (0..p.height).any(|y| covered(*x, y))).collect();

@@ -1,4 +1,6 @@
 //! The ink across a line at one place, as the measure sees it: coverage at steps along the normal.
+//!
+//! How: the place's surroundings are classified anew and read linearly between pixels. Limits: a scan's paper is not taken away here.
 
 use super::{
     Layer, Plan,
@@ -19,7 +21,7 @@ pub fn across(layers: &[Layer], plan: &Plan, at: [f64; 2], normal: [f64; 2], hal
     let n = (half / STEP_PX).round().max(0.0) as i64;
     let mut out = vec![0f32; (2 * n + 1) as usize];
     for layer in layers {
-        let Some((crop, x0, y0)) = Crop::of(&layer.picture, at, half + ROOM) else { continue };
+        let Some((crop, x0, y0)) = Crop::cut(&layer.picture, at, half + ROOM) else { continue };
         let Some(picture) = Picture::new(crop.width, crop.height, &crop.rgba) else { continue };
         let pixels = crop.width * crop.height;
         let half_planes = || Half { near: vec![0; pixels], seen: vec![0; pixels] };
@@ -47,7 +49,7 @@ struct Crop {
 
 impl Crop {
     /// The part of a picture within `reach` px of a place, with its upper left corner; none where the place is off the picture.
-    fn of(p: &Picture, at: [f64; 2], reach: f64) -> Option<(Self, usize, usize)> {
+    fn cut(p: &Picture, at: [f64; 2], reach: f64) -> Option<(Self, usize, usize)> {
         let span = |v: f64, side: usize| (((v - reach).max(0.0) as usize).min(side), ((v + reach).max(0.0) as usize + 1).min(side));
         let ((x0, x1), (y0, y1)) = (span(at[0], p.width), span(at[1], p.height));
         if x0 >= x1 || y0 >= y1 {

@@ -1,7 +1,7 @@
 //! From a chain of pixels to a sub-pixel centre line with the ink's width at every step along it.
 //!
-//! The width is the integral of coverage along the normal, bounded by the valley to any neighbouring line; the distance
-//! transform only says how far to look.
+//! How: the chain is smoothed by a Gaussian, resampled a px apart, moved onto the ink's own middle where it lies off, and led on to the tips; the
+//! width at each place is `width`'s, which places are body is `places`'. Limits: a chain shorter than two px has no direction.
 
 use super::{
     End, Line, LinePoint, Place,

@@ -1,4 +1,6 @@
-//! Bodies, tapers, and what is left out about junctions.
+//! Bodies, tapers, and what is left out about junctions (methods.md, section 5).
+//!
+//! How: from each free end inward to where the width first stays over 90 % of the body's. Limits: an end's taper is at most half the line.
 
 use super::{
     End, Line, Place,

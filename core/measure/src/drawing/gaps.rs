@@ -8,7 +8,7 @@ use std::collections::HashMap;
 use super::{
     End, Line, Look, RoleLines,
     ink::{HALF, Pixel},
-    spans::Pieces,
+    spans::Spans,
 };
 use crate::bilinear::anywhere;
 
@@ -39,7 +39,7 @@ const LEAST_PAPER: f64 = 0.7;
 /// Cells of the grid that line places are found by, px.
 const CELL: f64 = 16.0;
 
-struct Tip {
+struct FreeEnd {
     role: usize,
     line: usize,
     /// Index of the end: 0 its start, 1 its end.
@@ -50,20 +50,20 @@ struct Tip {
 }
 
 /// All gaps up to the limit.
-pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Pieces, borders: &[bool], roles: &[RoleLines], look: &Look) -> Vec<Gap> {
+pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool], roles: &[RoleLines], look: &Look) -> Vec<Gap> {
     if look.gap_px <= 0.0 {
         return Vec::new();
     }
     let lines: Vec<(usize, &Line)> =
         roles.iter().enumerate().filter(|(r, _)| look.roles.get(*r).copied().unwrap_or(true)).flat_map(|(r, l)| l.lines.iter().map(move |l| (r, l))).collect();
-    let tips: Vec<Tip> = lines.iter().enumerate().flat_map(|(k, (role, line))| [0, 1].map(|side| tip(*role, k, line, side))).flatten().collect();
+    let tips: Vec<FreeEnd> = lines.iter().enumerate().flat_map(|(k, (role, line))| [0, 1].map(|side| tip(*role, k, line, side))).flatten().collect();
     let mut grid: HashMap<(i32, i32), Vec<(u32, u32)>> = HashMap::new();
     for (k, (_, line)) in lines.iter().enumerate() {
         for (i, p) in line.points.iter().enumerate() {
             grid.entry(((f64::from(p.x) / CELL) as i32, (f64::from(p.y) / CELL) as i32)).or_default().push((k as u32, i as u32));
         }
     }
-    let sheet = Sheet { width, height: pixels.len() / width.max(1), pixels };
+    let sheet = Plane { width, height: pixels.len() / width.max(1), pixels };
     let mut out: Vec<Gap> = Vec::new();
     for t in &tips {
         let Some((to, _)) = nearest(t, &tips, &lines, &grid, &sheet, look.gap_px) else { continue };
@@ -84,7 +84,7 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Pieces, borders: &[bool
     out
 }
 
-fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<Tip> {
+fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
     if line.closed || !matches!(line.ends[side], End::Free { .. }) || line.points.len() < 4 {
         return None;
     }
@@ -97,11 +97,18 @@ fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<Tip> {
     let (a, b) = (at(0), at(back));
     let (dx, dy) = (f64::from(a.x - b.x), f64::from(a.y - b.y));
     let len = dx.hypot(dy).max(1e-9);
-    Some(Tip { role, line: k, side, at: [f64::from(a.x), f64::from(a.y)], outward: [dx / len, dy / len], width })
+    Some(FreeEnd { role, line: k, side, at: [f64::from(a.x), f64::from(a.y)], outward: [dx / len, dy / len], width })
 }
 
 /// What a tip faces with the least paper between.
-fn nearest(t: &Tip, tips: &[Tip], lines: &[(usize, &Line)], grid: &HashMap<(i32, i32), Vec<(u32, u32)>>, sheet: &Sheet, limit: f64) -> Option<([f64; 2], f64)> {
+fn nearest(
+    t: &FreeEnd,
+    tips: &[FreeEnd],
+    lines: &[(usize, &Line)],
+    grid: &HashMap<(i32, i32), Vec<(u32, u32)>>,
+    sheet: &Plane,
+    limit: f64,
+) -> Option<([f64; 2], f64)> {
     let mut best: Option<([f64; 2], f64)> = None;
     let mut offer = |to: [f64; 2]| {
         let paper = sheet.paper_between(t.at, to);
@@ -152,19 +159,19 @@ fn nearest(t: &Tip, tips: &[Tip], lines: &[(usize, &Line)], grid: &HashMap<(i32,
 }
 
 /// The piece of ink at a place or right beside it.
-fn piece(ink: &Pieces, at: [f64; 2]) -> Option<u32> {
+fn piece(ink: &Spans, at: [f64; 2]) -> Option<u32> {
     let (x, y) = (at[0].floor() as i64, at[1].floor() as i64);
     let around = [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
-    around.iter().find_map(|(dx, dy)| ink.at(x + dx, y + dy))
+    around.iter().find_map(|(dx, dy)| ink.piece(x + dx, y + dy))
 }
 
-struct Sheet<'a> {
+struct Plane<'a> {
     width: usize,
     height: usize,
     pixels: &'a [Pixel],
 }
 
-impl Sheet<'_> {
+impl Plane<'_> {
     fn coverage(&self, x: f64, y: f64) -> f64 {
         anywhere([x, y], |i, j| {
             let inside = i >= 0 && j >= 0 && (i as usize) < self.width && (j as usize) < self.height;

@@ -1,4 +1,7 @@
 //! The paper and the inks of a picture: which colours they have, and how each ink mixes with the paper.
+//!
+//! How: paper is alpha where there is any, else the commonest colour; inks are the guide's colours, and for roles by rest or outline the colours
+//! seen often that are no mixture of another with paper. Limits: one paper a picture. Common practice, no source.
 
 use palette::{Lab, white_point::D65};
 

@@ -1,12 +1,13 @@
 //! Ink and paper that stand alone: specks, pinholes, and ink of no role's colour.
 //!
-//! Pieces hang together by runs: ink also over corners, paper only over sides, so that one is the border of the other.
+//! How: connected runs (`spans`), their area by coverage, their role by the ink in and beside them. Limits: what touches the border is no island;
+//! an edge's own unevenness, under half a pixel at its most, is none.
 
 use super::{
     Look, Plan, RoleLines, Source,
     gaps::{self, Gap},
     ink::{HALF, Ink, MASKED, OFF, Pixel},
-    spans::Pieces,
+    spans::Spans,
 };
 use crate::{
     Picture,
@@ -54,16 +55,16 @@ const PAPER_TO: u8 = 192;
 /// Specks, pinholes and gaps of a whole drawing.
 pub(super) fn find(out: &mut Islands, width: usize, pixels: &[Pixel], roles: &[RoleLines], look: &Look) {
     let height = pixels.len() / width.max(1);
-    let ink = Pieces::of(width, pixels, |c| c >= INK_FROM, true);
+    let ink = Spans::new(width, pixels, |c| c >= INK_FROM, true);
     let (islands, borders) = islands(&ink, width, height, pixels, |p| f64::from(p.coverage) / 255.0, roles.len());
     out.ink = islands;
-    let paper = Pieces::of(width, pixels, |c| c < PAPER_TO, false);
+    let paper = Spans::new(width, pixels, |c| c < PAPER_TO, false);
     out.paper = self::islands(&paper, width, height, pixels, |p| 1.0 - f64::from(p.coverage) / 255.0, roles.len()).0;
     out.gaps = gaps::find(width, pixels, &ink, &borders, roles, look);
 }
 
 /// The pieces that do not touch the border, and which do.
-fn islands(pieces: &Pieces, width: usize, height: usize, pixels: &[Pixel], amount: impl Fn(Pixel) -> f64, roles: usize) -> (Vec<Island>, Vec<bool>) {
+fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount: impl Fn(Pixel) -> f64, roles: usize) -> (Vec<Island>, Vec<bool>) {
     #[derive(Clone)]
     struct Sum {
         area: f64,

@@ -1,4 +1,7 @@
-//! Which lines border the outside: paper that is reached from the picture's border.
+//! Which lines border the outside of the drawing: paper that is reached from its border.
+//!
+//! How: paper flooded from the border inward; a line is an outline where over half of its places have outside beside them. Limits: a gap in an
+//! outline lets the outside in.
 
 use super::{
     Line, Plan, Source,

@@ -1,5 +1,8 @@
 //! Drawings that were scanned: the paper is taken away as from a pen's scan, and each ink's own colour is read off where
 //! it is solid.
+//!
+//! How: each channel's light is divided by the paper's surface (`scan/paper`); grain far from ink is blanked. Limits: a scan is told by its
+//! commonest colour being rare, which a clipped scan is not.
 
 use palette::{Lab, white_point::D65};
 

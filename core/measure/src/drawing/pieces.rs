@@ -1,4 +1,6 @@
-//! Ink that hangs together, from runs of mask pixels.
+//! Ink that hangs together, from runs of mask pixels: diagonals touch, roles are kept apart.
+//!
+//! How: union-find over runs of neighbouring rows, one pass. Limits: runs come row by row, left to right.
 
 use super::ink::{Ink, Run};
 

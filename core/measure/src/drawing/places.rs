@@ -1,4 +1,7 @@
 //! Which places of a line are body: not where the normal meets other ink, nor within one width of a corner.
+//!
+//! How: a corner is a turn over 30° between chords half a width to a width before and after; about a blocked place half a width goes with it.
+//! Limits: bends are told from corners by what they turn within one width (methods.md, section 5).
 
 use super::{Line, Place};
 

@@ -1,5 +1,6 @@
-//! Planes of a byte or two a pixel, kept from one drawing to the next: to clear the ink's own pixels is far cheaper than
-//! to fetch and blank new memory for the whole page.
+//! Planes that measuring needs, kept from one drawing to the next and blanked where they were touched.
+//!
+//! How: one set a thread. Limits: memory stays at the largest drawing's, eight bytes a pixel.
 
 use std::cell::RefCell;
 

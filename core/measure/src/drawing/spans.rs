@@ -1,4 +1,6 @@
 //! Pixels of one kind that hang together, as runs: ink also over corners, paper only over sides, so that one is the border of the other.
+//!
+//! How: union-find over the runs of neighbouring rows. Limits: a picture of up to 2³² pixels.
 
 use super::ink::Pixel;
 
@@ -11,7 +13,7 @@ pub(super) struct Span {
 }
 
 /// Spans of one kind with the number of the piece that each is in.
-pub(super) struct Pieces {
+pub(super) struct Spans {
     pub spans: Vec<Span>,
     pub number: Vec<u32>,
     pub count: usize,
@@ -19,9 +21,9 @@ pub(super) struct Pieces {
     rows: Vec<usize>,
 }
 
-impl Pieces {
+impl Spans {
     /// All that fulfils a condition, hanging together over corners or only over sides.
-    pub(super) fn of(width: usize, pixels: &[Pixel], is: impl Fn(u8) -> bool, corners: bool) -> Self {
+    pub(super) fn new(width: usize, pixels: &[Pixel], is: impl Fn(u8) -> bool, corners: bool) -> Self {
         let (mut spans, mut rows): (Vec<Span>, Vec<usize>) = (Vec::new(), vec![0]);
         for (y, row) in pixels.chunks_exact(width).enumerate() {
             let mut x = 0;
@@ -64,7 +66,7 @@ impl Pieces {
     }
 
     /// The piece at a pixel.
-    pub fn at(&self, x: i64, y: i64) -> Option<u32> {
+    pub fn piece(&self, x: i64, y: i64) -> Option<u32> {
         let y = usize::try_from(y).ok().filter(|y| y + 1 < self.rows.len())?;
         let row = &self.spans[self.rows[y]..self.rows[y + 1]];
         let k = row.partition_point(|s| i64::from(s.x1) <= x);

@@ -1,4 +1,7 @@
-//! The thinned medial axis: mask pixels are taken away in the order of their distance while the ink's topology holds.
+//! Thinning: a role's ink to a skeleton of one pixel's width, in the order of its distance from the outside.
+//!
+//! How: a pixel goes where it is simple (Yokoi's number for 8-connected ink is one) and no end, the outermost first, so that the skeleton is
+//! medial. Limits: among equal distances reading order decides. Common practice of ordered thinning, no single source.
 
 use super::ink::{Ink, Run};
 

@@ -1,4 +1,8 @@
-//! From a straightened line to its figures: width, edges, raggedness, blurriness, ends.
+//! One ruled line's figures: width, both edges, raggedness, blurriness, darkness, how it ends.
+//!
+//! How: width is the integrated absorptance over the solid ink's; edges cross the 60 % threshold; raggedness is an edge's deviation about its
+//! line with the paper's noise taken off and the blur corrected for. Limits: raggedness of waves longer than the line shows is not seen.
+//! Source: ISO/IEC 13660; Wilson and Hilferty for the χ² interval.
 
 use super::{
     LineView, Strip,

@@ -1,4 +1,6 @@
-//! Strokes that the artist marks on a scan: a flick, or a dot, within a box of pixels.
+//! What was marked by hand on a scan: a flick in, a flick out, a dot, each read where it was marked.
+//!
+//! How: the ink in the marked box is straightened and its widths read from the marked end. Limits: a mark without ink, or with two lines, says why.
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

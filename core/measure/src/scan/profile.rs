@@ -1,4 +1,7 @@
-//! A line straightened: one column a pixel of length, one row a fraction of a pixel across.
+//! A line straightened: its absorptance across and along, and the blurred band that its mean profile is.
+//!
+//! How: resampled along the fitted line, its direction refined on its own middle; the band by least squares over level, width and blur. Limits:
+//! a line that bows more than the margin runs out of its strip. Source of φ: Abramowitz and Stegun, formula 7.1.26.
 
 use std::sync::OnceLock;
 
@@ -35,12 +38,12 @@ pub fn sample(flat: &Flat, x: f64, y: f64) -> f32 {
     if u < 0.0 || v < 0.0 || u >= (flat.width - 1) as f64 || v >= (flat.height - 1) as f64 {
         return 0.0;
     }
-    between(flat, u, v)
+    bilinear(flat, u, v)
 }
 
 /// Between four pixels; `u`, `v` count from the middle of the first pixel and lie inside.
 #[inline]
-fn between(flat: &Flat, u: f64, v: f64) -> f32 {
+fn bilinear(flat: &Flat, u: f64, v: f64) -> f32 {
     let (ix, iy) = (u as usize, v as usize);
     let (tx, ty) = ((u - ix as f64) as f32, (v - iy as f64) as f32);
     let i = iy * flat.width + ix;
@@ -78,7 +81,7 @@ pub fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
             // The usual case, without asking at every place.
             for (k, v) in row.iter_mut().enumerate() {
                 let s = k as f64 + 0.5;
-                *v = between(flat, x0 + c.dx * s - 0.5, y0 + c.dy * s - 0.5);
+                *v = bilinear(flat, x0 + c.dx * s - 0.5, y0 + c.dy * s - 0.5);
             }
         } else {
             for (k, v) in row.iter_mut().enumerate() {

@@ -1,4 +1,6 @@
-//! A levelled strip that repeats: cut where both edges agree in place and slope.
+//! The strip of a real line, cut where it repeats: both edges agree in place and slope at its two ends.
+//!
+//! How: the pair of places, far apart, whose edges differ least; the mismatch is told in µm. Limits: none of a line too short to have two.
 
 use super::{
     RepeatingStrip, Strip,

@@ -43,13 +43,13 @@ struct Rect {
 }
 
 impl Rect {
-    fn at(&self, along: f64, across: f64) -> [f64; 2] {
+    fn point(&self, along: f64, across: f64) -> [f64; 2] {
         [self.mid[0] + self.u[0] * along - self.u[1] * across, self.mid[1] + self.u[1] * along + self.u[0] * across]
     }
 
     fn corners(&self) -> [[f64; 2]; 4] {
         let [a, b] = self.half;
-        [self.at(-a, -b), self.at(a, -b), self.at(a, b), self.at(-a, b)]
+        [self.point(-a, -b), self.point(a, -b), self.point(a, b), self.point(-a, b)]
     }
 }
 
@@ -155,7 +155,7 @@ fn edge(scan: &Scan, rect: &Rect, side: usize) -> Option<(f64, f64)> {
     // Corners are rounded by 3.18 mm, and shadows are soft: the middle of the side tells.
     let (long, out) = (rect.half[side % 2] - 6.0 * mm, rect.half[1 - side % 2]);
     let sign = if side < 2 { 1.0 } else { -1.0 };
-    let place = |s: f64, n: f64| if side.is_multiple_of(2) { rect.at(s, sign * n) } else { rect.at(sign * n, s) };
+    let place = |s: f64, n: f64| if side.is_multiple_of(2) { rect.point(s, sign * n) } else { rect.point(sign * n, s) };
     let reach = (1.5 * mm).ceil() as i32;
     let stations = (2.0 * long / 2.0) as usize;
     let mut found = Vec::with_capacity(stations);
@@ -198,7 +198,7 @@ fn card(scan: &Scan, rect: &Rect) -> Option<Beside> {
         // Sides 0 and 2 run along, 1 and 3 across; all slopes tell of one turn.
         let turn = 0.25 * (e[0].1 - e[2].1 - e[1].1 + e[3].1);
         let (along, across) = (0.5 * (e[1].0 - e[3].0), 0.5 * (e[0].0 - e[2].0));
-        let mid = rect.at(along, across);
+        let mid = rect.point(along, across);
         let (s, c) = turn.sin_cos();
         let half = [rect.half[0] + 0.5 * (e[1].0 + e[3].0), rect.half[1] + 0.5 * (e[0].0 + e[2].0)];
         rect = Rect { mid, u: [rect.u[0] * c - rect.u[1] * s, rect.u[1] * c + rect.u[0] * s], half };
@@ -221,7 +221,7 @@ fn rule(scan: &Scan, rect: &Rect) -> Option<Beside> {
     for sign in [-1.0, 1.0] {
         for inside in [0.8, 1.4, 2.0, 2.6] {
             let across = sign * (rect.half[1] - inside * mm);
-            let row: Option<Vec<f64>> = (0..n).map(|k| sample(scan, rect.at(k as f64 - 0.5 * n as f64, across))).collect();
+            let row: Option<Vec<f64>> = (0..n).map(|k| sample(scan, rect.point(k as f64 - 0.5 * n as f64, across))).collect();
             let Some(row) = row else { continue };
             let level = crate::stats::moving_mean(&row, (3.0 * mm) as usize);
             // A window keeps the ends from leaking into the peak.

@@ -1,4 +1,6 @@
 //! One cell of the sheet: which of its strokes are read, and by which measure.
+//!
+//! Limits: the solid patch tells the ink's level only where four fifths of it are filled.
 
 use rayon::prelude::*;
 

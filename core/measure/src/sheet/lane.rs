@@ -1,4 +1,7 @@
 //! One stroke of a sheet, found in its lane and straightened.
+//!
+//! How: columns with ink along the lane, a line through their middles, then the ruled line's own measure. Limits: what strays out of the lane, is
+//! stained or short is told and not read.
 
 use super::{
     Body, EdgeIntervals, StrokeReading,
@@ -32,7 +35,7 @@ impl Unread {
 }
 
 /// The stroke's place in its lane: a candidate in scan px, and the columns with ink along the lane, px from its start.
-struct Found {
+struct FoundStroke {
     candidate: Candidate,
     first: f64,
     last: f64,
@@ -41,7 +44,7 @@ struct Found {
     free: [f64; 2],
 }
 
-impl Found {
+impl FoundStroke {
     fn dpi(&self, axes: &Axes) -> f64 {
         axes.dpi_across([self.candidate.dx, self.candidate.dy])
     }
@@ -53,7 +56,7 @@ impl Found {
 }
 
 /// Walks a lane and fits a line through its ink.
-fn find(slot: &Slot, kind: CellKind, place: &Placement, flat: &Flat) -> Result<Found, Unread> {
+fn find(slot: &Slot, kind: CellKind, place: &Placement, flat: &Flat) -> Result<FoundStroke, Unread> {
     let (a, b) = (place.px(slot.from), place.px(slot.to));
     let length = (b[0] - a[0]).hypot(b[1] - a[1]);
     let (dx, dy) = ((b[0] - a[0]) / length, (b[1] - a[1]) / length);
@@ -145,11 +148,11 @@ fn find(slot: &Slot, kind: CellKind, place: &Placement, flat: &Flat) -> Result<F
     if free.iter().any(|f| f.abs() < candidate.half_width + 2.5) {
         return Err(Unread::Strays);
     }
-    Ok(Found { candidate, first, last, length, free })
+    Ok(FoundStroke { candidate, first, last, length, free })
 }
 
 /// Straightens what was found. A ruled line keeps `inset` px away from its ends, where the guides are.
-fn straighten(found: &Found, flat: &Flat, dpi: f64, inset: f64) -> Result<Straight, Unread> {
+fn straighten(found: &FoundStroke, flat: &Flat, dpi: f64, inset: f64) -> Result<Straight, Unread> {
     let px_mm = 25.4 / dpi;
     let margin = (0.3 / px_mm).max(6.0);
     let mut c = found.candidate;

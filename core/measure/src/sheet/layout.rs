@@ -1,4 +1,6 @@
-//! The sampler sheet's plan: its cells and the strokes asked for in them, in mm from the page's top left corner.
+//! The plan of a sampler sheet: its cells, lanes and marks in mm of the page.
+//!
+//! One plan for paper and for blank pixels; what is printed lies outside of what is measured. The marks' text names the sheet's kind and number.
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

@@ -1,4 +1,7 @@
 //! The sampler sheet: its plan, and what a scan of it tells of the pen.
+//!
+//! How: corner marks place the sheet (`marks`), a card or rule beside it gives the scale (`beside`), each cell is read by its own measure
+//! (`cells`, `lane`, `patches`, `window`); `words` says what could not be. Limits: two corner marks at least; over a tenth off its size is refused.
 
 pub mod beside;
 mod cells;

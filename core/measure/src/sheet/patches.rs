@@ -1,4 +1,6 @@
-//! What is no straight stroke: fields, dots and the ring.
+//! What is no straight stroke: dots, the ring, the mean of a field.
+//!
+//! How: a dot's diameter from its area; the ring's widths between its inner and outer edge by direction. Limits: a ring must close inside its ticks.
 
 use std::f64::consts::TAU;
 

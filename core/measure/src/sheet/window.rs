@@ -1,4 +1,6 @@
 //! A field of the sheet with lines of any course, cut out of the scan as it lies there.
+//!
+//! Limits: 2 % inside its borders, so that the printed frame is no ink; lines of eight places and fewer are left out.
 
 use super::{FreeLine, beside::Axes, layout::Slot, marks::Placement};
 use crate::{

@@ -20,7 +20,7 @@ function contrast(a: string, b: string) {
   const [high = 0, low = 0] = [luminance(a), luminance(b)].sort((x, y) => y - x);
   return (high + 0.05) / (low + 0.05);
 }
-const of = (name: string) => {
+const token = (name: string) => {
   const hex = tokens[name];
   if (!hex) throw new Error(`there is no --${name}`);
   return hex;
@@ -33,9 +33,9 @@ test('contrast is reckoned as the standard does', () => {
 
 test.each(['mist', 'paper', 'sill', 'band'])('words can be read on --%s', (ground) => {
   for (const word of ['ink', 'ink-soft', 'eddy', 'thin', 'warn', 'stop'])
-    expect(contrast(of(word), of(ground)), `--${word} on --${ground}`).toBeGreaterThanOrEqual(4.5);
+    expect(contrast(token(word), token(ground)), `--${word} on --${ground}`).toBeGreaterThanOrEqual(4.5);
   // Vermilion is the nearest to its grounds.
-  expect(contrast(of('heavy'), of(ground)), `--heavy on --${ground}`).toBeGreaterThanOrEqual(4.5);
+  expect(contrast(token('heavy'), token(ground)), `--heavy on --${ground}`).toBeGreaterThanOrEqual(4.5);
 });
 
 test('words can be read on the tints of their own colour, and what is no word stands off its ground', () => {
@@ -46,6 +46,6 @@ test('words can be read on the tints of their own colour, and what is no word st
     ['warn', 'warn-tint'],
     ['paper', 'eddy'],
   ] as const)
-    expect(contrast(of(word), of(ground)), `${word} on ${ground}`).toBeGreaterThanOrEqual(4.5);
-  for (const mark of ['thin', 'heavy', 'ink']) expect(contrast(of(mark), of('band'))).toBeGreaterThanOrEqual(3);
+    expect(contrast(token(word), token(ground)), `${word} on ${ground}`).toBeGreaterThanOrEqual(4.5);
+  for (const mark of ['thin', 'heavy', 'ink']) expect(contrast(token(mark), token('band'))).toBeGreaterThanOrEqual(3);
 });

@@ -1,8 +1,7 @@
 // The brush's parts as cards, each with its verdict, a lock, and a direct handle beside exact numbers: nib, tapers, pace, pooling.
 import { useRef } from 'react';
 import type { Schemas } from '../api/client';
-import { Figure } from '../lanes/CurveEditor';
-import { type Brush, Card, type CardProps, Row, Switch } from './Card';
+import { type Brush, Card, type CardProps, FigureRow, Switch } from './Card';
 import { Handle } from './Handle';
 import { type Ring, ShapeEditor } from './ShapeEditor';
 
@@ -68,21 +67,43 @@ export function TaperCard({ brush, change, preview, may, match, side }: CardProp
               onStep={(k) => pull((was) => ({ tip_width_mm: tipWidth((was.tip_width_mm ?? 0) + 0.005 * k) }), true)}
             />
           </svg>
-          <Row name="length">
-            <Figure value={t.length_mm} digits={1} label={`${name} length in mm`} disabled={!may} onValue={(v) => set({ length_mm: v })} /> mm
-          </Row>
-          <Row name="share, at most">
-            <Figure value={(t.share ?? 1) * 100} digits={0} label={`${name} share in per cent`} disabled={!may} onValue={(v) => set({ share: v / 100 })} /> %
-          </Row>
-          <Row name="left at the tip">
-            <Figure value={t.tip_width_mm ?? 0} digits={3} label={`${name} tip width in mm`} disabled={!may} onValue={(v) => set({ tip_width_mm: v })} /> mm
-          </Row>
-          <Row name="shape">
-            <Figure value={t.shape ?? 1} digits={2} label={`${name} shape`} disabled={!may} onValue={(v) => set({ shape: v })} />
-          </Row>
-          <Row name="only over">
-            <Figure value={t.over_mm_s ?? 0} digits={0} label={`${name} least speed in mm/s`} disabled={!may} onValue={(v) => set({ over_mm_s: v })} /> mm/s
-          </Row>
+          <FigureRow
+            name="length"
+            value={t.length_mm}
+            digits={1}
+            label={`${name} length in mm`}
+            disabled={!may}
+            onValue={(v) => set({ length_mm: v })}
+            unit="mm"
+          />
+          <FigureRow
+            name="share, at most"
+            value={(t.share ?? 1) * 100}
+            digits={0}
+            label={`${name} share in per cent`}
+            disabled={!may}
+            onValue={(v) => set({ share: v / 100 })}
+            unit="%"
+          />
+          <FigureRow
+            name="left at the tip"
+            value={t.tip_width_mm ?? 0}
+            digits={3}
+            label={`${name} tip width in mm`}
+            disabled={!may}
+            onValue={(v) => set({ tip_width_mm: v })}
+            unit="mm"
+          />
+          <FigureRow name="shape" value={t.shape ?? 1} digits={2} label={`${name} shape`} disabled={!may} onValue={(v) => set({ shape: v })} />
+          <FigureRow
+            name="only over"
+            value={t.over_mm_s ?? 0}
+            digits={0}
+            label={`${name} least speed in mm/s`}
+            disabled={!may}
+            onValue={(v) => set({ over_mm_s: v })}
+            unit="mm/s"
+          />
         </>
       ) : (
         <p className="soft tight mb-0">None: the line {side === 'lead_in' ? 'starts' : 'ends'} as wide as the effort says.</p>
@@ -207,12 +228,16 @@ export function NibCard({ brush, change, preview, may, match }: CardProps) {
       </select>
       {turns && (
         <>
-          <Row name="breadth / length">
-            <Figure value={ratio} digits={2} label="breadth over length" disabled={!may} onValue={(v) => set({ breadth: v })} />
-          </Row>
-          <Row name="angle, fixed to">
-            <Figure value={angle} digits={0} label="nib angle in degrees" disabled={!may} onValue={(v) => set({ angle_deg: v })} />°
-          </Row>
+          <FigureRow name="breadth / length" value={ratio} digits={2} label="breadth over length" disabled={!may} onValue={(v) => set({ breadth: v })} />
+          <FigureRow
+            name="angle, fixed to"
+            value={angle}
+            digits={0}
+            label="nib angle in degrees"
+            disabled={!may}
+            onValue={(v) => set({ angle_deg: v })}
+            unit="°"
+          />
           <select
             className="form-select form-select-sm tight"
             aria-label="nib angle fixed to"
@@ -224,24 +249,48 @@ export function NibCard({ brush, change, preview, may, match }: CardProps) {
             <option value="stylus">the stylus</option>
             <option value="travel">the direction of travel</option>
           </select>
-          <Row name="turns at random within">
-            <Figure value={nib.turn_range_deg ?? 0} digits={0} label="random turn in degrees" disabled={!may} onValue={(v) => set({ turn_range_deg: v })} />°
-          </Row>
+          <FigureRow
+            name="turns at random within"
+            value={nib.turn_range_deg ?? 0}
+            digits={0}
+            label="random turn in degrees"
+            disabled={!may}
+            onValue={(v) => set({ turn_range_deg: v })}
+            unit="°"
+          />
         </>
       )}
       {nib.shape === 'spring' && (
         <>
-          <Row name="opens, at full effort">
-            <Figure value={nib.opening_mm ?? 0} digits={3} label="opening in mm" disabled={!may} onValue={(v) => set({ opening_mm: v })} /> mm
-          </Row>
-          <Row name="pulled toward">
-            <Figure value={nib.pull_deg ?? 0} digits={0} label="pull in degrees" disabled={!may} onValue={(v) => set({ pull_deg: v })} />°
-          </Row>
+          <FigureRow
+            name="opens, at full effort"
+            value={nib.opening_mm ?? 0}
+            digits={3}
+            label="opening in mm"
+            disabled={!may}
+            onValue={(v) => set({ opening_mm: v })}
+            unit="mm"
+          />
+          <FigureRow
+            name="pulled toward"
+            value={nib.pull_deg ?? 0}
+            digits={0}
+            label="pull in degrees"
+            disabled={!may}
+            onValue={(v) => set({ pull_deg: v })}
+            unit="°"
+          />
         </>
       )}
-      <Row name="broader when lowered">
-        <Figure value={nib.widen_by_tilt ?? 1} digits={2} label="breadth when lowered" disabled={!may} onValue={(v) => set({ widen_by_tilt: v })} /> ×
-      </Row>
+      <FigureRow
+        name="broader when lowered"
+        value={nib.widen_by_tilt ?? 1}
+        digits={2}
+        label="breadth when lowered"
+        disabled={!may}
+        onValue={(v) => set({ widen_by_tilt: v })}
+        unit="×"
+      />
       {nib.shape === 'round' && <p className="soft tight mb-0">As wide in every direction: an angle would have no effect.</p>}
     </Card>
   );
@@ -291,18 +340,10 @@ export function PaceCard({ brush, change, may, match }: CardProps) {
     >
       {knots && slow && fast ? (
         <>
-          <Row name="slow is">
-            <Figure value={slow[0] ?? 0} digits={0} label="slow speed in mm/s" disabled={!may} onValue={(v) => set(0, 0, v)} /> mm/s
-          </Row>
-          <Row name="width then">
-            <Figure value={slow[1] ?? 1} digits={2} label="width when slow" disabled={!may} onValue={(v) => set(0, 1, v)} /> ×
-          </Row>
-          <Row name="fast is">
-            <Figure value={fast[0] ?? 0} digits={0} label="fast speed in mm/s" disabled={!may} onValue={(v) => set(last, 0, v)} /> mm/s
-          </Row>
-          <Row name="width then">
-            <Figure value={fast[1] ?? 1} digits={2} label="width when fast" disabled={!may} onValue={(v) => set(last, 1, v)} /> ×
-          </Row>
+          <FigureRow name="slow is" value={slow[0] ?? 0} digits={0} label="slow speed in mm/s" disabled={!may} onValue={(v) => set(0, 0, v)} unit="mm/s" />
+          <FigureRow name="width then" value={slow[1] ?? 1} digits={2} label="width when slow" disabled={!may} onValue={(v) => set(0, 1, v)} unit="×" />
+          <FigureRow name="fast is" value={fast[0] ?? 0} digits={0} label="fast speed in mm/s" disabled={!may} onValue={(v) => set(last, 0, v)} unit="mm/s" />
+          <FigureRow name="width then" value={fast[1] ?? 1} digits={2} label="width when fast" disabled={!may} onValue={(v) => set(last, 1, v)} unit="×" />
           {idle && <p className="soft tight mb-0">No effect: the width is driven by {brush.driver === 'none' ? 'nothing' : 'effort alone'}.</p>}
         </>
       ) : (
@@ -340,14 +381,24 @@ export function PoolingCard({ brush, change, may, match }: CardProps) {
     >
       {p ? (
         <>
-          <Row name="grows to">
-            <Figure value={p.ratio} digits={2} label="pooling ratio" disabled={!may} onValue={(v) => change({ ...brush, pooling: { ...p, ratio: v } })} /> × the
-            width
-          </Row>
-          <Row name="within, by two thirds">
-            <Figure value={p.time_s} digits={2} label="pooling time in s" disabled={!may} onValue={(v) => change({ ...brush, pooling: { ...p, time_s: v } })} />{' '}
-            s
-          </Row>
+          <FigureRow
+            name="grows to"
+            value={p.ratio}
+            digits={2}
+            label="pooling ratio"
+            disabled={!may}
+            onValue={(v) => change({ ...brush, pooling: { ...p, ratio: v } })}
+            unit="× the width"
+          />
+          <FigureRow
+            name="within, by two thirds"
+            value={p.time_s}
+            digits={2}
+            label="pooling time in s"
+            disabled={!may}
+            onValue={(v) => change({ ...brush, pooling: { ...p, time_s: v } })}
+            unit="s"
+          />
         </>
       ) : (
         <p className="soft tight mb-0">None: a pen that rests leaves no dot.</p>

@@ -1,6 +1,7 @@
 // A part's card: its name, how it compares with the pen and why, what can be done about it; its rows and switches.
 import type { ReactNode } from 'react';
 import type { Schemas } from '../api/client';
+import { Figure } from '../parts/Figure';
 
 export type Brush = Schemas['Brush'];
 export type Part = Schemas['Part'];
@@ -28,6 +29,18 @@ export function Row({ name, children }: { name: string; children: ReactNode }) {
       <span>{name}</span>
       <b>{children}</b>
     </div>
+  );
+}
+
+type Typed = { name: string; unit?: string; value: number; digits: number; label: string; disabled?: boolean; onValue: (v: number) => void };
+
+/** A number of the brush, typed, with its unit. */
+export function FigureRow({ name, unit, ...figure }: Typed) {
+  return (
+    <Row name={name}>
+      <Figure {...figure} />
+      {unit && ` ${unit}`}
+    </Row>
   );
 }
 

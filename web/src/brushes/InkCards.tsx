@@ -2,8 +2,7 @@
 import { useMemo } from 'react';
 import type { Schemas } from '../api/client';
 import { stripMismatch } from '../engine/engine';
-import { Figure } from '../lanes/CurveEditor';
-import { Card, type CardProps, Row, Switch } from './Card';
+import { Card, type CardProps, FigureRow, Switch } from './Card';
 
 type Kind = Schemas['SmoothingKind'];
 
@@ -45,41 +44,57 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
       <p className="soft tight mb-1">{KINDS[p.kind].says}</p>
       {p.kind === 'adaptive' && (
         <>
-          <Row name="least cut-off">
-            <Figure
-              value={p.min_cutoff_hz}
-              digits={1}
-              label="least cut-off in Hz"
-              disabled={!may}
-              onValue={(v) => put({ position: { ...p, min_cutoff_hz: v } })}
-            />{' '}
-            Hz
-          </Row>
-          <Row name="speed coefficient">
-            <Figure
-              value={p.speed_coefficient}
-              digits={3}
-              label="speed coefficient"
-              disabled={!may}
-              onValue={(v) => put({ position: { ...p, speed_coefficient: v } })}
-            />
-          </Row>
+          <FigureRow
+            name="least cut-off"
+            value={p.min_cutoff_hz}
+            digits={1}
+            label="least cut-off in Hz"
+            disabled={!may}
+            onValue={(v) => put({ position: { ...p, min_cutoff_hz: v } })}
+            unit="Hz"
+          />
+          <FigureRow
+            name="speed coefficient"
+            value={p.speed_coefficient}
+            digits={3}
+            label="speed coefficient"
+            disabled={!may}
+            onValue={(v) => put({ position: { ...p, speed_coefficient: v } })}
+          />
         </>
       )}
       {p.kind === 'average' && (
-        <Row name="over">
-          <Figure value={p.window_ms} digits={0} label="window in ms" disabled={!may} onValue={(v) => put({ position: { ...p, window_ms: v } })} /> ms
-        </Row>
+        <FigureRow
+          name="over"
+          value={p.window_ms}
+          digits={0}
+          label="window in ms"
+          disabled={!may}
+          onValue={(v) => put({ position: { ...p, window_ms: v } })}
+          unit="ms"
+        />
       )}
       {p.kind === 'tow' && (
-        <Row name="rope">
-          <Figure value={p.radius_mm} digits={2} label="rope in mm" disabled={!may} onValue={(v) => put({ position: { ...p, radius_mm: v } })} /> mm
-        </Row>
+        <FigureRow
+          name="rope"
+          value={p.radius_mm}
+          digits={2}
+          label="rope in mm"
+          disabled={!may}
+          onValue={(v) => put({ position: { ...p, radius_mm: v } })}
+          unit="mm"
+        />
       )}
       {p.kind === 'faired' && (
-        <Row name="within">
-          <Figure value={p.tolerance_mm} digits={3} label="tolerance in mm" disabled={!may} onValue={(v) => put({ position: { ...p, tolerance_mm: v } })} /> mm
-        </Row>
+        <FigureRow
+          name="within"
+          value={p.tolerance_mm}
+          digits={3}
+          label="tolerance in mm"
+          disabled={!may}
+          onValue={(v) => put({ position: { ...p, tolerance_mm: v } })}
+          unit="mm"
+        />
       )}
       {trade && p.kind !== 'none' && (
         <p className="tight mb-1">
@@ -93,19 +108,24 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
           .
         </p>
       )}
-      <Row name="effort averaged over">
-        <Figure
-          value={effort.kind === 'average' ? effort.window_ms : 0}
-          digits={0}
-          label="effort averaged over ms"
-          disabled={!may}
-          onValue={(v) => put({ effort: v > 0 ? { kind: 'average', window_ms: v } : { kind: 'none' } })}
-        />{' '}
-        ms
-      </Row>
-      <Row name="lift guard">
-        <Figure value={brush.smoothing?.lift_guard_ms ?? 0} digits={0} label="lift guard in ms" disabled={!may} onValue={(v) => put({ lift_guard_ms: v })} /> ms
-      </Row>
+      <FigureRow
+        name="effort averaged over"
+        value={effort.kind === 'average' ? effort.window_ms : 0}
+        digits={0}
+        label="effort averaged over ms"
+        disabled={!may}
+        onValue={(v) => put({ effort: v > 0 ? { kind: 'average', window_ms: v } : { kind: 'none' } })}
+        unit="ms"
+      />
+      <FigureRow
+        name="lift guard"
+        value={brush.smoothing?.lift_guard_ms ?? 0}
+        digits={0}
+        label="lift guard in ms"
+        disabled={!may}
+        onValue={(v) => put({ lift_guard_ms: v })}
+        unit="ms"
+      />
     </Card>
   );
 }
@@ -129,12 +149,24 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
         </>
       ) : (
         <>
-          <Row name="raggedness">
-            <Figure value={e.raggedness_um ?? 0} digits={1} label="raggedness in µm" disabled={!may} onValue={(v) => set({ raggedness_um: v })} /> µm
-          </Row>
-          <Row name="over a length of">
-            <Figure value={e.correlation_um ?? 0} digits={0} label="correlation in µm" disabled={!may} onValue={(v) => set({ correlation_um: v })} /> µm
-          </Row>
+          <FigureRow
+            name="raggedness"
+            value={e.raggedness_um ?? 0}
+            digits={1}
+            label="raggedness in µm"
+            disabled={!may}
+            onValue={(v) => set({ raggedness_um: v })}
+            unit="µm"
+          />
+          <FigureRow
+            name="over a length of"
+            value={e.correlation_um ?? 0}
+            digits={0}
+            label="correlation in µm"
+            disabled={!may}
+            onValue={(v) => set({ correlation_um: v })}
+            unit="µm"
+          />
           {strip && (
             <button type="button" className="btn-word" disabled={!may} onClick={() => set({ strip_png: strip })}>
               Use the pen’s own strip
@@ -142,9 +174,15 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
           )}
         </>
       )}
-      <Row name="softness">
-        <Figure value={e.softness_mm ?? 0} digits={3} label="softness in mm" disabled={!may} onValue={(v) => set({ softness_mm: v })} /> mm
-      </Row>
+      <FigureRow
+        name="softness"
+        value={e.softness_mm ?? 0}
+        digits={3}
+        label="softness in mm"
+        disabled={!may}
+        onValue={(v) => set({ softness_mm: v })}
+        unit="mm"
+      />
       {!rough && <p className="soft tight mb-0">Smooth: the length has no effect without raggedness.</p>}
     </Card>
   );
@@ -155,52 +193,48 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
   const jitter = brush.jitter;
   return (
     <Card title="Opacity and chance" match={match} may={may}>
-      <Row name="opacity at no effort">
-        <Figure
-          value={100 * o.floor}
-          digits={0}
-          label="opacity at no effort in per cent"
-          disabled={!may}
-          onValue={(v) => change({ ...brush, opacity: { ...o, floor: Math.min(1, v / 100) } })}
-        />{' '}
-        %
-      </Row>
-      <Row name="at full effort">
-        <Figure
-          value={100 * o.full}
-          digits={0}
-          label="opacity at full effort in per cent"
-          disabled={!may}
-          onValue={(v) => change({ ...brush, opacity: { ...o, full: Math.min(1, v / 100) } })}
-        />{' '}
-        %
-      </Row>
+      <FigureRow
+        name="opacity at no effort"
+        value={100 * o.floor}
+        digits={0}
+        label="opacity at no effort in per cent"
+        disabled={!may}
+        onValue={(v) => change({ ...brush, opacity: { ...o, floor: Math.min(1, v / 100) } })}
+        unit="%"
+      />
+      <FigureRow
+        name="at full effort"
+        value={100 * o.full}
+        digits={0}
+        label="opacity at full effort in per cent"
+        disabled={!may}
+        onValue={(v) => change({ ...brush, opacity: { ...o, full: Math.min(1, v / 100) } })}
+        unit="%"
+      />
       <div className="d-flex justify-content-between mt-2">
         <span className="tight">width varies by chance</span>
         <Switch on={!!jitter} label="Chance" may={may} onChange={(on) => change({ ...brush, jitter: on ? { spread: 0.03, correlation_mm: 2 } : null })} />
       </div>
       {jitter && (
         <>
-          <Row name="by">
-            <Figure
-              value={100 * jitter.spread}
-              digits={1}
-              label="chance in per cent of the width"
-              disabled={!may}
-              onValue={(v) => change({ ...brush, jitter: { ...jitter, spread: v / 100 } })}
-            />{' '}
-            % of it
-          </Row>
-          <Row name="over a length of">
-            <Figure
-              value={jitter.correlation_mm}
-              digits={1}
-              label="chance over mm"
-              disabled={!may}
-              onValue={(v) => change({ ...brush, jitter: { ...jitter, correlation_mm: v } })}
-            />{' '}
-            mm
-          </Row>
+          <FigureRow
+            name="by"
+            value={100 * jitter.spread}
+            digits={1}
+            label="chance in per cent of the width"
+            disabled={!may}
+            onValue={(v) => change({ ...brush, jitter: { ...jitter, spread: v / 100 } })}
+            unit="% of it"
+          />
+          <FigureRow
+            name="over a length of"
+            value={jitter.correlation_mm}
+            digits={1}
+            label="chance over mm"
+            disabled={!may}
+            onValue={(v) => change({ ...brush, jitter: { ...jitter, correlation_mm: v } })}
+            unit="mm"
+          />
         </>
       )}
     </Card>

@@ -1,9 +1,9 @@
 // The card of the lay: how ink is laid along the stroke, with what each kind needs.
 import { useState } from 'react';
 import { type Schemas, sendFiles } from '../api/client';
-import { Figure } from '../lanes/CurveEditor';
+import { Figure } from '../parts/Figure';
 import { useOpen } from '../session';
-import { Card, type CardProps, Row } from './Card';
+import { Card, type CardProps, FigureRow, Row } from './Card';
 import { PictureDrawer } from './PictureDrawer';
 import { pathOfRings, type Ring, ringsOf, ShapeEditor } from './ShapeEditor';
 
@@ -133,26 +133,24 @@ export function LayCard({ brush, change, may, match, preview, distortion }: Card
       )}
       {lay.kind === 'capped-run' && (
         <>
-          <Row name="its start takes">
-            <Figure
-              value={100 * (lay.caps[0] ?? 0)}
-              digits={0}
-              label="start of the shape in per cent"
-              disabled={!may}
-              onValue={(v) => put({ ...lay, caps: [v / 100, lay.caps[1] ?? 0] })}
-            />{' '}
-            %
-          </Row>
-          <Row name="its end takes">
-            <Figure
-              value={100 * (lay.caps[1] ?? 0)}
-              digits={0}
-              label="end of the shape in per cent"
-              disabled={!may}
-              onValue={(v) => put({ ...lay, caps: [lay.caps[0] ?? 0, v / 100] })}
-            />{' '}
-            %
-          </Row>
+          <FigureRow
+            name="its start takes"
+            value={100 * (lay.caps[0] ?? 0)}
+            digits={0}
+            label="start of the shape in per cent"
+            disabled={!may}
+            onValue={(v) => put({ ...lay, caps: [v / 100, lay.caps[1] ?? 0] })}
+            unit="%"
+          />
+          <FigureRow
+            name="its end takes"
+            value={100 * (lay.caps[1] ?? 0)}
+            digits={0}
+            label="end of the shape in per cent"
+            disabled={!may}
+            onValue={(v) => put({ ...lay, caps: [lay.caps[0] ?? 0, v / 100] })}
+            unit="%"
+          />
           <Row name="broken at corners over">
             <Figure
               value={lay.break_over_deg ?? 0}

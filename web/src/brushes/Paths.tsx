@@ -5,7 +5,7 @@ import { Button } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { loadEngine, PathEngine } from '../engine/engine';
-import { Figure } from '../lanes/CurveEditor';
+import { Figure } from '../parts/Figure';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { CourseOnLine } from './CourseOnLine';

@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
-import { Figure } from '../lanes/CurveEditor';
+import { Figure } from '../parts/Figure';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 

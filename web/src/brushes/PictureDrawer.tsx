@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { tooth_of } from '../../engine/prebuilt/eddymist_wasm';
-import { Figure } from '../lanes/CurveEditor';
+import { Figure } from '../parts/Figure';
 import { useOpen } from '../session';
 import { pathOfRings, type Ring, ringsFromPicture, ShapeEditor } from './ShapeEditor';
 

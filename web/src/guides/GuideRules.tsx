@@ -1,7 +1,7 @@
 // What a guide looks for and how far things may go: kinds of finding, limits, finish, page, shots, print.
 import type { ReactNode } from 'react';
 import type { Schemas } from '../api/client';
-import { Figure } from '../lanes/CurveEditor';
+import { Figure } from '../parts/Figure';
 
 type Guide = Schemas['LineGuide'];
 type Kind = Schemas['FindingKind'];

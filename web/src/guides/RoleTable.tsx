@@ -1,7 +1,7 @@
 // A guide's roles: what tells their ink, what they weigh, how they may swell and end, in the order in which ink is given to them.
 import { Button } from 'react-bootstrap';
 import type { Schemas } from '../api/client';
-import { Figure } from '../lanes/CurveEditor';
+import { Figure } from '../parts/Figure';
 
 type Guide = Schemas['LineGuide'];
 type Role = Schemas['Role'];

@@ -1,8 +1,9 @@
 // The weight curve with knots that are dragged where they are drawn, moved by arrow keys, or typed.
-import { AxisBottom, AxisLeft } from '@visx/axis';
 import { scaleLinear } from 'd3-scale';
 import { useRef } from 'react';
 import { curvePoints } from '../engine/engine';
+import { Figure } from '../parts/Figure';
+import { Axes } from './Axes';
 import { pathOf } from './Lane';
 
 const [W, H] = [340, 168];
@@ -10,7 +11,7 @@ const [W, H] = [340, 168];
 type Props = { knots: number[][]; pen?: number[][]; onChange: (knots: number[][], done: boolean) => void; disabled?: boolean };
 
 /** A width kept between its neighbours', so that the curve never falls. */
-function held(knots: number[][], i: number, mm: number) {
+function keptRising(knots: number[][], i: number, mm: number) {
   const low = knots[i - 1]?.[1] ?? 0.01;
   const high = knots[i + 1]?.[1] ?? 20;
   return Math.round(Math.min(high, Math.max(low, mm)) * 1000) / 1000;
@@ -23,10 +24,9 @@ export function CurveEditor({ knots, pen, onChange, disabled }: Props) {
   const y = scaleLinear([0, most], [H - 26, 8]);
   const set = (i: number, mm: number, done: boolean) =>
     onChange(
-      knots.map((k, j) => (j === i ? [k[0] ?? 0, held(knots, i, mm)] : k)),
+      knots.map((k, j) => (j === i ? [k[0] ?? 0, keptRising(knots, i, mm)] : k)),
       done,
     );
-  const tick = { fontSize: 11, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
   const at = (e: React.PointerEvent) => {
     const r = svg.current?.getBoundingClientRect();
     return r ? y.invert(((e.clientY - r.top) / r.height) * H) : 0;
@@ -48,15 +48,7 @@ export function CurveEditor({ knots, pen, onChange, disabled }: Props) {
           <circle key={i} cx={x(k[0] ?? 0)} cy={y(k[1] ?? 0)} r="8" fill="none" stroke="#a3adb0" strokeWidth="2" />
         ))}
         <path d={pathOf(curvePoints(knots), x, y)} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
-        <AxisBottom top={H - 26} scale={x} numTicks={5} tickLabelProps={tick} stroke="var(--ink-faint)" tickStroke="var(--ink-faint)" />
-        <AxisLeft
-          left={36}
-          scale={y}
-          numTicks={4}
-          tickLabelProps={{ ...tick, dx: -4, dy: 3, textAnchor: 'end' }}
-          stroke="var(--ink-faint)"
-          tickStroke="var(--ink-faint)"
-        />
+        <Axes x={x} y={y} top={H - 26} left={36} />
         {knots.map((k, i) => (
           <circle
             key={i}
@@ -96,41 +88,5 @@ export function CurveEditor({ knots, pen, onChange, disabled }: Props) {
         ))}
       </div>
     </>
-  );
-}
-
-/** A number that is typed, taken when it is left or Enter is pressed. */
-export function Figure({
-  value,
-  digits,
-  label,
-  onValue,
-  disabled,
-  width = 62,
-}: {
-  value: number;
-  digits: number;
-  label: string;
-  onValue: (v: number) => void;
-  disabled?: boolean;
-  width?: number;
-}) {
-  const text = value.toFixed(digits);
-  return (
-    <input
-      key={text}
-      className="figure"
-      style={{ width }}
-      defaultValue={text}
-      aria-label={label}
-      inputMode="decimal"
-      disabled={disabled}
-      onBlur={(e) => {
-        const v = Number(e.target.value.replace(',', '.'));
-        if (Number.isFinite(v) && v.toFixed(digits) !== text) onValue(v);
-        else e.target.value = text;
-      }}
-      onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-    />
   );
 }

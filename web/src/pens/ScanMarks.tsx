@@ -17,7 +17,7 @@ const KINDS = [
 type Props = { scan: Schemas['ScanView']; marks: Marked[]; onMarks: (marks: Marked[]) => void; src: string };
 
 /** What a mark measured, in a few words. */
-function said(read: Schemas['MarkRead'] | undefined) {
+function inWords(read: Schemas['MarkRead'] | undefined) {
   if (!read) return 'measuring…';
   if (!read.stroke) return read.problem;
   if (read.stroke.dot_mm != null) return `${read.stroke.dot_mm.toFixed(3)} mm across`;
@@ -133,7 +133,7 @@ export function ScanMarks({ scan, marks, onMarks, src }: Props) {
           {marks.map((m, i) => (
             <div key={i} className="figure-row tight">
               <span>
-                {KINDS.find(([k]) => k === m.mark.kind)?.[1]}: <b style={m.read?.problem ? { color: 'var(--stop)' } : undefined}>{said(m.read)}</b>
+                {KINDS.find(([k]) => k === m.mark.kind)?.[1]}: <b style={m.read?.problem ? { color: 'var(--stop)' } : undefined}>{inWords(m.read)}</b>
               </span>
               <button type="button" className="btn-word" aria-label={`take mark ${i + 1} away`} onClick={() => measure(marks.filter((_, k) => k !== i))}>
                 take away

@@ -1,9 +1,9 @@
 // A response curve over the histogram of the raw pressures that were used.
-import { AxisBottom, AxisLeft } from '@visx/axis';
 import { scaleLinear } from 'd3-scale';
 import { useEffect, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { curvePoints, loadEngine } from '../engine/engine';
+import { Axes } from '../lanes/Axes';
 import { pathOf } from '../lanes/Lane';
 
 type Props = { profile: Schemas['TabletProfile']; used: number[]; height?: number; before?: Schemas['TabletProfile'] | null };
@@ -21,7 +21,6 @@ export function Response({ profile, used, height = 300, before }: Props) {
   const x = scaleLinear([0, 1], [34, w - 8]);
   const y = scaleLinear([0, 1], [h - 26, 8]);
   const most = Math.max(...used, 1e-9);
-  const tick = { fontSize: 11, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
   return (
     <svg viewBox={`0 0 ${w} ${h}`} width="100%" role="img" aria-label="response curve over the histogram of used pressure">
       {used.map((u, i) => (
@@ -34,15 +33,7 @@ export function Response({ profile, used, height = 300, before }: Props) {
       {profile.response.map((k, i) => (
         <circle key={i} cx={x(k[0] ?? 0)} cy={y(k[1] ?? 0)} r="3.4" fill="var(--paper)" stroke="var(--eddy)" strokeWidth="2" />
       ))}
-      <AxisBottom top={h - 26} scale={x} numTicks={5} tickLabelProps={tick} stroke="var(--ink-faint)" tickStroke="var(--ink-faint)" />
-      <AxisLeft
-        left={34}
-        scale={y}
-        numTicks={4}
-        tickLabelProps={{ ...tick, dx: -4, dy: 3, textAnchor: 'end' }}
-        stroke="var(--ink-faint)"
-        tickStroke="var(--ink-faint)"
-      />
+      <Axes x={x} y={y} top={h - 26} left={34} />
     </svg>
   );
 }

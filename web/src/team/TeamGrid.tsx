@@ -11,7 +11,7 @@ const AT_FIRST = 24;
 const VERDICTS: Record<string, string> = { within: 'within', thin: 'thin', heavy: 'heavy', mixed: 'mixed', 'too-close': 'too close to say' };
 
 /** Share of a cell's width at which a weight lies, of a range in shares of the target. */
-function at(px: number, w: Weight, range: number) {
+function across(px: number, w: Weight, range: number) {
   return 50 + 48 * Math.max(-1, Math.min(1, (px / w.target - 1) / range));
 }
 
@@ -26,9 +26,9 @@ function Dot({ s, w, range }: { s: Standing; w: Weight; range: number }) {
   const [a, b] = pair(s.now_interval_px ?? [s.now_px, s.now_px]);
   return (
     <svg width="100%" height="20" aria-hidden>
-      {s.since && <circle cx={`${at(s.since.before_px, w, range)}%`} cy="10" r="3.2" fill="none" stroke="var(--ink-faint)" strokeWidth="1.2" />}
-      <line x1={`${at(a, w, range)}%`} x2={`${at(b, w, range)}%`} y1="10" y2="10" stroke={c} strokeWidth="2" />
-      <circle cx={`${at(s.now_px, w, range)}%`} cy="10" r="4.2" fill={c} />
+      {s.since && <circle cx={`${across(s.since.before_px, w, range)}%`} cy="10" r="3.2" fill="none" stroke="var(--ink-faint)" strokeWidth="1.2" />}
+      <line x1={`${across(a, w, range)}%`} x2={`${across(b, w, range)}%`} y1="10" y2="10" stroke={c} strokeWidth="2" />
+      <circle cx={`${across(s.now_px, w, range)}%`} cy="10" r="4.2" fill={c} />
     </svg>
   );
 }
@@ -102,7 +102,10 @@ function Row({
       {roles.map((r, k) => {
         const s = r.standings.find((x) => x.name === name);
         const range = ranges[k] as number;
-        const [lo, hi] = [at(r.weight.target * (1 - r.weight.tolerance), r.weight, range), at(r.weight.target * (1 + r.weight.tolerance), r.weight, range)];
+        const [lo, hi] = [
+          across(r.weight.target * (1 - r.weight.tolerance), r.weight, range),
+          across(r.weight.target * (1 + r.weight.tolerance), r.weight, range),
+        ];
         const band = `linear-gradient(90deg, transparent ${lo}%, var(--band) ${lo}%, var(--band) 49.8%, var(--band-edge) 49.8%, var(--band-edge) 50.2%, var(--band) 50.2%, var(--band) ${hi}%, transparent ${hi}%)`;
         if (!s)
           return (

@@ -6,7 +6,7 @@ import { Link, useParams } from 'react-router';
 import { pull, put_right } from '../../engine/prebuilt/eddymist_wasm';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
-import { Figure } from '../lanes/CurveEditor';
+import { Figure } from '../parts/Figure';
 import { Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { ReturnedMarks, ReturnedNotes } from './Returned';

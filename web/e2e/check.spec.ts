@@ -1,13 +1,6 @@
 // Guides and checks by hand: roles are set and undone, a lost page keeps the work, and a delivery is gone through by keys.
-import { expect, type Page, test } from '@playwright/test';
-
-async function signIn(page: Page, who: string) {
-  await page.goto('/');
-  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
-  await expect(page.getByRole('navigation')).toBeVisible();
-}
-
-const place = (page: Page, name: string) => page.getByRole('navigation').getByRole('link', { name }).click();
+import { expect, test } from '@playwright/test';
+import { place, signIn } from './people';
 
 test('a guide’s roles are added, weighed, given a swell, set not to be judged, and undone', async ({ page }) => {
   await signIn(page, 'Ilse Marrow');

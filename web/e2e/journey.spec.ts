@@ -2,15 +2,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
 import { crc32 } from './files';
-
-async function signIn(page: Page, who = 'Ilse Marrow') {
-  await page.goto('/');
-  const row = page.locator('.figure-row', { hasText: who });
-  await row.getByRole('button', { name: 'Go in' }).click();
-  await expect(page.getByRole('navigation')).toBeVisible();
-}
-
-const place = (page: Page, name: string) => page.getByRole('navigation').getByRole('link', { name }).click();
+import { place, signIn } from './people';
 
 async function production(page: Page) {
   const session = await (await page.request.get('/api/v1/session')).json();
@@ -40,7 +32,7 @@ async function penStroke(page: Page, from: [number, number], to: [number, number
 }
 
 test('a scanned line becomes a pen, and the pen a brush that says what it assumes', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Ilse Marrow');
   const base = await production(page);
   const scan = await (await page.request.get(`${base}/stand-ins/scans/fineliner-05`)).body();
   await place(page, 'Pens');
@@ -55,7 +47,7 @@ test('a scanned line becomes a pen, and the pen a brush that says what it assume
 });
 
 test('a scan without resolution, and what is no picture, are refused with a remedy', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Ilse Marrow');
   await page.goto('/pens/new');
   const file = page.getByLabel('scan file');
   await file.setInputFiles({ name: 'x.png', mimeType: 'image/png', buffer: Buffer.from('no picture') });
@@ -73,7 +65,7 @@ test('a scan without resolution, and what is no picture, are refused with a reme
 });
 
 test('a real stylus warms up, and the strokes outlast a reload', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Ilse Marrow');
   await page.goto('/tablets/warm-up');
   const surface = page.getByLabel('warm-up surface');
   await expect(surface).toBeVisible();
@@ -106,7 +98,7 @@ test('a real stylus warms up, and the strokes outlast a reload', async ({ page }
 });
 
 test('a brush is tuned, tried, undone, saved, gone back from and copied', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Ilse Marrow');
   await place(page, 'Brushes');
   await page.getByLabel('Match a pen').selectOption({ label: 'flexible steel nib' });
   await page.getByLabel('Through a tablet profile').selectOption({ label: 'Ilse Marrow on the large slate' });
@@ -147,7 +139,7 @@ test('a brush is tuned, tried, undone, saved, gone back from and copied', async 
 });
 
 test('a delivery is read by its names and weighed, and its heavy stretches are pinned', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Ilse Marrow');
   const base = await production(page);
   const deliveries = await (await page.request.get(`${base}/deliveries`)).json();
   const first = await (await page.request.get(`${base}/deliveries/${deliveries[0].id}`)).json();
@@ -174,7 +166,7 @@ test('a delivery is read by its names and weighed, and its heavy stretches are p
 });
 
 test('a stale edit of the guide is refused with both versions, and a viewer changes nothing', async ({ page, browser }) => {
-  await signIn(page);
+  await signIn(page, 'Ilse Marrow');
   const base = await production(page);
   const [guide] = await (await page.request.get(`${base}/guides`)).json();
   const save = (from: number) => page.request.post(`${base}/guides/${guide.id}/versions`, { data: { guide: guide.guide, from_version: from } });
@@ -196,7 +188,7 @@ test('no page asks anything of elsewhere or has a serious barrier', async ({ pag
   page.on('request', (r) => {
     if (!r.url().startsWith(baseURL as string) && !r.url().startsWith('data:') && !r.url().startsWith('blob:')) elsewhere.push(r.url());
   });
-  await signIn(page);
+  await signIn(page, 'Ilse Marrow');
   for (const name of ['Desk', 'Pens', 'Tablets', 'Brushes', 'Guides', 'Checks', 'Team']) {
     await place(page, name);
     await page.waitForLoadState('networkidle');

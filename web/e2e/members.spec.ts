@@ -1,24 +1,14 @@
 // Members and what they are trusted with: inviting, leaving, changing part; accounts; the log; archiving and removal; two at once.
-import { type APIRequestContext, expect, type Page, request, test } from '@playwright/test';
+import { type APIRequestContext, expect, request, test } from '@playwright/test';
 import { joined, png } from './files';
+import { baseURL, PASSWORD, production, signIn } from './people';
 
-const baseURL = process.env.EDDYMIST_URL ?? 'http://127.0.0.1:8380';
-const PASSWORD = 'last tram home';
-
-async function as(email: string, password = PASSWORD): Promise<APIRequestContext> {
+async function asMember(email: string, password = PASSWORD): Promise<APIRequestContext> {
   const who = await request.newContext({ baseURL });
   expect((await who.post('/api/v1/session', { data: { email, password } })).ok()).toBe(true);
   return who;
 }
 const session = async (who: APIRequestContext) => (await who.get('/api/v1/session')).json();
-const production = async (who: APIRequestContext) => `/api/v1/productions/${(await session(who)).productions[0].id}`;
-
-async function signIn(page: Page, who: string) {
-  await page.goto('/');
-  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
-  await expect(page.getByRole('navigation')).toBeVisible();
-}
-
 test('a member is invited by a link, joins by it once, has their part changed, and leaves', async ({ page, browser }) => {
   const email = `nour-${Date.now()}@studio.example`;
   await signIn(page, 'Ilse Marrow');
@@ -54,7 +44,7 @@ test('a member is invited by a link, joins by it once, has their part changed, a
 });
 
 test('a member of no production, or of one, has nothing of another, and what a member did stays when they are taken out', async () => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const email = `kit-${Date.now()}@studio.example`;
   const kit = await joined(baseURL, lead, p, { name: 'Kit Osei', email, password: PASSWORD, part: 'lead' });
@@ -79,7 +69,7 @@ test('a member of no production, or of one, has nothing of another, and what a m
 });
 
 test('a production keeps one lead', async () => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const members = (await (await lead.get(`${p}/members`)).json()).members as { id: string; part: string; you: boolean; name: string }[];
   const others = members.filter((m) => m.part === 'lead' && !m.you);
@@ -92,12 +82,12 @@ test('a production keeps one lead', async () => {
 });
 
 test('a password is changed by who knows it, other sign-ins end with it, and one can be ended from another', async ({ page }) => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const email = `remy-${Date.now()}@studio.example`;
   const first = await joined(baseURL, lead, p, { name: 'Remy Stowe', email, password: PASSWORD, part: 'artist' });
-  const second = await as(email);
-  const third = await as(email);
+  const second = await asMember(email);
+  const third = await asMember(email);
   const listed = await (await first.get('/api/v1/account/sign-ins')).json();
   expect(listed.length).toBe(3);
   const other = listed.find((s: { this: boolean }) => !s.this);
@@ -125,8 +115,8 @@ test('a password is changed by who knows it, other sign-ins end with it, and one
 });
 
 test('archiving is undone at once; a real removal is a lead’s, of what is archived, with the count of what goes', async ({ page }) => {
-  const lead = await as('ilse@nighttram.example');
-  const artist = await as('dov@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
+  const artist = await asMember('dov@nighttram.example');
   const p = await production(lead);
   const guide = { format: 'eddymist/line-guide', version: 1, name: `to go ${Date.now()}`, page: { width_px: 400, height_px: 300 } };
   const roles = [{ name: 'line', from: { rest: true }, weight_px: { target: 6, tolerance: 0.1 } }];
@@ -170,7 +160,7 @@ test('archiving is undone at once; a real removal is a lead’s, of what is arch
 });
 
 test('a pen roll that another lead changed meanwhile is not written over', async () => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const seen = await (await lead.get(`${p}/roll`)).json();
   expect(seen.length).toBeGreaterThan(1);

@@ -1,17 +1,10 @@
 // Pens and tablets as an inker meets them: a scan that is looked at before it is kept, a drawer in order of width, a warm-up
 // that says what it wants and what it cannot know.
-import { expect, type Page, test } from '@playwright/test';
-
-async function signIn(page: Page) {
-  await page.goto('/');
-  await page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Go in' }).click();
-  await expect(page.getByRole('navigation')).toBeVisible();
-  const session = await (await page.request.get('/api/v1/session')).json();
-  return `/api/v1/productions/${session.productions[0].id}`;
-}
+import { expect, test } from '@playwright/test';
+import { signIn } from './people';
 
 test('a scan is looked at line by line, its efforts are said, and the pen keeps them with its note', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Dov Tarrant');
   await page.goto('/pens/new');
   await page.getByLabel('Or scan a simulated pen').selectOption({ label: 'technical pen 0.35' });
   await expect(page.getByRole('heading', { name: '20 ruled lines found' })).toBeVisible();
@@ -43,7 +36,7 @@ test('a scan is looked at line by line, its efforts are said, and the pen keeps 
 });
 
 test('flicks are marked on a scan, measured, and kept as a lead-out', async ({ page }) => {
-  const base = await signIn(page);
+  const base = await signIn(page, 'Dov Tarrant');
   await page.goto('/pens/new');
   await page.getByLabel('Or scan a simulated pen').selectOption({ label: 'soft brush pen' });
   await expect(page.getByRole('heading', { name: '20 ruled lines found' })).toBeVisible();
@@ -79,7 +72,7 @@ test('flicks are marked on a scan, measured, and kept as a lead-out', async ({ p
 });
 
 test('the drawer lies thinnest first, each pen by a line of its own', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Dov Tarrant');
   await page.goto('/pens');
   const lanes = page.locator('a.lane');
   await expect(lanes.first()).toBeVisible();
@@ -91,7 +84,7 @@ test('the drawer lies thinnest first, each pen by a line of its own', async ({ p
 });
 
 test('a scan of another resolution is measured anew with the one that is typed', async ({ page }) => {
-  const base = await signIn(page);
+  const base = await signIn(page, 'Dov Tarrant');
   const scan = await (await page.request.get(`${base}/stand-ins/scans/fineliner-05`)).body();
   // Without its resolution: the chunk that states it is taken out.
   const at = scan.indexOf(Buffer.from('pHYs')) - 4;
@@ -111,7 +104,7 @@ test('a scan of another resolution is measured anew with the one that is typed',
 });
 
 test('a mouse draws the warm-up and is told what cannot be known from it; a short stroke is not taken', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Dov Tarrant');
   await page.goto('/tablets/warm-up');
   const surface = page.getByLabel('warm-up surface');
   const drag = async (y: number, length: number) => {
@@ -139,7 +132,7 @@ test('a mouse draws the warm-up and is told what cannot be known from it; a shor
 });
 
 test('the simulated stylus warms up on any tablet, and its InkML comes back in as the same profile', async ({ page }) => {
-  const base = await signIn(page);
+  const base = await signIn(page, 'Dov Tarrant');
   await page.goto('/tablets/warm-up');
   await page.getByLabel('Hand').selectOption({ label: 'heavy hand' });
   await page.getByLabel('Tablet', { exact: true }).selectOption({ label: 'old slate' });

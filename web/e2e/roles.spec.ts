@@ -5,14 +5,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
-
-async function signIn(page: Page, who: string) {
-  await page.goto('/');
-  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
-  await expect(page.getByRole('navigation')).toBeVisible();
-}
-
-const place = (page: Page, name: string) => page.getByRole('navigation').getByRole('link', { name }).click();
+import { place, signIn } from './people';
 
 async function base(page: Page) {
   const session = await (await page.request.get('/api/v1/session')).json();

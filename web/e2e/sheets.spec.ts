@@ -1,16 +1,9 @@
 // The sampler sheet from its printing to the pen's page, and a tablet's profile re-checked, weighed and held against the team's.
-import { expect, type Page, test } from '@playwright/test';
-
-async function signIn(page: Page) {
-  await page.goto('/');
-  await page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Go in' }).click();
-  await expect(page.getByRole('navigation')).toBeVisible();
-  const session = await (await page.request.get('/api/v1/session')).json();
-  return `/api/v1/productions/${session.productions[0].id}`;
-}
+import { expect, test } from '@playwright/test';
+import { signIn } from './people';
 
 test('a sheet is taken to print or as pixels, each with a number of its own', async ({ page }) => {
-  const base = await signIn(page);
+  const base = await signIn(page, 'Dov Tarrant');
   await page.goto('/pens/sheet');
   const numbers = new Set<string>();
   for (const [label, start] of [
@@ -33,7 +26,7 @@ test('a sheet is taken to print or as pixels, each with a number of its own', as
 });
 
 test('a sheet is read cell by cell, what is left out does not count, and the pen shows every part with its picture', async ({ page }) => {
-  const base = await signIn(page);
+  const base = await signIn(page, 'Dov Tarrant');
   await page.goto('/pens/sheet');
   await page.getByLabel('Or a sheet by a simulated pen').selectOption({ label: 'soft brush pen' });
   await expect(page.getByRole('heading', { name: /^Sheet \w{6}: 17 of 17 cells read/ })).toBeVisible({ timeout: 60_000 });
@@ -84,7 +77,7 @@ test('a sheet is read cell by cell, what is left out does not count, and the pen
 });
 
 test('a cell is marked by hand where it lies, and a weight under the sheet becomes a force', async ({ page }) => {
-  const base = await signIn(page);
+  const base = await signIn(page, 'Dov Tarrant');
   await page.goto('/pens/sheet');
   await page.getByLabel('Or a sheet by a simulated pen').selectOption({ label: 'technical pen 0.35' });
   await expect(page.getByRole('heading', { name: /^Sheet/ })).toBeVisible({ timeout: 60_000 });
@@ -139,7 +132,7 @@ test('a cell is marked by hand where it lies, and a weight under the sheet becom
 });
 
 test('a profile’s response is held against free drawing', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Dov Tarrant');
   await page.goto('/tablets');
   await page.locator('a.card-plain').first().click();
   await page.getByLabel('pen of the free line').selectOption({ label: 'soft brush pen, whole sheet' });
@@ -149,7 +142,7 @@ test('a profile’s response is held against free drawing', async ({ page }) => 
 });
 
 test('lines are drawn at true size once the screen has been matched to a card', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Dov Tarrant');
   await page.goto('/pens');
   const line = page.locator('a.lane svg').first();
   const before = (await line.boundingBox())?.width ?? 0;
@@ -163,7 +156,7 @@ test('lines are drawn at true size once the screen has been matched to a card', 
 });
 
 test('a profile is re-checked with a stylus of 240 events a second, without a lost sample', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Dov Tarrant');
   await page.goto('/tablets/warm-up');
   const surface = page.getByLabel('warm-up surface');
   await expect(surface).toBeVisible();
@@ -218,7 +211,7 @@ test('a profile is re-checked with a stylus of 240 events a second, without a lo
 });
 
 test('force is weighed on a kitchen scale, faults are shown by their strokes, and the team draws the same stroke', async ({ page }) => {
-  await signIn(page);
+  await signIn(page, 'Dov Tarrant');
   await page.goto('/tablets');
   await page.locator('a.card-plain', { hasText: 'Dov Tarrant' }).first().click();
   for (const shown of ['A steady stroke’s pressure', 'Pressing and letting go', 'Along a straight edge', 'Along a diagonal']) {

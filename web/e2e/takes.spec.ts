@@ -4,26 +4,11 @@ import { execFileSync, spawn } from 'node:child_process';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type APIRequestContext, expect, type Page, request, test } from '@playwright/test';
+import { type APIRequestContext, expect, test } from '@playwright/test';
 import { joined, png, zip } from './files';
+import { asMember, baseURL, PASSWORD, production, signIn } from './people';
 
-const baseURL = process.env.EDDYMIST_URL ?? 'http://127.0.0.1:8380';
-const PASSWORD = 'last tram home';
 const [W, H] = [960, 540];
-
-async function as(email: string): Promise<APIRequestContext> {
-  const who = await request.newContext({ baseURL });
-  expect((await who.post('/api/v1/session', { data: { email, password: PASSWORD } })).ok()).toBe(true);
-  return who;
-}
-
-async function signIn(page: Page, who: string) {
-  await page.goto('/');
-  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
-  await expect(page.getByRole('navigation')).toBeVisible();
-}
-
-const production = async (who: APIRequestContext) => `/api/v1/productions/${(await (await who.get('/api/v1/session')).json()).productions[0].id}`;
 
 /** Level lines of these widths, one under the other, from `left` on. */
 const drawing = (widths: number[], left = 60) => png(W, H, (x, y) => widths.some((w, k) => x >= left && x < W - 60 && y >= 60 + 80 * k && y < 60 + 80 * k + w));
@@ -73,7 +58,7 @@ async function settled(who: APIRequestContext, url: string) {
 }
 
 test('a lead goes through a delivery by keys: ready, returned with a drawn note, meant, pinned, and all of it taken back', async ({ page }) => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const { url, id } = await delivered(lead, p, 'by keys', {
     '31_dov_1.png': drawing([6, 6]),
@@ -161,7 +146,7 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
 test('a returned drawing reaches its artist with note and pins, goes to the trial page, comes again, and is held against its earlier take', async ({
   page,
 }) => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const { url, id } = await delivered(lead, p, 'shot 32', { '32_dov_1.png': drawing([9, 6, 9]), '32_dov_2.png': drawing([6, 6]) });
   const { rows } = await settled(lead, url);
@@ -229,7 +214,7 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
 });
 
 test('of two leads who decide at once the second is told what the first did, and nothing is half done', async () => {
-  const ilse = await as('ilse@nighttram.example');
+  const ilse = await asMember('ilse@nighttram.example');
   const p = await production(ilse);
   const marta = await joined(baseURL, ilse, p, { name: 'Marta Ruhl', email: 'marta@nighttram.example', password: PASSWORD, part: 'lead' });
   const { url } = await delivered(ilse, p, 'two leads', { '33_pia_1.png': drawing([6]), '33_pia_2.png': drawing([6, 6]), '33_pia_3.png': drawing([6, 6, 6]) });
@@ -251,7 +236,7 @@ test('of two leads who decide at once the second is told what the first did, and
   expect((await decide(marta, [{ id: all[1].id, seen: 1 }], 'ready')).status()).toBe(200);
   expect((await standing())[1]).toBe('handed-on');
   // Who may not, may not; what is not there is refused.
-  const dov = await as('dov@nighttram.example');
+  const dov = await asMember('dov@nighttram.example');
   expect((await decide(dov, [all[2]], 'ready')).status()).toBe(403);
   expect((await decide(ilse, [], 'ready')).status()).toBe(422);
   expect((await decide(ilse, [{ id: p.split('/').pop(), seen: 0 }], 'ready')).status()).toBe(409);
@@ -259,7 +244,7 @@ test('of two leads who decide at once the second is told what the first did, and
 });
 
 test('a delivery stays on its guide until it is checked again; a check is stopped and goes on; what was meant stays meant', async ({ page }) => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const { url, id, guide_id } = await delivered(lead, p, 'another guide', { '34_pia_1.png': drawing([6, 9]), '34_pia_2.png': drawing([6.0, 6]) });
   const first = (await settled(lead, url)).rows['34_pia_1.png'] as Row;
@@ -291,7 +276,7 @@ test('a delivery stays on its guide until it is checked again; a check is stoppe
 });
 
 test('what a manifest says, and what it leaves out, is known by CSV and by hand', async ({ page }) => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const files = { 'a.png': drawing([6]), 'b.png': drawing([6, 6]), 'c.png': drawing([6, 6, 6]), 'd.png': drawing([6]) };
   const csv = 'file,shot,drawing,artist,exposure\na.png,35,1,pia,2\nb.png,35,2,pia,2\nc.png,35,4,,3\n';
@@ -319,7 +304,7 @@ test('what a manifest says, and what it leaves out, is known by CSV and by hand'
 });
 
 test('lines are looked at under the loupe, along their length and played back; findings and overlays are taken out', async ({ page }) => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const guide = { ...GUIDE, print: { reduction: 0.5, ink_gain_mm: 0, thinnest_mm: 0.45, closes_mm: 0 } } as typeof GUIDE;
   const { url, id } = await delivered(lead, p, 'to look at', { '36_pia_1.png': drawing([6, 9, 4]), '36_pia_2.png': drawing([6, 9]) }, guide);
@@ -361,7 +346,7 @@ const BIN = process.env.EDDYMIST_BIN ?? '';
 
 test('a second worker takes its share, and killed in the middle it loses nothing and leaves nothing twice', async () => {
   test.skip(!BIN || !process.env.DATABASE_URL, 'needs the program and its database');
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const worker = spawn(BIN, ['worker'], { stdio: 'ignore' });
   const many: [string, Buffer][] = Array.from({ length: 40 }, (_, k) => [`37_pia_${k + 1}.png`, drawing([6, 6, 4 + (k % 5), 6], 40 + k)]);
@@ -377,7 +362,7 @@ test('a second worker takes its share, and killed in the middle it loses nothing
 
 test('a watched folder does the same as the page, takes a file once, and a changed one as its next take', async () => {
   test.skip(!BIN || !process.env.DATABASE_URL, 'needs the program and its database');
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   expect((await lead.post(`${p}/guides`, { data: { ...GUIDE, name: 'to watch with' } })).status()).toBe(200);
   const folder = mkdtempSync(join(tmpdir(), 'drawings-'));

@@ -3,24 +3,11 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type APIRequestContext, expect, type Page, request, test } from '@playwright/test';
+import { type APIRequestContext, expect, test } from '@playwright/test';
 import { png } from './files';
+import { asMember, production, signIn } from './people';
 
-const baseURL = process.env.EDDYMIST_URL ?? 'http://127.0.0.1:8380';
-const PASSWORD = 'last tram home';
 const [W, H] = [960, 540];
-
-async function as(email: string): Promise<APIRequestContext> {
-  const who = await request.newContext({ baseURL });
-  expect((await who.post('/api/v1/session', { data: { email, password: PASSWORD } })).ok()).toBe(true);
-  return who;
-}
-async function signIn(page: Page, who: string) {
-  await page.goto('/');
-  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
-  await expect(page.getByRole('navigation')).toBeVisible();
-}
-const production = async (who: APIRequestContext) => `/api/v1/productions/${(await (await who.get('/api/v1/session')).json()).productions[0].id}`;
 
 /** Level lines of these widths, and one that tells drawings apart. */
 const drawing = (widths: number[], k: number) =>
@@ -37,7 +24,7 @@ async function delivered(lead: APIRequestContext, p: string, name: string, guide
 }
 
 test('who differs is said, with what it fits; the trim is offered, taken by the artist, and worked by the next delivery', async ({ page }) => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const guide = {
     format: 'eddymist/line-guide',
@@ -106,7 +93,7 @@ test('who differs is said, with what it fits; the trim is offered, taken by the 
   const shared = (await (await lead.get(`${p}/brushes`)).json()).find((b: { name: string }) => b.name === "Steel nib for Osk's coat");
   expect(brush.versions[0].brush.weight.at(-1)[1]).toBeLessThan(shared.brush.weight.at(-1)[1]);
   // Taken once.
-  expect((await (await as('dov@nighttram.example')).post(`${p}/trims/${trim}/take`)).status()).toBe(409);
+  expect((await (await asMember('dov@nighttram.example')).post(`${p}/trims/${trim}/take`)).status()).toBe(409);
   const next: [string, Buffer][] = [0, 1, 2, 3].map((k) => [`71_dov_${k}.png`, drawing(wide(6, k), k)]);
   await delivered(lead, p, 'shot 71', guide_id, next, 'file,tablet\n71_dov_0.png,old slate\n');
   await page.goto(`/team/trims/${trim}`);
@@ -121,7 +108,7 @@ test('who differs is said, with what it fits; the trim is offered, taken by the 
 });
 
 test('the report is PDF on A4 and Letter and CSV, and the command gives the same', async () => {
-  const lead = await as('ilse@nighttram.example');
+  const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const all = await (await lead.get(`${p}/team`)).json();
   const guide = all.guides.find((g: { name: string }) => g.name === 'Night Tram line guide');

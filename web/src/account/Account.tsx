@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, type Schemas, take } from '../api/client';
+import { NewPasswordField } from '../parts/NewPasswordField';
 import { Head, Problem } from '../parts/states';
 import { useOpen } from '../session';
 
@@ -60,17 +61,7 @@ export function Account() {
               onChange={(e) => setV({ ...v, current: e.target.value })}
             />
           </Form.Group>
-          <Form.Group className="mb-2" controlId="new">
-            <Form.Label className="mb-0">The new one, 8 characters or more</Form.Label>
-            <Form.Control
-              required
-              type="password"
-              autoComplete="new-password"
-              minLength={8}
-              value={v.new}
-              onChange={(e) => setV({ ...v, new: e.target.value })}
-            />
-          </Form.Group>
+          <NewPasswordField id="new" label="The new one" className="mb-2" value={v.new} onChange={(x) => setV({ ...v, new: x })} />
           <Problem error={change.error} />
           {change.isSuccess && (
             <p className="mb-2" role="status">

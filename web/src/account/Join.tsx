@@ -4,6 +4,7 @@ import { type FormEvent, useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useNavigate, useParams } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
+import { NewPasswordField } from '../parts/NewPasswordField';
 import { Loading, Problem } from '../parts/states';
 import { SignIn } from './SignIn';
 
@@ -58,17 +59,7 @@ export function Join({ session }: { session: Schemas['Session'] }) {
             <Form.Label className="mb-0">Your name</Form.Label>
             <Form.Control required autoComplete="name" value={v.name} onChange={(e) => setV({ ...v, name: e.target.value })} />
           </Form.Group>
-          <Form.Group className="mb-3" controlId="password">
-            <Form.Label className="mb-0">A password, 8 characters or more</Form.Label>
-            <Form.Control
-              required
-              type="password"
-              autoComplete="new-password"
-              minLength={8}
-              value={v.password}
-              onChange={(e) => setV({ ...v, password: e.target.value })}
-            />
-          </Form.Group>
+          <NewPasswordField id="password" label="A password" className="mb-3" value={v.password} onChange={(x) => setV({ ...v, password: x })} />
           <Button type="submit">Join {i.production}</Button>
         </form>
       )}

@@ -6,7 +6,7 @@ import { api, type Schemas, take } from '../api/client';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 
-type Part = Schemas['MemberAccess'];
+type Access = Schemas['MemberAccess'];
 const PARTS: [Part, string][] = [
   ['lead', 'sets guides, decides, invites'],
   ['artist', 'pens, tablets, brushes, trial pages, deliveries'],
@@ -28,7 +28,7 @@ export function Members() {
     refresh();
   };
   const part = useMutation({
-    mutationFn: ({ member, to }: { member: Schemas['MemberView']; to: Part }) =>
+    mutationFn: ({ member, to }: { member: Schemas['MemberView']; to: Access }) =>
       take(
         api.PUT('/api/v1/productions/{production}/members/{member}', {
           params: { path: { ...path, member: member.id } },
@@ -70,7 +70,7 @@ export function Members() {
               {lead && <td>{m.email}</td>}
               <td>
                 {lead && !m.you ? (
-                  <select aria-label={`part of ${m.name}`} value={m.part} onChange={(e) => part.mutate({ member: m, to: e.target.value as Part })}>
+                  <select aria-label={`part of ${m.name}`} value={m.part} onChange={(e) => part.mutate({ member: m, to: e.target.value as Access })}>
                     {PARTS.map(([p, says]) => (
                       <option key={p} value={p}>
                         {p}: {says}
@@ -136,7 +136,7 @@ export function Members() {
 function InviteOne({ onDone }: { onDone: () => void }) {
   const { production } = useOpen();
   const [email, setEmail] = useState('');
-  const [part, setPart] = useState<Part>('artist');
+  const [part, setPart] = useState<Access>('artist');
   const [copied, setCopied] = useState(false);
   const invite = useMutation({
     mutationFn: () =>
@@ -168,7 +168,7 @@ function InviteOne({ onDone }: { onDone: () => void }) {
         </label>
         <label className="d-flex flex-column">
           <span className="soft">part in the work</span>
-          <select className="form-select form-select-sm" value={part} onChange={(e) => setPart(e.target.value as Part)}>
+          <select className="form-select form-select-sm" value={part} onChange={(e) => setPart(e.target.value as Access)}>
             {PARTS.map(([p]) => (
               <option key={p}>{p}</option>
             ))}

@@ -8,6 +8,7 @@ import { api, type Schemas, take } from '../api/client';
 import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
 import { Surface } from '../engine/Surface';
 import { Head, Problem } from '../parts/states';
+import { useWork } from '../parts/useWork';
 import { useOpen } from '../session';
 import { ProfileFigures, Response } from './Response';
 import { guides, PLAIN_BRUSH, STEPS, whatIsWrong } from './warmUpSteps';
@@ -44,8 +45,7 @@ export function WarmUp() {
   const [reading, setReading] = useState<Schemas['ProfileReading'] | null>(null);
   const [pressure, setPressure] = useState<number | null | undefined>(undefined);
   const [engine, setEngine] = useState<Engine | null>(null);
-  const [error, setError] = useState<unknown>(null);
-  const [busy, setBusy] = useState(false);
+  const { busy, error, setError, work } = useWork();
   useEffect(() => {
     loadEngine().then(() => setEngine(makeEngine(PLAIN_BRUSH, null)));
   }, []);
@@ -55,30 +55,19 @@ export function WarmUp() {
   const enough = STEPS.every((s, i) => !s.needed || (strokes[i]?.length ?? 0) >= s.count);
   const step = STEPS[at];
   const drawn = strokes[at] ?? [];
-  const work = async (f: () => Promise<void>) => {
-    setBusy(true);
-    setError(null);
-    try {
-      await f();
-    } catch (e) {
-      setError(e);
-    } finally {
-      setBusy(false);
-    }
-  };
   const read = () =>
-    work(async () => {
+    work('working', async () => {
       const clean = (s: Samples) => s.map((v) => (Number.isFinite(v) ? v : null));
       const groups = STEPS.map((s, i) => ({ exercise: s.exercise, effort: s.effort, pace: s.pace, strokes: (strokes[i] ?? []).map(clean) }));
       setReading(await take(api.POST('/api/v1/productions/{production}/warm-ups/strokes', { params, body: { label: tablet || 'tablet', groups } })));
     });
   const simulate = () =>
-    work(async () => {
+    work('working', async () => {
       setReading(await take(api.POST('/api/v1/productions/{production}/stand-ins/warm-up', { params, body: { hand, tablet: device } })));
       setTablet(standIns.data?.tablets.find((t) => t.id === device)?.name ?? device);
     });
   const keep = () =>
-    work(async () => {
+    work('working', async () => {
       if (!reading) return;
       const made = await take(api.POST('/api/v1/productions/{production}/profiles', { params, body: { artist, tablet, inkml: reading.inkml } }));
       setStrokes(STEPS.map(() => []));
@@ -89,7 +78,7 @@ export function WarmUp() {
   const drop = useDropzone({
     multiple: false,
     onDrop: (files) =>
-      work(async () => {
+      work('working', async () => {
         const f = files[0];
         if (f) setReading(await take(api.POST('/api/v1/productions/{production}/warm-ups', { params, body: { inkml: await f.text(), label: f.name } })));
       }),
@@ -145,7 +134,7 @@ export function WarmUp() {
                 Leave this exercise out
               </Button>
             )}
-            <Button disabled={!enough || busy} onClick={read}>
+            <Button disabled={!enough || !!busy} onClick={read}>
               Read the warm-up
             </Button>
           </>
@@ -163,7 +152,7 @@ export function WarmUp() {
             <Button variant="paper" onClick={() => setReading(null)}>
               Draw again
             </Button>
-            <Button disabled={busy} onClick={keep}>
+            <Button disabled={!!busy} onClick={keep}>
               Keep the profile
             </Button>
           </>
@@ -242,7 +231,7 @@ export function WarmUp() {
                     ))}
                   </Form.Select>
                 </Form.Group>
-                <Button variant="paper" size="sm" disabled={busy} onClick={simulate}>
+                <Button variant="paper" size="sm" disabled={!!busy} onClick={simulate}>
                   Draw it for me
                 </Button>
               </div>

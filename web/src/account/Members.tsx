@@ -7,7 +7,7 @@ import { day, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 
 type Access = Schemas['MemberAccess'];
-const PARTS: [Part, string][] = [
+const PARTS: [Access, string][] = [
   ['lead', 'sets guides, decides, invites'],
   ['artist', 'pens, tablets, brushes, trial pages, deliveries'],
   ['viewer', 'looks at everything, changes nothing'],

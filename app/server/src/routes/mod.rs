@@ -1,5 +1,6 @@
 //! The routes: each handler does one thing, computation is core's, SQL is store's.
 
+mod archive;
 mod bodies;
 mod brushes;
 mod deliveries;
@@ -7,8 +8,8 @@ mod desk;
 mod drawings;
 mod guides;
 mod inked;
-mod keeping;
 mod library;
+mod members;
 mod pens;
 mod proofs;
 pub mod register;
@@ -31,19 +32,19 @@ pub fn api() -> Api {
         .write::<ChangePassword, (), _, _>("put", "/account/password", "Change one's own password; every other sign-in ends", session::change_password)
         .read::<Vec<SignInView>, _, _>("/account/sign-ins", "Where one is signed in", session::sign_ins)
         .act::<(), _, _>("delete", "/account/sign-ins/{id}", "End a sign-in", session::end_sign_in)
-        .read::<InvitationOpened, _, _>("/invitations/{secret}", "What an invitation says", keeping::invitation)
-        .write::<Join, Session, _, _>("post", "/invitations/{secret}", "Accept an invitation", keeping::join)
-        .read::<MembersView, _, _>(&p("/members"), "Members and invitations", keeping::members)
-        .write::<ChangePart, (), _, _>("put", &p("/members/{member}"), "Change a member's part", keeping::change_part)
-        .act::<(), _, _>("delete", &p("/members/{member}"), "Take a member out, or leave", keeping::take_out)
-        .write::<Invite, Invited, _, _>("post", &p("/invitations"), "Invite an address", keeping::invite)
-        .act::<(), _, _>("delete", &p("/invitations/{id}"), "Withdraw an invitation", keeping::withdraw)
-        .ask::<LogAsk, Vec<LogRow>, _, _>(&p("/log"), "What was changed, a hundred rows at a time, the last first", keeping::log)
-        .read::<Vec<Archived>, _, _>(&p("/archive"), "What is archived", keeping::archived)
-        .act::<(), _, _>("put", &p("/archive/{kind}/{id}"), "Archive: pens, profiles, brushes, guides, deliveries or trials", keeping::archive)
-        .act::<(), _, _>("delete", &p("/archive/{kind}/{id}"), "Take out of the archive", keeping::unarchive)
-        .read::<Removal, _, _>(&p("/removal/{kind}/{id}"), "What would go with a removal", keeping::removal)
-        .act::<(), _, _>("delete", &p("/removal/{kind}/{id}"), "Really remove what is archived; ?count= as it was shown", keeping::remove)
+        .read::<InvitationOpened, _, _>("/invitations/{secret}", "What an invitation says", members::invitation)
+        .write::<Join, Session, _, _>("post", "/invitations/{secret}", "Accept an invitation", members::join)
+        .read::<MembersView, _, _>(&p("/members"), "Members and invitations", members::members)
+        .write::<ChangePart, (), _, _>("put", &p("/members/{member}"), "Change a member's part", members::change_part)
+        .act::<(), _, _>("delete", &p("/members/{member}"), "Take a member out, or leave", members::take_out)
+        .write::<Invite, Invited, _, _>("post", &p("/invitations"), "Invite an address", members::invite)
+        .act::<(), _, _>("delete", &p("/invitations/{id}"), "Withdraw an invitation", members::withdraw)
+        .ask::<LogAsk, Vec<LogRow>, _, _>(&p("/log"), "What was changed, a hundred rows at a time, the last first", members::log)
+        .read::<Vec<Archived>, _, _>(&p("/archive"), "What is archived", archive::archived)
+        .act::<(), _, _>("put", &p("/archive/{kind}/{id}"), "Archive: pens, profiles, brushes, guides, deliveries or trials", archive::archive)
+        .act::<(), _, _>("delete", &p("/archive/{kind}/{id}"), "Take out of the archive", archive::unarchive)
+        .read::<Removal, _, _>(&p("/removal/{kind}/{id}"), "What would go with a removal", archive::removal)
+        .act::<(), _, _>("delete", &p("/removal/{kind}/{id}"), "Really remove what is archived; ?count= as it was shown", archive::remove)
         .read::<Vec<DeskItem>, _, _>(&p("/desk"), "What waits", desk::read)
         .ask::<TeamAsk, TeamView, _, _>(&p("/team"), "Who differs from the guide", team::read)
         .ask::<TeamAsk, WorkingView, _, _>(&p("/team/working/{name}/{role}"), "The working behind one of them in one role", team::behind)

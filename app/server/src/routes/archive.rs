@@ -1,0 +1,81 @@
+//! Archiving, bringing back and removal for good, with what goes with it.
+
+use axum::{
+    Json,
+    extract::{Path, Query, State as Extract},
+    http::StatusCode,
+};
+use uuid::Uuid;
+
+use crate::{
+    access::Lead,
+    model::{Access, *},
+    problem::{Answer, Problem},
+    state::State,
+    store::{self},
+};
+
+pub async fn archived(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<Archived>>> {
+    Ok(Json(store::archive::list(&state.pool, access.production).await?))
+}
+
+/// Guides and deliveries are the lead's.
+fn may(access: &Access, kind: Kind) -> Answer<()> {
+    if matches!(kind, Kind::Guides | Kind::Deliveries) { access.lead() } else { Ok(()) }
+}
+
+async fn known(state: &State, access: &Access, kind: Kind, id: Uuid) -> Answer<(String, bool)> {
+    let found = store::archive::name(&state.pool, access.production, kind, id).await?;
+    found.ok_or_else(|| Problem::not_found(&format!("this {}", kind.one())))
+}
+
+pub async fn archive(Extract(state): Extract<State>, access: Access, Path((_, kind, id)): Path<(Uuid, Kind, Uuid)>) -> Answer<Json<()>> {
+    may(&access, kind)?;
+    let (name, _) = known(&state, &access, kind, id).await?;
+    if let Some(held) = store::archive::held_by(&state.pool, kind, id).await? {
+        return Err(Problem::new(StatusCode::CONFLICT, format!("{name} cannot be archived now: {held}")));
+    }
+    if !store::archive::set(&state.pool, access.production, kind, id, true).await? {
+        return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is archived already")));
+    }
+    store::audit::log(&state.pool, &access, &format!("{} archived", kind.one()), &name).await?;
+    Ok(Json(()))
+}
+
+pub async fn unarchive(Extract(state): Extract<State>, access: Access, Path((_, kind, id)): Path<(Uuid, Kind, Uuid)>) -> Answer<Json<()>> {
+    may(&access, kind)?;
+    let (name, _) = known(&state, &access, kind, id).await?;
+    if !store::archive::set(&state.pool, access.production, kind, id, false).await? {
+        return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived")));
+    }
+    store::audit::log(&state.pool, &access, &format!("{} taken out of the archive", kind.one()), &name).await?;
+    Ok(Json(()))
+}
+
+pub async fn removal(Extract(state): Extract<State>, access: Access, Path((_, kind, id)): Path<(Uuid, Kind, Uuid)>) -> Answer<Json<Removal>> {
+    known(&state, &access, kind, id).await?;
+    Ok(Json(store::archive::removal(&mut *state.pool.acquire().await?, kind, id).await?))
+}
+
+/// Really removes what is archived: a lead's act, with the count that they were shown.
+pub async fn remove(
+    Extract(state): Extract<State>,
+    Lead(access): Lead,
+    Path((_, kind, id)): Path<(Uuid, Kind, Uuid)>,
+    Query(ask): Query<RemovalAsk>,
+) -> Answer<Json<()>> {
+    let (name, archived) = known(&state, &access, kind, id).await?;
+    if !archived {
+        return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived: only what is in the archive can be removed")));
+    }
+    let r = match store::archive::remove(&state.pool, access.production, kind, id, ask.count).await? {
+        Ok(gone) => gone,
+        Err(Removal { held_by: Some(held), .. }) => return Err(Problem::new(StatusCode::CONFLICT, format!("{name} cannot be removed: {held}"))),
+        Err(r) => {
+            let goes = r.goes.join(", ");
+            return Err(Problem::new(StatusCode::CONFLICT, format!("with {name} would go {goes}: {} in all. Give that count to remove it", r.count)));
+        }
+    };
+    store::audit::log(&state.pool, &access, &format!("{} removed", kind.one()), &format!("{name}: {}", r.goes.join(", "))).await?;
+    Ok(Json(()))
+}

@@ -12,7 +12,7 @@ const FLOORS = [['api'], ['engine', 'session'], ['parts'], ['lanes'], PLACES, ['
 const files = (dir: string): string[] =>
   readdirSync(dir).flatMap((name) => {
     const path = join(dir, name);
-    if (statSync(path).isDirectory()) return files(path);
+    if (statSync(path).isDirectory()) return name === 'tests' ? [] : files(path);
     return /\.tsx?$/.test(name) && !/\.(test|d)\.tsx?$/.test(name) ? [path] : [];
   });
 const all = files(SRC);

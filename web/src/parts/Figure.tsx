@@ -1,5 +1,5 @@
-// A number that is typed.
-/** A number that is typed, taken when it is left or Enter is pressed. */
+// A number that is typed, taken when it is left or Enter is pressed; what is no number changes nothing.
+
 export function Figure({
   value,
   digits,
@@ -26,8 +26,9 @@ export function Figure({
       inputMode="decimal"
       disabled={disabled}
       onBlur={(e) => {
-        const v = Number(e.target.value.replace(',', '.'));
-        if (Number.isFinite(v) && v.toFixed(digits) !== text) onValue(v);
+        const typed = e.target.value.trim().replace(',', '.');
+        const v = Number(typed);
+        if (typed && Number.isFinite(v) && v.toFixed(digits) !== text) onValue(v);
         else e.target.value = text;
       }}
       onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}

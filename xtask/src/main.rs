@@ -18,8 +18,7 @@ fn main() -> ExitCode {
     let done = match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
         ["wasm"] => wasm(),
         ["wasm", "--check"] => check(),
-        ["house"] => house(),
-        _ => Err("usage: xtask wasm [--check] | house".into()),
+        _ => Err("usage: xtask wasm [--check]".into()),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,
@@ -28,24 +27,6 @@ fn main() -> ExitCode {
             ExitCode::FAILURE
         }
     }
-}
-
-/// Prints the circles of every crate.
-fn house() -> Result<(), String> {
-    for room in ["core", "app"] {
-        for entry in fs::read_dir(room).map_err(|e| e.to_string())?.flatten() {
-            let it = xtask::house::read(&entry.path().join("src"))?;
-            for group in xtask::house::circles(&it) {
-                println!("{}", group.iter().map(|p| p.display().to_string()).collect::<Vec<_>>().join("  "));
-                for (a, b) in &it.arrows {
-                    if group.contains(&it.files[*a].as_path()) && group.contains(&it.files[*b].as_path()) {
-                        println!("    {} -> {}", it.files[*a].display(), it.files[*b].display());
-                    }
-                }
-            }
-        }
-    }
-    Ok(())
 }
 
 /// SHA-256 over all sources of the module and the versions that they are built with.

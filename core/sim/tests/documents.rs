@@ -221,7 +221,9 @@ fn an_unknown_field_is_refused_and_named_in_every_object() {
 
 #[test]
 fn another_format_and_a_newer_version_are_named() {
-    for (document, format) in [(brush(), "eddymist/brush"), (card(), "eddymist/pen-card"), (guide(), "eddymist/line-guide"), (tablet_profile(), "eddymist/tablet-profile")] {
+    for (document, format) in
+        [(brush(), "eddymist/brush"), (card(), "eddymist/pen-card"), (guide(), "eddymist/line-guide"), (tablet_profile(), "eddymist/tablet-profile")]
+    {
         let read = |v: &Value| -> String {
             let t = v.to_string();
             let e = match format {

@@ -6,7 +6,9 @@ use std::{
     path::{Path, PathBuf},
 };
 
-use xtask::house::{Crate, circles, read};
+mod walk;
+
+use walk::{Crate, circles, read};
 
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).parent().expect("the workspace").to_path_buf()

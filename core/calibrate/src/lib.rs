@@ -1,6 +1,7 @@
 //! Warm-up to tablet profile; pen card and warm-up to brush.
 
 pub mod blind;
+mod card_limits;
 pub mod compare;
 pub mod exercises;
 pub mod figures;

@@ -101,14 +101,13 @@ impl PenCard {
                 return Err(malformed("the line-measurement holds no line".into()));
             }
             let normal = vec![Some(0.5); m.lines.len()];
-            return Ok(Self::from_lines("measured line", &m, &normal, Note::default()));
+            let card = Self::from_lines("measured line", &m, &normal, Note::default());
+            card.validate().map_err(malformed)?;
+            return Ok(card);
         }
         check_document(&value, FORMAT)?;
         let card: Self = serde_json::from_value(value).map_err(|e| malformed(e.to_string()))?;
-        let widths = card.widths_by_effort.iter().flatten();
-        if !widths.clone().all(|w| (0.0..=1.0).contains(&w.effort) && w.width_mm > 0.0 && w.width_mm <= 100.0) {
-            return Err(malformed("widths_by_effort: efforts 0 to 1, widths over 0 up to 100 mm".into()));
-        }
+        card.validate().map_err(malformed)?;
         Ok(card)
     }
 }

@@ -191,6 +191,9 @@ impl Weight {
     }
 }
 
+/// Sides of a page.
+const PAGE_PX: std::ops::RangeInclusive<f64> = 16.0..=1e5;
+
 impl LineGuide {
     /// Reads and validates a guide document.
     pub fn from_json(text: &str) -> Result<Self, DocumentError> {
@@ -207,11 +210,14 @@ impl LineGuide {
         if self.format != FORMAT || self.version != 1 {
             return Err(format!("this is {} version {}, and {FORMAT} version 1 is needed", self.format, self.version));
         }
-        let over_0 = |v: f64| v > 0.0 && v.is_finite();
-        let from_0 = |v: f64| v >= 0.0 && v.is_finite();
-        if !over_0(self.page.width_px) || !over_0(self.page.height_px) || !self.page.px_per_mm.is_none_or(over_0) {
-            return Err("page: the sides, and px_per_mm if given, must be over 0".into());
+        let from_0 = |v: f64| (0.0..=1e6).contains(&v);
+        let factor = |v: f64| (0.01..=100.0).contains(&v);
+        let sides = [self.page.width_px, self.page.height_px];
+        if sides.iter().any(|s| !PAGE_PX.contains(s)) || !self.page.px_per_mm.is_none_or(|v| (0.01..=1e4).contains(&v)) {
+            return Err("page: the sides must be 16 to 100000 px, and px_per_mm, if given, 0.01 to 10000".into());
         }
+        // No line is wider than its page is long.
+        let over_0 = |v: f64| v > 0.0 && v <= sides[0].max(sides[1]);
         if !self.page.rate_fps.is_none_or(|r| (1.0..=240.0).contains(&r)) {
             return Err("page: rate_fps must be from 1 to 240 exposures a second".into());
         }
@@ -219,8 +225,8 @@ impl LineGuide {
             if self.page.px_per_mm.is_none() {
                 return Err("print: the page needs px_per_mm, or nothing of it is known in mm".into());
             }
-            if !over_0(p.reduction) || ![p.ink_gain_mm, p.thinnest_mm, p.closes_mm].into_iter().all(from_0) {
-                return Err("print: the reduction must be over 0, and ink gain, thinnest and closing widths 0 or more".into());
+            if !factor(p.reduction) || ![p.ink_gain_mm, p.thinnest_mm, p.closes_mm].iter().all(|v| (0.0..=100.0).contains(v)) {
+                return Err("print: the reduction must be 0.01 to 100, and ink gain, thinnest and closing widths 0 to 100 mm".into());
             }
         }
         if self.roles.is_empty() {
@@ -256,7 +262,7 @@ impl LineGuide {
                 None => {}
                 Some(w) => {
                     if !over_0(w.target) {
-                        return at("the target must be over 0");
+                        return at("the target must be over 0, and no more than the page is long");
                     }
                     if !from_0(w.tolerance) {
                         return at("the tolerance must be 0 or more");
@@ -271,10 +277,10 @@ impl LineGuide {
         }
         let l = &self.limits;
         if ![l.gap_px, l.speck_px2, l.pinhole_px2, l.hook_px, l.uneven, l.boil, l.soft_px].into_iter().all(from_0) {
-            return Err("limits: all must be 0 or more".into());
+            return Err("limits: all must be 0 or more, and no more than a million".into());
         }
-        if let Some((size, _)) = self.scale_by_shot.iter().find(|(_, f)| !over_0(**f)) {
-            return Err(format!("scale_by_shot: the factor of “{size}” must be over 0"));
+        if let Some((size, _)) = self.scale_by_shot.iter().find(|(_, f)| !factor(**f)) {
+            return Err(format!("scale_by_shot: the factor of “{size}” must be 0.01 to 100"));
         }
         Ok(())
     }

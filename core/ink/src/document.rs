@@ -4,14 +4,20 @@
 #[derive(Debug, thiserror::Error, Clone, PartialEq)]
 pub enum DocumentError {
     /// Not JSON at all, or not the document's shape.
-    #[error("not a readable {expected} document: {problem}")]
+    #[error("not a readable {expected} document: {}", plain(problem))]
     Malformed { expected: &'static str, problem: String },
     /// Another document, or none of ours.
-    #[error("this is {found}, and {expected} is needed here")]
+    #[error("this is {}, and {expected} is needed here", plain(found))]
     Format { expected: &'static str, found: String },
     /// Written by a newer version.
     #[error("this {format} is of version {found}, and this program reads up to version {known}; use a newer Eddymist")]
     Version { format: &'static str, found: u64, known: u64 },
+}
+
+/// What a document said, without what a terminal would run, and no page of it.
+fn plain(text: &str) -> String {
+    let end = text.char_indices().nth(600).map_or("", |_| "…");
+    text.chars().take(600).map(|c| if c.is_control() { '\u{fffd}' } else { c }).chain(end.chars()).collect()
 }
 
 /// Checks `format` and `version` of a parsed JSON document before its body is read.

@@ -90,8 +90,8 @@ impl Brush {
             let pace = Curve::new(p).map_err(|e| InkError::BadBrush { field: "pace".into(), problem: e.to_string() })?.knots();
             let rises = pace.windows(2).all(|w| w[1][1] >= w[0][1]);
             let falls = pace.windows(2).all(|w| w[1][1] <= w[0][1]);
-            if !(rises || falls) || pace.iter().any(|k| k[0] < 0.0 || k[1] <= 0.0) {
-                return bad("pace", "factors over 0 that only rise or only fall with the speed");
+            if !(rises || falls) || pace.iter().any(|k| !(0.0..=1e5).contains(&k[0]) || !(0.001..=20.0).contains(&k[1])) {
+                return bad("pace", "speeds of 0 to 100000 mm/s, factors of 0.001 to 20 that only rise or only fall with the speed");
             }
         }
         for (field, kind) in [("smoothing.position", &self.smoothing.position), ("smoothing.effort", &self.smoothing.effort)] {

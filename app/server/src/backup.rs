@@ -18,23 +18,11 @@ fn address() -> Result<(String, Option<String>), StartError> {
     let Some((user, host)) = rest.rsplit_once('@') else { return Ok((url, None)) };
     match user.split_once(':') {
         Some((name, password)) => {
-            let plain = percent(password);
+            let plain = percent_encoding::percent_decode_str(password).decode_utf8_lossy().into_owned();
             Ok((format!("{scheme}://{name}@{host}"), Some(plain)))
         }
         None => Ok((url.clone(), None)),
     }
-}
-
-/// A password as it is, where the address writes some of it as %20.
-fn percent(text: &str) -> String {
-    let bytes = text.as_bytes();
-    let (mut out, mut i) = (Vec::new(), 0);
-    while i < bytes.len() {
-        let code = (bytes[i] == b'%').then(|| text.get(i + 1..i + 3).and_then(|h| u8::from_str_radix(h, 16).ok())).flatten();
-        out.push(code.unwrap_or(bytes[i]));
-        i += if code.is_some() { 3 } else { 1 };
-    }
-    String::from_utf8_lossy(&out).into_owned()
 }
 
 fn run(tool: &str, args: &[&str]) -> Result<(), StartError> {

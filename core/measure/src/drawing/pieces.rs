@@ -2,6 +2,8 @@
 //!
 //! How: union-find over runs of neighbouring rows, one pass. Limits: runs come row by row, left to right.
 
+use petgraph::unionfind::UnionFind;
+
 use super::ink::{Ink, Run};
 
 /// A connected piece of one role's ink (diagonals touch).
@@ -38,7 +40,7 @@ impl Piece {
 
 /// The pieces, and the number of the piece that each run is in. Runs come row by row, left to right.
 pub fn find(ink: &Ink, runs: &[Run]) -> (Vec<Piece>, Vec<u32>) {
-    let mut parent: Vec<u32> = (0..runs.len() as u32).collect();
+    let mut joined = UnionFind::<u32>::new(runs.len());
     let (mut above, mut row_start) = (0..0, 0);
     let mut k = 0;
     for (i, r) in runs.iter().enumerate() {
@@ -56,15 +58,14 @@ pub fn find(ink: &Ink, runs: &[Run]) -> (Vec<Piece>, Vec<u32>) {
                 break;
             }
             if a.role == r.role {
-                let (p, q) = (root(&mut parent, i as u32), root(&mut parent, j as u32));
-                parent[p.max(q) as usize] = p.min(q);
+                joined.union(i as u32, j as u32);
             }
         }
     }
     let mut number = vec![u32::MAX; runs.len()];
     let mut pieces: Vec<Piece> = Vec::new();
     for (i, r) in runs.iter().enumerate() {
-        let top = root(&mut parent, i as u32) as usize;
+        let top = joined.find_mut(i as u32) as usize;
         if number[top] == u32::MAX {
             number[top] = pieces.len() as u32;
             pieces.push(Piece { x0: r.x0, y0: r.y, x1: r.x1, y1: r.y + 1, pixels: 0, inside2: 0 });
@@ -93,12 +94,4 @@ pub fn halves(runs: &[Run], pieces: &[Piece], of_run: &[u32]) -> [Vec<Run>; 2] {
         out[usize::from(second[*piece as usize])].push(*run);
     }
     out
-}
-
-fn root(parent: &mut [u32], mut i: u32) -> u32 {
-    while parent[i as usize] != i {
-        parent[i as usize] = parent[parent[i as usize] as usize];
-        i = parent[i as usize];
-    }
-    i
 }

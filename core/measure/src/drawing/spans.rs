@@ -2,6 +2,8 @@
 //!
 //! How: union-find over the runs of neighbouring rows. Limits: a picture of up to 2³² pixels.
 
+use petgraph::unionfind::UnionFind;
+
 use super::ink::Pixel;
 
 /// A run of pixels of one kind: `x0..x1` in row `y`.
@@ -38,7 +40,7 @@ impl Spans {
             rows.push(spans.len());
         }
         let reach = u32::from(corners);
-        let mut parent: Vec<u32> = (0..spans.len() as u32).collect();
+        let mut joined = UnionFind::<u32>::new(spans.len());
         for y in 1..rows.len() - 1 {
             let mut k = rows[y - 1];
             for i in rows[y]..rows[y + 1] {
@@ -47,21 +49,22 @@ impl Spans {
                     k += 1;
                 }
                 for j in (k..rows[y]).take_while(|j| spans[*j].x0 < s.x1 + reach) {
-                    let (p, q) = (root(&mut parent, i as u32), root(&mut parent, j as u32));
-                    parent[p.max(q) as usize] = p.min(q);
+                    joined.union(i as u32, j as u32);
                 }
             }
         }
-        let (mut number, mut count) = (vec![0; spans.len()], 0);
-        for i in 0..spans.len() {
-            let top = root(&mut parent, i as u32) as usize;
-            if top == i {
-                number[i] = count;
-                count += 1;
-            } else {
-                number[i] = number[top];
-            }
-        }
+        // Pieces are numbered in the order in which their first spans are met.
+        let (mut of_root, mut count) = (vec![u32::MAX; spans.len()], 0);
+        let number = (0..spans.len() as u32)
+            .map(|i| {
+                let root = &mut of_root[joined.find_mut(i) as usize];
+                if *root == u32::MAX {
+                    *root = count;
+                    count += 1;
+                }
+                *root
+            })
+            .collect();
         Self { spans, number, count: count as usize, rows }
     }
 
@@ -72,12 +75,4 @@ impl Spans {
         let k = row.partition_point(|s| i64::from(s.x1) <= x);
         row.get(k).filter(|s| i64::from(s.x0) <= x).map(|_| self.number[self.rows[y] + k])
     }
-}
-
-fn root(parent: &mut [u32], mut i: u32) -> u32 {
-    while parent[i as usize] != i {
-        parent[i as usize] = parent[parent[i as usize] as usize];
-        i = parent[i as usize];
-    }
-    i
 }

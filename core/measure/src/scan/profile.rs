@@ -1,7 +1,7 @@
 //! A line straightened: its absorptance across and along, and the blurred band that its mean profile is.
 //!
 //! How: resampled along the fitted line, its direction refined on its own middle; the band by least squares over level, width and blur. Limits:
-//! a line that bows more than the margin runs out of its strip. Source of φ: Abramowitz and Stegun, formula 7.1.26.
+//! a line that bows more than the margin runs out of its strip.
 
 use std::sync::OnceLock;
 
@@ -317,11 +317,7 @@ pub fn fit_blur(s: &Straight) -> BlurFit {
     search((i - 5, i + 5, 1), (j - 4, j + 4, 1), (profile.len() / 300).max(1)).3
 }
 
-/// The normal distribution (Abramowitz and Stegun 7.1.26, error under 1.5e-7).
+/// The normal distribution.
 pub fn phi(z: f64) -> f64 {
-    let x = z.abs() / std::f64::consts::SQRT_2;
-    let t = 1.0 / (1.0 + 0.327_591_1 * x);
-    let poly = t * (0.254_829_592 + t * (-0.284_496_736 + t * (1.421_413_741 + t * (-1.453_152_027 + t * 1.061_405_429))));
-    let erf = 1.0 - poly * (-x * x).exp();
-    if z < 0.0 { 0.5 * (1.0 - erf) } else { 0.5 * (1.0 + erf) }
+    0.5 * libm::erfc(-z * std::f64::consts::FRAC_1_SQRT_2)
 }

@@ -1,5 +1,7 @@
 //! Small robust statistics shared by the measures.
 
+use nalgebra::{Const, DimMin, SMatrix, SVector};
+
 /// The value at share `q` (0…1) of the sorted values, linear between neighbours; none of nothing.
 pub fn quantile(values: &[f64], q: f64) -> Option<f64> {
     let mut v: Vec<f64> = values.iter().copied().filter(|x| x.is_finite()).collect();
@@ -54,21 +56,14 @@ pub fn moving_mean(values: &[f64], window: usize) -> Vec<f64> {
         .collect()
 }
 
-/// Solves `a·x = b` by Gaussian elimination with row exchange; none where it has no single solution.
-pub fn solve<const N: usize>(mut a: [[f64; N]; N], mut b: [f64; N]) -> Option<[f64; N]> {
-    for i in 0..N {
-        let p = (i..N).max_by(|x, y| a[*x][i].abs().total_cmp(&a[*y][i].abs()))?;
-        a.swap(i, p);
-        b.swap(i, p);
-        if a[i][i].abs() < 1e-12 {
-            return None;
-        }
-        let (pivot, right) = (a[i], b[i]);
-        for j in (0..N).filter(|j| *j != i) {
-            let f = a[j][i] / pivot[i];
-            a[j].iter_mut().zip(&pivot).skip(i).for_each(|(v, p)| *v -= f * p);
-            b[j] -= f * right;
-        }
+/// Solves `a·x = b` by LU decomposition with row exchange (nalgebra's); none where it has no single solution.
+pub fn solve<const N: usize>(a: [[f64; N]; N], b: [f64; N]) -> Option<[f64; N]>
+where
+    Const<N>: DimMin<Const<N>, Output = Const<N>>,
+{
+    let lu = SMatrix::<f64, N, N>::from_fn(|i, j| a[i][j]).lu();
+    if lu.u().diagonal().iter().any(|d| d.abs() < 1e-12) {
+        return None;
     }
-    Some(std::array::from_fn(|i| b[i] / a[i][i]))
+    lu.solve(&SVector::from(b)).map(Into::into)
 }

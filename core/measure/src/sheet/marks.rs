@@ -1,17 +1,14 @@
 //! The corner marks in a scan, and where they put the sheet: position, turn, skew and perspective by least squares over
 //! all finder squares of all marks.
 
+use nalgebra::{DMatrix, DVector};
 use rayon::prelude::*;
 
 use super::{
     beside::Axes,
     layout::{self, BLOCK_MM, MARK_MM, MarkText, SheetPlan},
 };
-use crate::{
-    bilinear::inside,
-    scan::Scan,
-    stats::{quantile, solve},
-};
+use crate::{bilinear::inside, scan::Scan, stats::quantile};
 
 /// Resolutions at which marks are looked for, in turn, until two are found: those tell where the others must be.
 const READ_AT_DPI: [f64; 4] = [200.0, 150.0, 100.0, 300.0];
@@ -175,27 +172,25 @@ pub fn place(plan: &SheetPlan, found: &[FoundMark]) -> Option<Placement> {
 /// the order of 1.
 pub fn homography(pairs: &[([f64; 2], [f64; 2])], perspective: bool) -> Option<Placement> {
     let (mm, px) = (200.0, 4000.0);
-    let (mut a, mut b) = ([[0.0; 8]; 8], [0.0; 8]);
+    let unknowns = if perspective { 8 } else { 6 };
+    let mut rows = Vec::with_capacity(2 * pairs.len() * unknowns);
+    let mut right = Vec::with_capacity(2 * pairs.len());
     for (m, p) in pairs {
         let (x, y, u, v) = (m[0] / mm, m[1] / mm, p[0] / px, p[1] / px);
-        for (row, right) in [([x, y, 1.0, 0.0, 0.0, 0.0, -u * x, -u * y], u), ([0.0, 0.0, 0.0, x, y, 1.0, -v * x, -v * y], v)] {
-            for i in 0..8 {
-                for j in 0..8 {
-                    a[i][j] += row[i] * row[j];
-                }
-                b[i] += row[i] * right;
-            }
-        }
+        rows.extend_from_slice(&[x, y, 1.0, 0.0, 0.0, 0.0, -u * x, -u * y][..unknowns]);
+        rows.extend_from_slice(&[0.0, 0.0, 0.0, x, y, 1.0, -v * x, -v * y][..unknowns]);
+        right.extend([u, v]);
     }
-    if !perspective {
-        for i in 6..8 {
-            a[i] = [0.0; 8];
-            a.iter_mut().for_each(|r| r[i] = 0.0);
-            a[i][i] = 1.0;
-            b[i] = 0.0;
-        }
+    if right.len() < unknowns {
+        return None;
     }
-    let s = solve(a, b)?;
+    // By singular values: the normal equations would lose half of the digits.
+    let svd = DMatrix::from_row_slice(right.len(), unknowns, &rows).svd(true, true);
+    if svd.singular_values.min() < 1e-9 * svd.singular_values.max() {
+        return None;
+    }
+    let found = svd.solve(&DVector::from_vec(right), 0.0).ok()?;
+    let s: Vec<f64> = found.iter().copied().chain([0.0, 0.0]).collect();
     let h = [s[0] * px / mm, s[1] * px / mm, s[2] * px, s[3] * px / mm, s[4] * px / mm, s[5] * px, s[6] / mm, s[7] / mm, 1.0];
     Some(Placement { h })
 }

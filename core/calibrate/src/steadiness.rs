@@ -8,6 +8,7 @@ use std::f64::consts::TAU;
 
 use eddymist_ink::Stroke;
 use eddymist_measure::stats::{mean_sd, median, solve};
+use rustfft::{FftPlanner, num_complex::Complex};
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -37,17 +38,10 @@ pub fn pressure_noise(warmup: &WarmUp, rate_hz: f64, full_point: f64) -> Option<
 /// Variance above 15 Hz by the periodogram, scaled to the whole band; none where the band does not reach far enough.
 fn fast_variance(v: &[f64], rate_hz: f64) -> Option<f64> {
     let n = v.len();
-    let (mut fast, mut bins) = (0.0, 0usize);
-    for k in 1..=(n - 1) / 2 {
-        if k as f64 * rate_hz / n as f64 > HAND_HZ {
-            let (re, im) = v.iter().enumerate().fold((0.0, 0.0), |a, (i, x)| {
-                let (s, c) = (TAU * (k * i % n) as f64 / n as f64).sin_cos();
-                (a.0 + x * c, a.1 - x * s)
-            });
-            fast += 2.0 * (re * re + im * im) / (n * n) as f64;
-            bins += 1;
-        }
-    }
+    let mut spectrum: Vec<Complex<f64>> = v.iter().map(|x| Complex::new(*x, 0.0)).collect();
+    FftPlanner::new().plan_fft_forward(n).process(&mut spectrum);
+    let above: Vec<f64> = (1..=(n - 1) / 2).filter(|k| *k as f64 * rate_hz / n as f64 > HAND_HZ).map(|k| spectrum[k].norm_sqr()).collect();
+    let (fast, bins) = (above.iter().map(|p| 2.0 * p / (n * n) as f64).sum::<f64>(), above.len());
     let all = (n - 1) as f64 / 2.0;
     (bins >= 6).then(|| fast * all / bins as f64)
 }

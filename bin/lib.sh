@@ -86,4 +86,17 @@ build_pages() {
   fi
 }
 
-build_program() { say "building the program (the first time takes some minutes)"; (cd "$root" && SQLX_OFFLINE=true cargo build -q --release -p eddymist-cli); }
+# Runs cargo and says now and then how far it is ("compiling 212 of 430"); what it has to complain of is passed on.
+cargo_saying() {
+  local line said=-9
+  CARGO_TERM_PROGRESS_WHEN=always CARGO_TERM_PROGRESS_WIDTH=120 CARGO_TERM_COLOR=never "$@" 2>&1 >/dev/null | tr '\r' '\n' | while IFS= read -r line; do
+    if [[ $line =~ ^\ *Building\ .*\ ([0-9]+)/([0-9]+) ]]; then
+      [ $((SECONDS - said)) -lt 5 ] || { said=$SECONDS; say "compiling ${BASH_REMATCH[1]} of ${BASH_REMATCH[2]}"; }
+    elif [[ ! $line =~ ^\ *(Compiling|Finished|Downloading|Downloaded|Updating|Locking|Adding|Blocking|Fresh|Running|Building|$) ]]; then
+      printf '%s\n' "$line" >&2
+    fi
+  done
+  return "${PIPESTATUS[0]}"
+}
+
+build_program() { say "building the program (the first time takes some minutes)"; (cd "$root" && SQLX_OFFLINE=true cargo_saying cargo build --release -p eddymist-cli); }

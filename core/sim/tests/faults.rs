@@ -61,6 +61,63 @@ fn a_kind_that_is_off_is_not_looked_for_and_limits_grow_with_the_drawing() {
     assert!(specks.iter().all(|l| (l - 3.0).abs() < 1e-9), "{specks:?}");
 }
 
+/// A drawing at half the page's size: every pixel the mean of four.
+fn halved(rgba: &[u8]) -> (usize, usize, Vec<u8>) {
+    let (w, h) = (PAGE[0] / 2, PAGE[1] / 2);
+    let mean = |x: usize, y: usize, c: usize| {
+        let at = |i: usize, j: usize| u32::from(rgba[4 * ((2 * y + j) * PAGE[0] + 2 * x + i) + c]);
+        ((at(0, 0) + at(1, 0) + at(0, 1) + at(1, 1) + 2) / 4) as u8
+    };
+    (w, h, (0..w * h).flat_map(|i| [0, 1, 2, 3].map(|c| mean(i % w, i / w, c))).collect())
+}
+
+/// At half the page's size the same faults are found where they are, by limits that are half (areas a quarter), with values to match.
+/// Edges are left out: what halving makes of a hard or a soft one is another edge.
+#[test]
+fn every_kind_is_found_at_half_size_by_limits_that_go_with_it() {
+    let line_guide = planted_guide();
+    let (mut missed, mut unlike, mut asked) = (Vec::new(), Vec::new(), 0);
+    for kind in KINDS.into_iter().filter(|k| !matches!(k, FindingKind::SoftEdge | FindingKind::HardEdge)) {
+        for seed in 0..6 {
+            let drawing = planted(Some(kind), 60_000 + 100 * kind as u64 + seed);
+            let [l, t, r, b] = drawing.at.expect("a place");
+            let here = |f: &&Finding, k: f64| f.kind == kind && f.x / k > l && f.x / k < r && f.y / k > t && f.y / k < b;
+            let whole = findings(&line_guide, PAGE[0], PAGE[1], &drawing.rgba);
+            let Some(full) = whole.iter().find(|f| here(f, 1.0)) else { continue };
+            asked += 1;
+            let (w, h, small) = halved(&drawing.rgba);
+            let found = findings(&line_guide, w, h, &small);
+            let Some(half) = found.iter().find(|f| here(f, 0.5)) else {
+                missed.push((kind, seed));
+                continue;
+            };
+            let factor = match kind {
+                FindingKind::Heavy | FindingKind::Thin | FindingKind::Gap => 0.5,
+                // What they are is seen over a pixel or two, of which one is left.
+                FindingKind::Double | FindingKind::BluntEnd | FindingKind::TaperedEnd => continue,
+                FindingKind::Speck | FindingKind::Pinhole => 0.25,
+                _ => 1.0,
+            };
+            assert!((half.limit - factor * full.limit).abs() < 0.02 * full.limit, "{kind:?}: {half:?} beside {full:?}");
+            // A hook of a few pixels turns by what is left of it; a gap is a few pixels wide.
+            let room = match kind {
+                FindingKind::Gap => 0.35,
+                FindingKind::Hook => 0.25,
+                _ => 0.12,
+            };
+            if (half.value - factor * full.value).abs() >= room * factor * full.value + 0.3 {
+                unlike.push(format!("{kind:?} {seed}: {:.2} beside {:.2}", half.value, full.value));
+            }
+        }
+    }
+    println!("{} of {asked} missed at half size: {missed:?}", missed.len());
+    assert!(unlike.is_empty(), "{unlike:#?}");
+    // What is a few pixels large at full size may be gone; what is weighed may not, and of the small at least half is found.
+    let small = [FindingKind::Hook, FindingKind::Speck, FindingKind::Pinhole, FindingKind::Double, FindingKind::OffPalette];
+    assert!(asked >= 60 && missed.iter().all(|m| small.contains(&m.0)), "{missed:?}");
+    assert!(missed.len() <= 15, "{missed:?}");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(12))]
 

@@ -1,5 +1,7 @@
 //! Whole pens matched on simulated hands and tablets whose laws are not those that are fitted: methods.md, section 4.
 
+use std::collections::BTreeMap;
+
 use eddymist_calibrate::{
     Match, PenCard, Verdict, WarmUp, fit,
     lanes::{Align, PenLine, lane, mean_autocorrelation},
@@ -33,33 +35,43 @@ fn verdict(m: &Match, part: Part) -> Verdict {
     m.parts.iter().find(|p| p.part == part).unwrap_or_else(|| panic!("{part:?}")).verdict
 }
 
-/// Weight, nib and pooling alike, nothing that the warm-up shows told apart, for four pens of five or more on each tablet; the
-/// fineliner's flick is shorter than any hand's, which is said and not forced.
+/// All eight parts of five pens on two tablets, too few lines never counted as good: how many are alike, how many cannot be matched for
+/// a reason that is said, and none told from the pen. What no exercise shows (lead-in) is said to be too few, and nothing else.
 #[test]
 fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
     let tablets: Vec<WarmUp> = [0, 1].map(|t| warmup(&HANDS[0], &TABLETS[t], 3)).to_vec();
-    let mut good = [0; 2];
+    let mut table: BTreeMap<&str, [u32; 4]> = BTreeMap::new();
     for (i, pen) in PENS.iter().enumerate() {
         let c = card(i);
-        for (t, w) in tablets.iter().enumerate() {
+        for w in &tablets {
             let m = matched(&c, w, &[], None);
-            let alike = [Part::Weight, Part::Nib, Part::Pooling].iter().all(|p| verdict(&m, *p) == Verdict::Alike);
-            let told = [Part::Pace, Part::LeadOut, Part::Edge].iter().any(|p| verdict(&m, *p) == Verdict::Differs);
-            good[t] += usize::from(alike && !told);
-            // Each part once, what differs first, and nobody's hand shows a lead-in.
-            assert_eq!((m.parts.len(), verdict(&m, Part::LeadIn)), (8, Verdict::TooFew));
+            // Each part once, what differs first.
+            assert_eq!(m.parts.len(), 8);
+            for (part, name) in Part::ALL {
+                let p = m.parts.iter().find(|p| p.part == part).unwrap_or_else(|| panic!("{name} of {}", pen.name));
+                table.entry(name).or_default()[p.verdict as usize] += 1;
+                assert!(!p.says.is_empty() && !p.measured.is_empty(), "{name} of {}", pen.name);
+                if p.verdict == Verdict::CannotBeMatched {
+                    assert!(p.says.contains("tablet") || p.says.contains("hand"), "{name} of {}: {}", pen.name, p.says);
+                }
+            }
             // A steady hand's lines are too even for any pen: chance makes up for it.
-            assert_eq!(verdict(&m, Part::Steadiness), Verdict::Alike, "{}", pen.name);
             assert!(m.brush.jitter.is_some_and(|j| j.spread > 0.003 && j.spread < 0.2), "{}: {:?}", pen.name, m.brush.jitter);
             match pen.id {
                 "chisel" => assert_eq!(m.brush.nib.shape, NibShape::Ellipse),
                 "steel-nib" => assert_eq!(m.brush.nib.shape, NibShape::Spring),
-                "fineliner-05" => assert_ne!(verdict(&m, Part::LeadOut), Verdict::Differs),
                 _ => {}
             }
         }
     }
-    assert!(good.iter().all(|g| *g >= 4), "{good:?}");
+    println!("part: alike, differs, too few, cannot be matched\n{table:#?}");
+    let alike = |name: &str| table[name][Verdict::Alike as usize];
+    for (name, least) in [("weight", 9), ("nib", 9), ("pooling", 9), ("pace", 6), ("edge", 6), ("lead-out", 3), ("steadiness", 10)] {
+        assert!(alike(name) >= least, "{name}: alike {} of 10, {least} are wanted", alike(name));
+    }
+    let differs: u32 = table.values().map(|v| v[Verdict::Differs as usize]).sum();
+    assert!(differs <= 1, "{table:?}");
+    assert_eq!(table["lead-in"], [0, 0, 10, 0]);
 }
 
 /// What is locked stays as it is and is judged as it is; what is unlocked is fitted beside it.

@@ -1,8 +1,8 @@
-//! The command as a script would call it: the whole chain on simulated data, what it refuses and how, and the house's arrows.
+//! The command as a script would call it: the whole chain on simulated data, and what it refuses and how.
 
 mod common;
 
-use std::{collections::BTreeMap, fs, path::Path, process::Command};
+use std::{collections::BTreeMap, fs, path::Path};
 
 use common::{Folder, document, eddymist, refused};
 use eddymist_formats::inkml::write_warmup;
@@ -12,7 +12,7 @@ use eddymist_sim::{
     production::{DELIVERIES, drawing, line_guide, pen_scan, render},
     stylus::{HANDS, TABLETS, warmup},
 };
-use serde_json::{Value, json};
+use serde_json::json;
 
 #[test]
 fn a_scan_a_warm_up_and_a_delivery_go_through() {
@@ -114,31 +114,4 @@ fn unusable_input_is_refused_in_one_line() {
     guide["roles"][0]["weight_px"]["target"] = json!(0);
     refused(&["check", "--guide", &f.put("g.json", guide.to_string()), &bare, "--json"], "over 0");
     assert!(!Path::new(&out).exists());
-}
-
-#[test]
-fn arrows_run_downward_only() {
-    let text = Command::new(env!("CARGO")).args(["metadata", "--format-version", "1", "--no-deps", "--offline"]).output().expect("metadata").stdout;
-    let metadata: Value = serde_json::from_slice(&text).expect("JSON");
-    let below = |name: &str| -> &[&str] {
-        match name {
-            "ink" | "measure" => &[],
-            "wasm" => &["ink"],
-            "calibrate" | "check" => &["ink", "measure"],
-            "formats" => &["ink", "measure", "calibrate", "check"],
-            "sim" => &["ink", "measure", "calibrate", "check", "formats"],
-            "server" => &["ink", "measure", "calibrate", "check", "formats", "sim"],
-            _ => &["ink", "measure", "calibrate", "check", "formats", "sim", "server"],
-        }
-    };
-    for package in metadata["packages"].as_array().expect("packages") {
-        let name = package["name"].as_str().expect("a name").trim_start_matches("eddymist-");
-        for d in package["dependencies"].as_array().expect("dependencies").iter().filter(|d| d["kind"].is_null()) {
-            if let Some(other) = d["name"].as_str().and_then(|d| d.strip_prefix("eddymist-")) {
-                assert!(below(name).contains(&other), "{name} may not use {other}");
-            }
-            let outside = ["sqlx", "axum", "tokio"].contains(&d["name"].as_str().unwrap_or_default());
-            assert!(!(outside && package["manifest_path"].as_str().is_some_and(|p| p.contains("/core/"))), "core knows no {}", d["name"]);
-        }
-    }
 }

@@ -56,6 +56,18 @@ fn crates_name_only_those_below_them() {
     }
 }
 
+/// Computation knows neither the database nor the network.
+#[test]
+fn the_core_depends_on_no_server_and_no_database() {
+    for entry in fs::read_dir(root().join("core")).expect("a folder").flatten() {
+        let text = fs::read_to_string(entry.path().join("Cargo.toml")).expect("a manifest");
+        for line in text.lines() {
+            let name = line.split(['.', '=', ' ']).next().unwrap_or_default();
+            assert!(!["sqlx", "axum", "tokio", "eddymist-server"].contains(&name), "{}: {line}", entry.path().display());
+        }
+    }
+}
+
 /// The server from the ground up. The demo comes in from above: nothing but the library's front door knows it.
 #[test]
 fn rooms_of_the_server_know_only_those_below_them() {

@@ -395,5 +395,21 @@ test('a watched folder does the same as the page, takes a file once, and a chang
     2,
     expect.stringMatching(/there is no such line guide; there are .*Night Tram line guide/),
   ]);
+  expect(fails(folder, '--once', '--names', '{drawer}', '--delivery', 'never made')).toEqual([2, expect.stringMatching(/drawer/)]);
+  expect(fails(folder, '--member', 'nobody@nighttram.example')).toEqual([2, expect.stringMatching(/no member with the address nobody@nighttram.example/)]);
+  expect(fails(folder, '--member', 'wanda@nighttram.example')).toEqual([2, expect.stringMatching(/wanda@nighttram.example may not add drawings/)]);
+  // In an artist's name, by names read another way.
+  writeFileSync(join(folder, '1-41.png'), drawing([6], 90));
+  const named = ['--names', '{drawing}-{shot}', '--member', 'dov@nighttram.example'];
+  expect(
+    execFileSync(BIN, ['watch', folder, '--once', '--delivery', 'watched by dov', '--guide', 'to watch with', ...named], {
+      encoding: 'utf8',
+      stdio: ['ignore', 'pipe', 'pipe'],
+    }),
+  ).toMatch(/^\d weighed/);
+  const all: { name: string; id: string }[] = await (await lead.get(`${p}/deliveries`)).json();
+  expect(all.map((d) => d.name)).not.toContain('never made');
+  const byDov = await settled(lead, `${p}/deliveries/${all.find((d) => d.name === 'watched by dov')?.id}`);
+  expect(byDov.rows['1-41.png']).toMatchObject({ manifest: { shot: '41', drawing: '1' } });
   expect(fails(folder, '--production', 'Day Bus')).toEqual([2, expect.stringMatching(/name one production with --production: .*Night Tram/)]);
 });

@@ -1,6 +1,6 @@
 // The team: from the sentence to what it fits, the trim offered, taken, and found to have worked; the report, as the command gives it.
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type APIRequestContext, expect, test } from '@playwright/test';
@@ -141,6 +141,40 @@ test('the report is PDF on A4 and Letter and CSV, and the command gives the same
   test.skip(!process.env.EDDYMIST_BIN, 'needs the command');
   const out = join(mkdtempSync(join(tmpdir(), 'eddymist-')), 'team.csv');
   const production_name = (await (await lead.get('/api/v1/session')).json()).productions[0].name;
-  execFileSync(process.env.EDDYMIST_BIN ?? '', ['report', '--production', production_name, '--guide', 'Night Tram line guide', '--out', out]);
-  expect(readFileSync(out, 'utf8')).toBe(csv);
+  const report = (...flags: string[]) => {
+    rmSync(out, { force: true });
+    const args = ['report', '--production', production_name, '--guide', 'Night Tram line guide', '--out', out, ...flags];
+    const { status, stderr } = spawnSync(process.env.EDDYMIST_BIN ?? '', args, { encoding: 'utf8' });
+    return status === 0 ? readFileSync(out, 'utf8') : `${status} ${existsSync(out) ? 'and wrote' : ''} ${stderr}`;
+  };
+  expect(report()).toBe(csv);
+  // Every flag does what the address does with it.
+  const delivery = (await (await lead.get(`${p}/deliveries`)).json()).find((d: { guide_id: string }) => d.guide_id === guide.id);
+  const asked: [string[], string][] = [
+    [['--by', 'tablet'], '&by=tablet'],
+    [['--by=brush'], '&by=brush'],
+    [['--shot', '12'], '&shot=12'],
+    [['--from', '2026-11-20', '--to', '2026-11-22'], '&from=2026-11-20&to=2026-11-22'],
+    [['--delivery', delivery.name], `&delivery=${delivery.id}`],
+  ];
+  for (const [flags, query] of asked) {
+    const page = await get('csv', query);
+    const text = await page.text();
+    expect(report(...flags)).toEqual(page.ok() ? text : expect.stringContaining(JSON.parse(text).detail));
+    expect(text).not.toBe(csv);
+  }
+  // What cannot be is refused in one line, and writes nothing.
+  const bad: [string[], RegExp][] = [
+    [['--delivery', 'none such'], /^2 {2}eddymist: there is no delivery “none such” in this production; there are .+\n$/],
+    [['--shot', 'none such'], /^2 {2}eddymist: no weighed drawing is among those asked for.+\n$/],
+    [['--from', 'yesterday'], /^2 {2}eddymist: .*yesterday.*\n$/],
+    [['--to', '2026-02-30'], /^2 {2}eddymist: .*2026-02-30.*\n$/],
+    [['--from', '2026-11-12', '--to', '2026-11-10'], /^2 {2}eddymist: .+\n$/],
+    [['--paper', 'a3'], /^2 {2}eddymist: .*a4 or letter.*\n$/],
+  ];
+  for (const [flags, says] of bad) expect(report(...flags), flags.join(' ')).toMatch(says);
+  const other = spawnSync(process.env.EDDYMIST_BIN ?? '', ['report', '--guide', 'none such', '--production', production_name, '--out', out], {
+    encoding: 'utf8',
+  });
+  expect([other.status, other.stderr]).toEqual([2, expect.stringMatching(/no line guide “none such” .*there are .*Night Tram line guide/)]);
 });

@@ -97,18 +97,23 @@ pub async fn report(asked: Reported) -> Result<Vec<u8>, StartError> {
     let state = State::connect().await?;
     state.migrate().await?;
     let access = work::watch::acting_in(&state, asked.production.as_deref(), None).await?;
-    let named = |what: &str, name: &str| StartError::Usage(format!("there is no {what} “{name}” in this production"));
+    let named = |what: &str, name: &str, known: Vec<&str>| {
+        let known = if known.is_empty() { String::new() } else { format!("; there are {}", known.join(", ")) };
+        StartError::Usage(format!("there is no {what} “{name}” in this production{known}"))
+    };
     let delivery = match &asked.delivery {
         Some(name) => {
             let all = store::deliveries::list(&state.pool, access.production).await?;
-            Some(all.into_iter().find(|d| d.name == *name).ok_or_else(|| named("delivery", name))?.id)
+            let found = all.iter().find(|d| d.name == *name);
+            Some(found.ok_or_else(|| named("delivery", name, all.iter().map(|d| d.name.as_str()).collect()))?.id)
         }
         None => None,
     };
     let guide = match &asked.guide {
         Some(name) => {
             let all = store::guides::list(&state.pool, access.production).await?;
-            Some(all.into_iter().find(|g| g.guide.name == *name).ok_or_else(|| named("guide", name))?.id)
+            let found = all.iter().find(|g| g.guide.name == *name);
+            Some(found.ok_or_else(|| named("line guide", name, all.iter().map(|g| g.guide.name.as_str()).collect()))?.id)
         }
         None => None,
     };

@@ -42,7 +42,9 @@ pub async fn save(Extract(state): Extract<State>, Lead(access): Lead, Path((_, i
 }
 
 pub async fn versions(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Vec<GuideView>>> {
-    Ok(Json(store::guides::versions(&state.pool, access.production, id).await?))
+    let all = store::guides::versions(&state.pool, access.production, id).await?;
+    // A guide has at least the version that made it.
+    if all.is_empty() { Err(Problem::not_found("the line guide")) } else { Ok(Json(all)) }
 }
 
 async fn sheet(bytes: Vec<u8>) -> Answer<model::ModelSheet> {

@@ -96,6 +96,7 @@ pub async fn answer(
 }
 
 pub async fn kept(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Vec<BlindKept>>> {
+    store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     Ok(Json(store::roll::blinds(&state.pool, access.production, id).await?))
 }
 

@@ -57,6 +57,23 @@ fn checked(page: &TrialPage) -> Answer<()> {
     Ok(())
 }
 
+/// What a page names is the production's own. What it named before is not asked for again: it may have been removed since.
+async fn own(state: &State, access: &Access, page: &TrialPage, before: Option<&TrialPage>) -> Answer<()> {
+    let known = before.map(TrialPage::pictures).unwrap_or_default();
+    for sha in page.pictures().iter().filter(|s| !known.contains(s)) {
+        store::images::read(&state.pool, access.production, sha).await?.ok_or_else(|| Problem::not_found("the rough or a neighbouring drawing"))?;
+    }
+    if let Some(drawing) = page.drawing.filter(|d| before.and_then(|b| b.drawing) != Some(*d)) {
+        store::drawings::one(&state.pool, access.production, drawing).await?.ok_or_else(|| Problem::not_found("the drawing to be inked again"))?;
+    }
+    if before.is_none() {
+        for brush in page.brushes() {
+            store::brushes::one(&state.pool, access.production, brush).await?.ok_or_else(|| Problem::not_found("a stroke's brush"))?;
+        }
+    }
+    Ok(())
+}
+
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<TrialSummary>>> {
     Ok(Json(store::trials::list(&state.pool, access.production).await?))
 }
@@ -67,6 +84,7 @@ pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): J
     if name.is_empty() {
         return Err(Problem::input("a trial page needs a name"));
     }
+    own(&state, &access, &new.page, None).await?;
     let id = store::trials::create(&state.pool, &access, name, &new.page).await?;
     store::audit::log(&state.pool, &access, "trial page made", name).await?;
     Ok(Json(Created { id }))
@@ -79,6 +97,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
 pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveTrial>) -> Answer<Json<TrialSaved>> {
     checked(&s.page)?;
     let now = found(&state, &access, id).await?;
+    own(&state, &access, &s.page, Some(&now.page)).await?;
     for brush in s.page.strokes.iter().map(|s| s.brush_id).collect::<std::collections::HashSet<_>>() {
         store::roll::used(&state.pool, access.production, brush).await?;
     }

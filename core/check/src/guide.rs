@@ -192,7 +192,7 @@ impl Weight {
 }
 
 /// Sides of a page.
-const PAGE_PX: std::ops::RangeInclusive<f64> = 16.0..=1e5;
+const PAGE_PX: std::ops::RangeInclusive<f64> = 1.0..=1e5;
 
 impl LineGuide {
     /// Reads and validates a guide document.
@@ -214,7 +214,7 @@ impl LineGuide {
         let factor = |v: f64| (0.01..=100.0).contains(&v);
         let sides = [self.page.width_px, self.page.height_px];
         if sides.iter().any(|s| !PAGE_PX.contains(s)) || !self.page.px_per_mm.is_none_or(|v| (0.01..=1e4).contains(&v)) {
-            return Err("page: the sides must be 16 to 100000 px, and px_per_mm, if given, 0.01 to 10000".into());
+            return Err("page: the sides must be 1 to 100000 px, and px_per_mm, if given, 0.01 to 10000".into());
         }
         // No line is wider than its page is long.
         let over_0 = |v: f64| v > 0.0 && v <= sides[0].max(sides[1]);

@@ -46,7 +46,8 @@ pub fn plan(guide: &LineGuide, factor: f64) -> Plan {
         })
         .collect();
     let widest = guide.roles.iter().filter_map(|r| r.weight_px).map(|w| w.living()[1].max(w.band()[1])).fold(0.0, f64::max);
-    Plan { roles, widest_px: widest * factor }
+    // A page of a pixel would make its lines wider than any picture is.
+    Plan { roles, widest_px: (widest * factor).min(10_000.0) }
 }
 
 /// Gives each named layer to the first role by layer whose pattern fits its name, one of its groups' names, or both with

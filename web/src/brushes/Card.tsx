@@ -39,7 +39,7 @@ export function FigureRow({ name, unit, ...figure }: Typed) {
   return (
     <Row name={name}>
       <Figure {...figure} />
-      {unit && ` ${unit}`}
+      {unit && <> {unit}</>}
     </Row>
   );
 }

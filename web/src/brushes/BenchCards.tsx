@@ -397,8 +397,10 @@ export function PoolingCard({ brush, change, may, match }: CardProps) {
             label="pooling time in s"
             disabled={!may}
             onValue={(v) => change({ ...brush, pooling: { ...p, time_s: v } })}
-            unit="s"
-          />
+          >
+            {' '}
+            s
+          </FigureRow>
         </>
       ) : (
         <p className="soft tight mb-0">None: a pen that rests leaves no dot.</p>

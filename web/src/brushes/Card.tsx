@@ -32,14 +32,24 @@ export function Row({ name, children }: { name: string; children: ReactNode }) {
   );
 }
 
-type Typed = { name: string; unit?: string; value: number; digits: number; label: string; disabled?: boolean; onValue: (v: number) => void };
+type Typed = {
+  name: string;
+  unit?: string;
+  value: number;
+  digits: number;
+  label: string;
+  disabled?: boolean;
+  onValue: (v: number) => void;
+  children?: ReactNode;
+};
 
-/** A number of the brush, typed, with its unit. */
-export function FigureRow({ name, unit, ...figure }: Typed) {
+/** A number of the brush, typed, with its unit (a degree stands close), or with what is to stand after it. */
+export function FigureRow({ name, unit, children, ...figure }: Typed) {
   return (
     <Row name={name}>
       <Figure {...figure} />
-      {unit && <> {unit}</>}
+      {unit && (unit === '°' ? unit : ` ${unit}`)}
+      {children}
     </Row>
   );
 }

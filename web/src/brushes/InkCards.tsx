@@ -51,8 +51,10 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
             label="least cut-off in Hz"
             disabled={!may}
             onValue={(v) => put({ position: { ...p, min_cutoff_hz: v } })}
-            unit="Hz"
-          />
+          >
+            {' '}
+            Hz
+          </FigureRow>
           <FigureRow
             name="speed coefficient"
             value={p.speed_coefficient}
@@ -115,8 +117,10 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
         label="effort averaged over ms"
         disabled={!may}
         onValue={(v) => put({ effort: v > 0 ? { kind: 'average', window_ms: v } : { kind: 'none' } })}
-        unit="ms"
-      />
+      >
+        {' '}
+        ms
+      </FigureRow>
       <FigureRow
         name="lift guard"
         value={brush.smoothing?.lift_guard_ms ?? 0}
@@ -200,8 +204,10 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
         label="opacity at no effort in per cent"
         disabled={!may}
         onValue={(v) => change({ ...brush, opacity: { ...o, floor: Math.min(1, v / 100) } })}
-        unit="%"
-      />
+      >
+        {' '}
+        %
+      </FigureRow>
       <FigureRow
         name="at full effort"
         value={100 * o.full}
@@ -209,8 +215,10 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
         label="opacity at full effort in per cent"
         disabled={!may}
         onValue={(v) => change({ ...brush, opacity: { ...o, full: Math.min(1, v / 100) } })}
-        unit="%"
-      />
+      >
+        {' '}
+        %
+      </FigureRow>
       <div className="d-flex justify-content-between mt-2">
         <span className="tight">width varies by chance</span>
         <Switch on={!!jitter} label="Chance" may={may} onChange={(on) => change({ ...brush, jitter: on ? { spread: 0.03, correlation_mm: 2 } : null })} />
@@ -224,8 +232,10 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
             label="chance in per cent of the width"
             disabled={!may}
             onValue={(v) => change({ ...brush, jitter: { ...jitter, spread: v / 100 } })}
-            unit="% of it"
-          />
+          >
+            {' '}
+            % of it
+          </FigureRow>
           <FigureRow
             name="over a length of"
             value={jitter.correlation_mm}
@@ -233,8 +243,10 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
             label="chance over mm"
             disabled={!may}
             onValue={(v) => change({ ...brush, jitter: { ...jitter, correlation_mm: v } })}
-            unit="mm"
-          />
+          >
+            {' '}
+            mm
+          </FigureRow>
         </>
       )}
     </Card>

@@ -140,8 +140,10 @@ export function LayCard({ brush, change, may, match, preview, distortion }: Card
             label="start of the shape in per cent"
             disabled={!may}
             onValue={(v) => put({ ...lay, caps: [v / 100, lay.caps[1] ?? 0] })}
-            unit="%"
-          />
+          >
+            {' '}
+            %
+          </FigureRow>
           <FigureRow
             name="its end takes"
             value={100 * (lay.caps[1] ?? 0)}
@@ -149,8 +151,10 @@ export function LayCard({ brush, change, may, match, preview, distortion }: Card
             label="end of the shape in per cent"
             disabled={!may}
             onValue={(v) => put({ ...lay, caps: [lay.caps[0] ?? 0, v / 100] })}
-            unit="%"
-          />
+          >
+            {' '}
+            %
+          </FigureRow>
           <Row name="broken at corners over">
             <Figure
               value={lay.break_over_deg ?? 0}

@@ -5,7 +5,7 @@ import { resolve } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { Cluster } from './ownServer';
 
-const FOLDER = resolve(import.meta.dirname, '../../app/server/migrations');
+const FOLDER = resolve(import.meta.dirname, '../../app/store/migrations');
 const cluster = new Cluster();
 test.beforeAll(() => cluster.start());
 test.afterAll(() => cluster.remove());

@@ -11,19 +11,18 @@ use axum::{
 use axum_login::{AuthSession, AuthUser, AuthnBackend};
 use uuid::Uuid;
 
-use crate::{
+use crate::{problem::Problem, state::State};
+use eddymist_store::{
     model::{Access, Credentials, Member, MemberAccess},
-    problem::Problem,
-    state::State,
     store,
 };
 
 impl AuthnBackend for State {
-    type User = Member;
+    type User = SessionMember;
     type Credentials = Credentials;
     type Error = sqlx::Error;
 
-    async fn authenticate(&self, c: Credentials) -> Result<Option<Member>, sqlx::Error> {
+    async fn authenticate(&self, c: Credentials) -> Result<Option<SessionMember>, sqlx::Error> {
         let member = store::members::by_email(&self.pool, &c.email).await?;
         let hash = member.as_ref().map(|m| m.hash.clone());
         // A name that is not known costs the same time as a wrong password.
@@ -36,11 +35,11 @@ impl AuthnBackend for State {
         })
         .await
         .unwrap_or(false);
-        Ok(member.filter(|_| fits))
+        Ok(member.filter(|_| fits).map(SessionMember))
     }
 
-    async fn get_user(&self, id: &Uuid) -> Result<Option<Member>, sqlx::Error> {
-        store::members::by_id(&self.pool, *id).await
+    async fn get_user(&self, id: &Uuid) -> Result<Option<SessionMember>, sqlx::Error> {
+        Ok(store::members::by_id(&self.pool, *id).await?.map(SessionMember))
     }
 }
 
@@ -60,7 +59,7 @@ impl FromRequestParts<State> for SignedIn {
     async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
         let signed_out = || Problem::new(StatusCode::UNAUTHORIZED, "you are signed out; sign in and try again");
         let auth = Auth::from_request_parts(parts, state).await.map_err(|_| signed_out())?;
-        auth.user.map(Self).ok_or_else(signed_out)
+        auth.user.map(|u| Self(u.0)).ok_or_else(signed_out)
     }
 }
 
@@ -88,26 +87,35 @@ impl FromRequestParts<State> for Lead {
 
     async fn from_request_parts(parts: &mut Parts, state: &State) -> Result<Self, Problem> {
         let access = Access::from_request_parts(parts, state).await?;
-        access.lead()?;
+        lead_only(&access)?;
         Ok(Self(access))
     }
 }
 
-impl AuthUser for Member {
-    type Id = Uuid;
-    fn id(&self) -> Uuid {
-        self.id
-    }
-    fn session_auth_hash(&self) -> &[u8] {
-        self.hash.as_bytes()
+/// The member of a session.
+#[derive(Debug, Clone)]
+pub struct SessionMember(pub Member);
+
+impl std::ops::Deref for SessionMember {
+    type Target = Member;
+    fn deref(&self) -> &Member {
+        &self.0
     }
 }
 
-impl Access {
-    /// Only a lead may go on.
-    pub fn lead(&self) -> Result<(), Problem> {
-        if self.part == MemberAccess::Lead { Ok(()) } else { Err(Problem::new(StatusCode::FORBIDDEN, "only a lead of this production may change this")) }
+impl AuthUser for SessionMember {
+    type Id = Uuid;
+    fn id(&self) -> Uuid {
+        self.0.id
     }
+    fn session_auth_hash(&self) -> &[u8] {
+        self.0.hash.as_bytes()
+    }
+}
+
+/// Only a lead may go on.
+pub fn lead_only(access: &Access) -> Result<(), Problem> {
+    if access.part == MemberAccess::Lead { Ok(()) } else { Err(Problem::new(StatusCode::FORBIDDEN, "only a lead of this production may change this")) }
 }
 
 impl FromRequestParts<State> for Access {

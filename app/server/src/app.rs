@@ -42,7 +42,7 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .router
         .merge(session::sign_in_route())
         .route("/api/openapi.json", get(move || async move { Json((*described).clone()) }))
-        .route("/readyz", get(move || async move { crate::store::members::count(&ready.pool).await.map(|_| "ready").map_err(Problem::from) }))
+        .route("/readyz", get(move || async move { eddymist_store::store::members::count(&ready.pool).await.map(|_| "ready").map_err(Problem::from) }))
         .route("/api/{*rest}", axum::routing::any(|| async { Problem::new(StatusCode::NOT_FOUND, "there is no such route; /api/openapi.json lists them") }))
         .fallback_service(ServeDir::new(pages).fallback(ServeFile::new(pages.join("index.html"))))
         .layer(DefaultBodyLimit::max(UPLOAD_BYTES))

@@ -66,7 +66,7 @@ pub async fn restore(file: &Path) -> Result<(), StartError> {
         return Err(usage(format!("{} is no file; name one that eddymist backup wrote", file.display())));
     }
     let state = State::connect().await?;
-    let tables = crate::store::tables(&state.pool).await?;
+    let tables = eddymist_store::store::tables(&state.pool).await?;
     if tables > 0 {
         return Err(usage(format!(
             "the database that DATABASE_URL names has {tables} tables already; a backup is restored into an empty one (createdb makes it)"
@@ -75,6 +75,6 @@ pub async fn restore(file: &Path) -> Result<(), StartError> {
     let (url, _) = address()?;
     run("pg_restore", &["--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error", "--dbname", &url, &file.to_string_lossy()])?;
     state.migrate().await?;
-    crate::store::sign_ins::end_all(&state.pool).await?;
+    eddymist_store::store::sign_ins::end_all(&state.pool).await?;
     Ok(())
 }

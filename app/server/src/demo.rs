@@ -11,10 +11,12 @@ use eddymist_sim::{
 
 use crate::{
     access::hash_password,
-    model::{Access, Decide, Decided, DemoSignIn, Member, MemberAccess, NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen, RollItem, Seen},
     state::State,
-    store,
     work::{brushes, checks, intake, pens, sheets, tablets},
+};
+use eddymist_store::{
+    model::{Access, Decide, Decided, DemoSignIn, Member, MemberAccess, NewBrush, NewDelivery, NewPen, NewProfile, NewSheetPen, RollItem, Seen},
+    store,
 };
 
 /// The demo's members with their password: shown on the sign-in page and by the start command where the demo is loaded.

@@ -1,4 +1,4 @@
-//! The web application's server: routes, sign-in, jobs. `store` holds every SQL query; computation is core's.
+//! The web application's server: routes, sign-in, jobs. queries are `eddymist-store`'s, computation is core's.
 
 mod access;
 mod app;
@@ -6,17 +6,16 @@ mod backup;
 mod demo;
 mod describe;
 mod error;
-mod model;
 mod problem;
 mod routes;
 mod state;
-mod store;
 mod work;
 
 use std::path::Path;
 
 pub use backup::{backup, restore};
 pub use describe::{openapi, schemas};
+use eddymist_store::{model, store};
 pub use error::StartError;
 use state::State;
 pub use work::watch::Watched;

@@ -5,7 +5,8 @@ use apalis_sql::{Config, postgres::PostgresStorage};
 use serde::{Deserialize, Serialize};
 use sqlx::{PgPool, postgres::PgPoolOptions};
 
-use crate::{StartError, model::DemoSignIn};
+use crate::StartError;
+use eddymist_store::model::DemoSignIn;
 
 /// A database that does not answer is told to a person after this long.
 const WAIT: std::time::Duration = std::time::Duration::from_secs(6);
@@ -31,7 +32,7 @@ impl State {
 
     /// Brings the schemas up to date: ours, the queue's and the sessions'.
     pub async fn migrate(&self) -> Result<(), StartError> {
-        sqlx::migrate!().set_ignore_missing(true).run(&self.pool).await?;
+        eddymist_store::migrate(&self.pool).await?;
         PostgresStorage::migrations().set_ignore_missing(true).run(&self.pool).await?;
         tower_sessions_sqlx_store::PostgresStore::new(self.pool.clone()).migrate().await?;
         Ok(())
@@ -44,7 +45,7 @@ impl State {
 
     /// Puts into the queue what waits in none; with `at_once` all that waits.
     pub async fn enqueue_waiting(&self, at_once: bool) -> Result<(), sqlx::Error> {
-        for drawing in crate::store::drawings::to_queue(&self.pool, at_once).await? {
+        for drawing in eddymist_store::store::drawings::to_queue(&self.pool, at_once).await? {
             self.enqueue(drawing).await?;
         }
         Ok(())

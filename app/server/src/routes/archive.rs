@@ -9,9 +9,12 @@ use uuid::Uuid;
 
 use crate::{
     access::Lead,
-    model::{Access, *},
+    access::lead_only,
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, *},
     store::{self},
 };
 
@@ -21,7 +24,7 @@ pub async fn archived(Extract(state): Extract<State>, access: Access) -> Answer<
 
 /// Guides and deliveries are the lead's.
 fn may(access: &Access, kind: Kind) -> Answer<()> {
-    if matches!(kind, Kind::Guides | Kind::Deliveries) { access.lead() } else { Ok(()) }
+    if matches!(kind, Kind::Guides | Kind::Deliveries) { lead_only(access) } else { Ok(()) }
 }
 
 async fn known(state: &State, access: &Access, kind: Kind, id: Uuid) -> Answer<(String, bool)> {

@@ -7,14 +7,16 @@ use axum::{
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, Bench, BenchRequest, BrushSummary, BrushView, Created, Draft, GoBack, NewBrush, SaveBrush},
     problem::{Answer, Problem},
     state::State,
-    store,
     work::{
         brushes::{against, create_brush, laid_out},
         off_thread,
     },
+};
+use eddymist_store::{
+    model::{Access, Bench, BenchRequest, BrushSummary, BrushView, Created, Draft, GoBack, NewBrush, SaveBrush},
+    store,
 };
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<BrushSummary>>> {

@@ -25,14 +25,16 @@ use uuid::Uuid;
 use super::bodies::{file, uploaded};
 use crate::{
     access::Lead,
-    model::{Access, Created, Decide, Decided, DeliverySummary, DeliveryView, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery, SetManifest},
     problem::{Answer, Problem},
     state::State,
-    store::{self},
     work::{
         intake::{self, known, missing_of, own, pattern_of, rows_of, take_in},
         off_thread,
     },
+};
+use eddymist_store::{
+    model::{Access, Created, Decide, Decided, DeliverySummary, DeliveryView, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery, SetManifest},
+    store::{self},
 };
 
 /// Drawn notes of one decision hold so many numbers, a typed one so many characters.

@@ -3,10 +3,9 @@
 use axum::{Json, extract::State as Extract};
 use eddymist_check::team::{fits::same_name, trim::Outcome};
 
-use crate::{
+use crate::{problem::Answer, state::State};
+use eddymist_store::{
     model::{Access, DeskItem, MemberAccess},
-    problem::Answer,
-    state::State,
     store,
 };
 

@@ -13,11 +13,13 @@ use uuid::Uuid;
 use super::bodies::file;
 use crate::{
     access::Lead,
-    model::{Access, AcrossView, Created, Dismiss, DrawingView, EarlierTake, NewPin},
     problem::{Answer, Problem},
     state::State,
-    store::{self, decisions::Put, drawings::Stored},
     work::off_thread,
+};
+use eddymist_store::{
+    model::{Access, AcrossView, Created, Dismiss, DrawingView, EarlierTake, NewPin},
+    store::{self, decisions::Put, drawings::Stored},
 };
 
 async fn own(state: &State, access: &Access, id: Uuid) -> Answer<Stored> {
@@ -25,7 +27,7 @@ async fn own(state: &State, access: &Access, id: Uuid) -> Answer<Stored> {
 }
 
 /// The drawing with what is called meant marked among its findings.
-async fn marked(state: &State, stored: &mut Stored) -> Answer<Vec<crate::model::DismissalView>> {
+async fn marked(state: &State, stored: &mut Stored) -> Answer<Vec<eddymist_store::model::DismissalView>> {
     let (mut views, meant): (Vec<_>, Vec<_>) = store::decisions::dismissals(&state.pool, stored.id).await?.into_iter().unzip();
     if let Some(check) = &mut stored.check {
         for (view, at) in views.iter_mut().zip(takes::dismiss(&stored.guide, check, &meant)) {

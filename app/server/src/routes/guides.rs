@@ -11,11 +11,13 @@ use uuid::Uuid;
 use super::bodies::uploaded;
 use crate::{
     access::Lead,
-    model::{Access, Created, GuideView, ModelSheetView, RoleFromLines, SaveGuide},
     problem::{Answer, Problem},
     state::State,
-    store,
     work::{off_thread, pens::media_type},
+};
+use eddymist_store::{
+    model::{Access, Created, GuideView, ModelSheetView, RoleFromLines, SaveGuide},
+    store,
 };
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<GuideView>>> {

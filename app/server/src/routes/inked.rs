@@ -19,15 +19,17 @@ use uuid::Uuid;
 
 use super::bodies::{file, uploaded};
 use crate::{
-    model::{Access, DenseStrokes, Density, InkPaths, PathLine, PathsView, TipView},
     problem::{Answer, Problem},
     state::State,
-    store,
     work::{
         brushes::version,
         inked::{border_path, sample},
         off_thread,
     },
+};
+use eddymist_store::{
+    model::{Access, DenseStrokes, Density, InkPaths, PathLine, PathsView, TipView},
+    store,
 };
 
 /// Brushes on one proof sheet at most.

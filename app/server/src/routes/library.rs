@@ -14,11 +14,14 @@ use uuid::Uuid;
 use super::bodies::file;
 use crate::{
     access::Lead,
+    access::lead_only,
+    problem::{Answer, Problem},
+    state::State,
+};
+use eddymist_store::{
     model::{
         Access, BrushSummary, ClashChoice, LibraryBrushRead, LibraryClash, LibraryReading, LibraryTaken, LibraryText, PutRoll, RollItem, Tags, TakeLibrary,
     },
-    problem::{Answer, Problem},
-    state::State,
     store,
 };
 
@@ -93,7 +96,7 @@ pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Js
         )));
     }
     if ask.with_roll {
-        access.lead()?;
+        lead_only(&access)?;
     }
     let mut taken = LibraryTaken { made: 0, versions: 0, left: 0, roll: 0 };
     let mut names: HashSet<String> = rack.iter().map(|b| b.name.clone()).collect();

@@ -10,10 +10,13 @@ use uuid::Uuid;
 
 use super::session::{check_address, check_new, enter, hashed, session};
 use crate::{
+    access::lead_only,
     access::{Auth, Lead, OwnAccess},
-    model::{Access, MemberAccess, *},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, MemberAccess, *},
     store::{self, members::Parted},
 };
 
@@ -117,7 +120,7 @@ pub async fn change_part(Extract(state): Extract<State>, Lead(access): Lead, Pat
 pub async fn take_out(Extract(state): Extract<State>, OwnAccess(access): OwnAccess, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
     let own = id == access.member.id;
     if !own {
-        access.lead()?;
+        lead_only(&access)?;
     }
     parted(store::members::set_part(&state.pool, access.production, id, None, None).await?)?;
     store::audit::log(&state.pool, &access, if own { "left" } else { "taken out" }, &name_of(&state, id).await?).await?;

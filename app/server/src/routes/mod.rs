@@ -19,7 +19,8 @@ mod tablets;
 mod team;
 mod trials;
 
-use crate::{model::*, routes::register::Api};
+use crate::routes::register::Api;
+use eddymist_store::model::*;
 
 /// All routes with their description.
 pub fn api() -> Api {

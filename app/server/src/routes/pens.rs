@@ -13,14 +13,16 @@ use uuid::Uuid;
 
 use super::bodies::uploaded;
 use crate::{
-    model::{Access, Created, MarkRead, NewPen, PenSummary, PenView, ScanMarks, ScanView},
     problem::{Answer, Problem},
     state::State,
-    store::{self},
     work::{
         off_thread,
         pens::{keep_pen, media_type, pen_line, read_marks, read_scan},
     },
+};
+use eddymist_store::{
+    model::{Access, Created, MarkRead, NewPen, PenSummary, PenView, ScanMarks, ScanView},
+    store::{self},
 };
 
 pub async fn marks(

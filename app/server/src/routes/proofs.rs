@@ -17,14 +17,16 @@ use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, BlindAnswers, BlindKept, BlindTold, BlindView, RecipeView},
     problem::{Answer, Problem},
     state::State,
-    store,
     work::{
         brushes::{Against, against, card_of},
         off_thread,
     },
+};
+use eddymist_store::{
+    model::{Access, BlindAnswers, BlindKept, BlindTold, BlindView, RecipeView},
+    store,
 };
 
 /// Lines of one proof, and their length where the lines allow it, mm.

@@ -12,10 +12,12 @@ use tower_governor::{GovernorLayer, governor::GovernorConfigBuilder};
 use uuid::Uuid;
 
 use crate::{
-    access::{Auth, SignedIn, hash_password},
-    model::{ChangePassword, Credentials, FirstMember, Member, Session, SignInView},
+    access::{Auth, SessionMember, SignedIn, hash_password},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{ChangePassword, Credentials, FirstMember, Member, Session, SignInView},
     store,
 };
 
@@ -35,7 +37,7 @@ pub(super) async fn session(state: &State, member: Option<Member>) -> Answer<Jso
 }
 
 pub async fn read(extract::State(state): S, auth: Auth) -> Answer<Json<Session>> {
-    session(&state, auth.user).await
+    session(&state, auth.user.map(|u| u.0)).await
 }
 
 /// The route that guesses are slowed down on.
@@ -66,13 +68,13 @@ async fn sign_in(
     };
     store::members::sign_in_worked(&state.pool, member.id).await?;
     enter(&state, &mut auth, &kept, &headers, &member).await?;
-    session(&state, Some(member)).await
+    session(&state, Some(member.0)).await
 }
 
 /// Signs a member in on this browser.
 pub(super) async fn enter(state: &State, auth: &mut Auth, kept: &tower_sessions::Session, headers: &HeaderMap, member: &Member) -> Answer<()> {
     let failed = |e: String| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the session could not be kept: {e}"));
-    auth.login(member).await.map_err(|e| failed(e.to_string()))?;
+    auth.login(&SessionMember(member.clone())).await.map_err(|e| failed(e.to_string()))?;
     let id = store::sign_ins::begin(&state.pool, member.id, &agent(headers)).await?;
     kept.insert(SIGN_IN, id).await.map_err(|e| failed(e.to_string()))
 }
@@ -193,7 +195,9 @@ pub async fn change_password(
     let this = kept.get::<Uuid>(SIGN_IN).await.ok().flatten();
     store::sign_ins::end_others(&state.pool, member.id, this).await?;
     if let Some(m) = store::members::by_id(&state.pool, member.id).await? {
-        auth.login(&m).await.map_err(|e| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the password is changed; sign in again: {e}")))?;
+        auth.login(&SessionMember(m))
+            .await
+            .map_err(|e| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the password is changed; sign in again: {e}")))?;
     }
     Ok(Json(()))
 }

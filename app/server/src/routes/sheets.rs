@@ -19,15 +19,17 @@ use uuid::Uuid;
 
 use super::bodies::{file, uploaded};
 use crate::{
-    model::{Access, Created, NewSheetPen, PenView, SheetAgain, SheetView, Tags},
     problem::{Answer, Problem},
     state::State,
-    store::{self},
     work::{
         off_thread,
         pens::media_type,
         sheets::{keep_sheet, read_sheet},
     },
+};
+use eddymist_store::{
+    model::{Access, Created, NewSheetPen, PenView, SheetAgain, SheetView, Tags},
+    store::{self},
 };
 
 /// A fresh sheet with a number of its own, to print or as blank pixels at 600 dpi.

@@ -20,14 +20,16 @@ use eddymist_sim::{
 use uuid::Uuid;
 
 use crate::{
+    problem::{Answer, Problem},
+    state::State,
+    work::tablets::{from_page, keep_profile, reading},
+};
+use eddymist_store::{
     model::{
         Access, Created, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
         TransferView, WarmUpText,
     },
-    problem::{Answer, Problem},
-    state::State,
     store,
-    work::tablets::{from_page, keep_profile, reading},
 };
 
 pub async fn stand_ins(_: Access) -> Json<StandIns> {

@@ -13,11 +13,14 @@ use uuid::Uuid;
 use super::bodies::file;
 use crate::{
     access::Lead,
-    model::{Access, *},
+    access::lead_only,
     problem::{Answer, Problem},
     state::State,
-    store::{self},
     work::team::{carries, computed, known, look_of, looked, may_answer, profiles, report, trims},
+};
+use eddymist_store::{
+    model::{Access, *},
+    store::{self},
 };
 
 pub async fn read(Extract(state): Extract<State>, access: Access, Query(ask): Query<TeamAsk>) -> Answer<Json<TeamView>> {
@@ -162,7 +165,7 @@ pub async fn leave(Extract(state): Extract<State>, access: Access, Path((_, id))
     let t = open(&state, &access, id).await?;
     let own = may_answer(&state, &access, &t.artist).await?;
     if !own {
-        access.lead()?;
+        lead_only(&access)?;
     }
     let (answer, action) = if own { ("declined", "trim declined") } else { ("withdrawn", "trim withdrawn") };
     let mut connection = state.pool.acquire().await?;

@@ -14,15 +14,17 @@ use uuid::Uuid;
 
 use super::bodies::{file, uploaded};
 use crate::{
-    model::{Access, Created, NewTrial, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
     problem::{Answer, Problem},
     state::State,
-    store,
     work::{
         off_thread,
         pens::media_type,
         trials::{found, laid},
     },
+};
+use eddymist_store::{
+    model::{Access, Created, NewTrial, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
+    store,
 };
 
 /// Strokes of one page, and samples of all of them, at most.

@@ -15,9 +15,11 @@ use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, Bench, BenchRequest, BrushVersion, LaneExercise, NewBrush, PenView, ProfileView},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, Bench, BenchRequest, BrushVersion, LaneExercise, NewBrush, PenView, ProfileView},
     store,
 };
 

@@ -14,10 +14,8 @@ use eddymist_check::{
 use eddymist_formats::drawings;
 use uuid::Uuid;
 
-use crate::{
-    state::{CheckJob, State, at_once},
-    store::{self, drawings::Found},
-};
+use crate::state::{CheckJob, State, at_once};
+use eddymist_store::store::{self, drawings::Found};
 
 /// Works on jobs for ever.
 pub async fn work(state: State) {

@@ -5,9 +5,11 @@ use eddymist_formats::{ReadError, archive, images, manifest};
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, FileTaken, NewDelivery},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, FileTaken, NewDelivery},
     store::{self, deliveries::Rows, drawings::Added},
 };
 

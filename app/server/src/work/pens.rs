@@ -17,9 +17,11 @@ use eddymist_measure::{
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, NewPen},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, NewPen},
     store::{self, pens::PenLines},
 };
 

@@ -9,9 +9,11 @@ use eddymist_measure::sheet::{Marked, layout::CellKind};
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, KeptSheet, NewSheetPen},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, KeptSheet, NewSheetPen},
     store::{self, pens::PenLines},
 };
 

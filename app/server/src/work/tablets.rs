@@ -10,9 +10,11 @@ use eddymist_ink::{Sample, Stroke};
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, DrawnGroup, NewProfile, ProfileReading},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, DrawnGroup, NewProfile, ProfileReading},
     store,
 };
 

@@ -17,9 +17,11 @@ use eddymist_ink::Brush;
 use uuid::Uuid;
 
 use crate::{
-    model::{Access, MemberAccess, *},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, MemberAccess, *},
     store::{self, team::Takes},
 };
 

@@ -8,9 +8,11 @@ use uuid::Uuid;
 
 use super::inked::sample;
 use crate::{
-    model::{Access, TrialPage, TrialView},
     problem::{Answer, Problem},
     state::State,
+};
+use eddymist_store::{
+    model::{Access, TrialPage, TrialView},
     store,
 };
 
@@ -42,7 +44,7 @@ impl Laid {
 
     /// Every stroke with what inks it.
     pub fn strokes(&self) -> Answer<Vec<(Stroke, Inker)>> {
-        let one = |s: &crate::model::TrialStroke| {
+        let one = |s: &eddymist_store::model::TrialStroke| {
             let (brush, response) = &self.brushes[&(s.brush_id, s.version)];
             let response = response.as_ref().map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
             let inker = Inker::new(&brush.weighed(s.weight_factor), response, None).map_err(Problem::input)?;

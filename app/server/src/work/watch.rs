@@ -9,10 +9,9 @@ use std::{
 use eddymist_formats::archive;
 
 use super::intake;
-use crate::{
-    StartError,
+use crate::{StartError, state::State};
+use eddymist_store::{
     model::{Access, MemberAccess, NewDelivery},
-    state::State,
     store,
 };
 

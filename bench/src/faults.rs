@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use eddymist_calibrate::blind::wilson;
 use eddymist_check::{Manifest, NamedLayer, check_lines, document::FindingKind, sequence::Sequence};
-use eddymist_formats::drawings::weigh;
+use eddymist_formats::{LIMITS, drawings::weigh};
 use eddymist_measure::Picture;
 use eddymist_sim::{
     osk::Pose,
@@ -73,7 +73,7 @@ pub fn boil(each: u64) {
                 },
                 seed,
             );
-            if let Ok(w) = weigh(&guide, &format!("{k}.png"), &png, &Manifest::new()) {
+            if let Ok(w) = weigh(&guide, &format!("{k}.png"), &png, &Manifest::new(), &LIMITS) {
                 sequence.push(&w.check, &w.lines);
             }
         }

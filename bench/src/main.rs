@@ -9,7 +9,7 @@ mod tablets;
 use std::time::Instant;
 
 use eddymist_check::{Manifest, NamedLayer, check_lines, plan::plan};
-use eddymist_formats::images;
+use eddymist_formats::{LIMITS, images};
 use eddymist_ink::{
     Brush, Inker, LiveStroke, Sample, Stroke,
     brush::{Edge, Lay, Nib, NibShape, Smoothing, SmoothingKind, Stamped, Taper},
@@ -139,8 +139,8 @@ fn drawing(out: &str) {
         return;
     }
     let guide = line_guide();
-    let decode = median_ms(15, || drop(images::rgba(&png)));
-    let Ok(p) = images::rgba(&png) else { return };
+    let decode = median_ms(15, || drop(images::rgba(&png, &LIMITS)));
+    let Ok(p) = images::rgba(&png, &LIMITS) else { return };
     let Some(picture) = Picture::new(p.width, p.height, &p.data) else { return };
     let plan = plan(&guide, 1.0);
     let widths = median_ms(31, || drop(measure(&[Layer { picture, role: None }], &plan)));
@@ -154,7 +154,7 @@ fn drawing(out: &str) {
     println!("decoded pixels to widths and verdicts\tms\t{verdicts:.2}");
     println!("widths over decoding\tratio\t{:.2}", widths / decode);
     // The same drawing at twice the size, lines as much wider: four times the pixels.
-    let big = images::rgba(&render(&Pose::in_phase(0.3), 2.0, |_, _| 1.0, 3));
+    let big = images::rgba(&render(&Pose::in_phase(0.3), 2.0, |_, _| 1.0, 3), &LIMITS);
     if let Some((picture, _)) = big.as_ref().ok().and_then(|p| Some((Picture::new(p.width, p.height, &p.data)?, ()))) {
         let plan = eddymist_check::plan::plan(&guide, 2.0);
         let time = median_ms(15, || drop(measure(&[Layer { picture, role: None }], &plan)));
@@ -168,7 +168,7 @@ fn drawings(n: usize) {
     let guide = line_guide();
     let t = Instant::now();
     (0..n).into_par_iter().for_each(|i| {
-        if let Ok(p) = images::rgba(&pngs[i % 8])
+        if let Ok(p) = images::rgba(&pngs[i % 8], &LIMITS)
             && let Some(picture) = Picture::new(p.width, p.height, &p.data)
         {
             drop(check_lines(&guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()));

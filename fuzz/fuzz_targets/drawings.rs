@@ -2,8 +2,8 @@
 #![no_main]
 
 libfuzzer_sys::fuzz_target!(|bytes: &[u8]| {
-    let small = eddymist_formats::images::dimensions(bytes).map_or(true, |(w, h)| u64::from(w) * u64::from(h) < 1 << 18);
+    let small = eddymist_formats::images::dimensions(bytes, &LIMITS).map_or(true, |(w, h)| u64::from(w) * u64::from(h) < 1 << 18);
     if small {
-        let _ = eddymist_formats::drawings::read(bytes, true);
+        let _ = eddymist_formats::drawings::read(bytes, true, &LIMITS);
     }
 });

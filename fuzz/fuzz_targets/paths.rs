@@ -2,5 +2,5 @@
 #![no_main]
 
 libfuzzer_sys::fuzz_target!(|text: &str| {
-    let _ = eddymist_formats::svg_paths::read(text);
+    let _ = eddymist_formats::svg_paths::read(text, &LIMITS);
 });

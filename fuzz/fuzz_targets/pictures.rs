@@ -5,11 +5,11 @@ use eddymist_formats::images;
 
 libfuzzer_sys::fuzz_target!(|bytes: &[u8]| {
     // Large sides are another question: they are refused by their header.
-    if images::dimensions(bytes).is_ok_and(|(w, h)| u64::from(w) * u64::from(h) < 1 << 18) {
+    if images::dimensions(bytes, &LIMITS).is_ok_and(|(w, h)| u64::from(w) * u64::from(h) < 1 << 18) {
         let _ = images::resolution(bytes);
-        let _ = images::rgba(bytes);
-        let _ = images::preview(bytes, 32, true);
-        let _ = images::scan(bytes, Some(300.0));
-        let _ = images::tip(bytes);
+        let _ = images::rgba(bytes, &LIMITS);
+        let _ = images::preview(bytes, 32, true, &LIMITS);
+        let _ = images::scan(bytes, Some(300.0), &LIMITS);
+        let _ = images::tip(bytes, &LIMITS);
     }
 });

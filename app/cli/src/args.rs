@@ -13,6 +13,9 @@ pub struct Cli {
 
 #[derive(Subcommand)]
 pub enum Command {
+    /// Reads one picture from standard input, for the other commands and the server
+    #[command(hide = true)]
+    Read,
     /// The sampler sheet, to print or as blank pixels
     Sheet(SheetArgs),
     /// Measure a scan

@@ -12,10 +12,11 @@ use eddymist_check::{
     sequence::{Sequence, order},
 };
 use eddymist_formats::{
-    archive,
+    LIMITS, archive,
     check_out::{self, Overlay},
-    drawings, manifest,
+    manifest,
 };
+use eddymist_reader::{Unread, reading};
 use rayon::prelude::*;
 
 use crate::{
@@ -25,7 +26,8 @@ use crate::{
 
 enum Source {
     File(PathBuf),
-    Bytes(Vec<u8>),
+    /// An archive, and which of its entries.
+    Entry(PathBuf, usize),
     Broken(String),
 }
 
@@ -118,13 +120,11 @@ fn gather(path: &Path, out: &mut Vec<(String, Source)>) {
     }
     if path.extension().is_some_and(|e| e.eq_ignore_ascii_case("zip")) {
         let mut entries = Vec::new();
-        let read = std::fs::read(path).map_err(|e| e.to_string()).and_then(|b| {
-            archive::entries(&b, |name, data| entries.push((format!("{shown}/{name}"), data.map_or_else(|e| Source::Broken(e.to_string()), Source::Bytes))))
-                .map_err(|e| e.to_string())
-        });
-        if let Err(e) = read {
-            out.push((shown, Source::Broken(e)));
-            return;
+        // Only their names for now: each is unpacked when it is its turn.
+        let read = std::fs::File::open(path).map_err(|e| e.to_string()).and_then(|f| archive::names(f, &LIMITS).map_err(|e| e.to_string()));
+        match read {
+            Ok(names) => entries.extend(names.into_iter().map(|(i, name)| (format!("{shown}/{name}"), Source::Entry(path.to_path_buf(), i)))),
+            Err(e) => return out.push((shown, Source::Broken(e))),
         }
         entries.sort_by(|a, b| natord::compare(&a.0, &b.0));
         out.extend(entries);
@@ -157,11 +157,19 @@ fn known(file: &str, table: &BTreeMap<String, Manifest>, pattern: Option<&NamePa
 
 fn one(guide: &LineGuide, file: &str, source: Source, known: &Manifest) -> Result<WeighedDrawing, String> {
     let bytes = match source {
-        Source::File(p) => std::fs::read(p).map_err(|e| e.to_string())?,
-        Source::Bytes(b) => b,
+        Source::File(p) => {
+            LIMITS.file(std::fs::metadata(&p).map_err(|e| e.to_string())?.len()).map_err(|e| e.to_string())?;
+            std::fs::read(p).map_err(|e| e.to_string())?
+        }
+        Source::Entry(p, i) => archive::entry(std::fs::File::open(p).map_err(|e| e.to_string())?, i, &LIMITS).map_err(|e| e.to_string())?,
         Source::Broken(e) => return Err(e),
     };
-    drawings::weigh(guide, file, &bytes, known).map_err(|e| e.to_string())
+    // What ends its reader may have met the machine at a bad moment: once.
+    match reading::weigh(guide, file, &bytes, known) {
+        Err(Unread::Broke(_)) => reading::weigh(guide, file, &bytes, known),
+        other => other,
+    }
+    .map_err(|e| e.to_string())
 }
 
 fn table_out(document: &LineCheck) {

@@ -2,6 +2,8 @@
 
 use std::{fmt::Display, path::Path};
 
+use eddymist_formats::LIMITS;
+
 /// 1 is an internal failure, 2 unusable arguments or input.
 pub struct Fail {
     pub status: u8,
@@ -29,7 +31,10 @@ impl Fail {
 
 /// The bytes of a file.
 pub fn read(path: &Path) -> Result<Vec<u8>, Fail> {
-    std::fs::read(path).map_err(|e| Fail::input(path, e))
+    let read = std::fs::metadata(path).and_then(|m| Ok((m.len(), if m.len() > LIMITS.bytes { Vec::new() } else { std::fs::read(path)? })));
+    let (length, bytes) = read.map_err(|e| Fail::input(path, e))?;
+    LIMITS.file(length).map_err(|e| Fail::input(path, e))?;
+    Ok(bytes)
 }
 
 /// The text of a file.

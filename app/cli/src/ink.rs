@@ -1,12 +1,13 @@
 //! `ink`: strokes or paths to an outline, a picture or inked strokes.
 
 use eddymist_calibrate::TabletProfile;
-use eddymist_formats::{ink_out, inkml, svg_paths};
+use eddymist_formats::{LIMITS, ink_out, inkml};
 use eddymist_ink::{Brush, Course, Inker, Stroke};
+use eddymist_reader::reading;
 
 use crate::{
     args::InkArgs,
-    fail::{Done, Fail, read_text, write},
+    fail::{Done, Fail, read, read_text, write},
 };
 
 /// Inks.
@@ -29,7 +30,7 @@ pub fn run(args: &InkArgs) -> Done {
     let ending = args.out.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
     let bytes = match ending.as_str() {
         "svg" => ink_out::svg(&ink_out::ink(&inker, &strokes), &brush.colour).into_bytes(),
-        "png" => ink_out::png(&ink_out::ink(&inker, &strokes), dpi).map_err(|e| Fail::input(&args.out, e))?,
+        "png" => ink_out::png(&ink_out::ink(&inker, &strokes), dpi, &LIMITS).map_err(|e| Fail::input(&args.out, e))?,
         "inkml" => {
             let inked: Vec<_> = strokes.iter().map(|s| inker.ink(s).samples).collect();
             inkml::write_strokes(&strokes, Some(&inked)).into_bytes()
@@ -44,14 +45,14 @@ pub fn run(args: &InkArgs) -> Done {
 
 fn strokes(args: &InkArgs) -> Result<Vec<Stroke>, Fail> {
     if let Some(p) = &args.strokes {
-        let file = inkml::read(&read_text(p)?).map_err(|e| Fail::input(p, e))?;
+        let file = inkml::read(&read_text(p)?, &LIMITS).map_err(|e| Fail::input(p, e))?;
         let strokes: Vec<Stroke> = file.strokes().cloned().collect();
         return if strokes.is_empty() { Err(Fail::input(p, "there is no stroke in it")) } else { Ok(strokes) };
     }
     let Some(p) = &args.paths else {
         return Err(Fail::usage("give --strokes or --paths"));
     };
-    let paths = svg_paths::read(&read_text(p)?).map_err(|e| Fail::input(p, e))?;
+    let paths = reading::paths(&read(p)?).map_err(|e| Fail::input(p, e))?;
     if !paths.in_mm {
         eprintln!("{}: no physical units are in the file; taken at 96 px to the inch", p.display());
     }

@@ -15,6 +15,7 @@ use crate::args::{Cli, Command, Measure};
 
 fn main() -> std::process::ExitCode {
     let done = match Cli::parse().command {
+        Command::Read => return eddymist_reader::child(),
         Command::Sheet(args) => sheet::run(&args),
         Command::Measure { what: Measure::Line { scan, dpi, area, json } } => measuring::line(&scan, dpi, area.as_deref(), json),
         Command::Measure { what: Measure::Sheet { scan, dpi, json } } => measuring::sheet(&scan, dpi, json),

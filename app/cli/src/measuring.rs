@@ -9,12 +9,9 @@ use eddymist_calibrate::{
     profile,
     warmup::effort_name,
 };
-use eddymist_formats::{
-    images, inkml,
-    pen_sheet::{self, PenSheetError},
-};
+use eddymist_formats::{LIMITS, inkml};
 use eddymist_ink::Brush;
-use eddymist_measure::scan::{self, Scan};
+use eddymist_reader::{Unread, reading};
 
 use crate::{
     args::FitArgs,
@@ -33,10 +30,7 @@ const NO_RESOLUTION: &str = "no resolution is in the file; give it with --dpi, s
 /// A sampler sheet to a pen card.
 pub fn sheet(path: &Path, dpi: Option<f64>, json: bool) -> Done {
     checked(dpi)?;
-    let sheet = pen_sheet::read(&read(path)?, dpi, &[]).map_err(|e| match e {
-        PenSheetError::File(eddymist_formats::ReadError::NoResolution) => Fail::input(path, NO_RESOLUTION),
-        e => Fail::input(path, e),
-    })?;
+    let sheet = reading::sheet(&read(path)?, dpi, &[]).map_err(|e| unread(path, &e))?;
     let r = &sheet.reading;
     let mut card = PenCard::from_sheet(&format!("sheet {}", r.plan.number), r, &[], Note::default());
     card.strip_png = sheet.strip_png;
@@ -85,14 +79,9 @@ pub fn sheet(path: &Path, dpi: Option<f64>, json: bool) -> Done {
 /// Ruled lines in a scan.
 pub fn line(path: &Path, dpi: Option<f64>, area: Option<&str>, json: bool) -> Done {
     checked(dpi)?;
-    let mut picture = images::scan(&read(path)?, dpi).map_err(|e| match e {
-        eddymist_formats::ReadError::NoResolution => Fail::input(path, NO_RESOLUTION),
-        e => Fail::input(path, e),
-    })?;
-    if let Some(area) = area {
-        picture = cut(&picture, area)?;
-    }
-    let (document, _) = scan::measure(&picture).map_err(|e| Fail::input(path, e))?;
+    let area = area.map(four).transpose()?;
+    let lines = reading::lines(&read(path)?, dpi, area).map_err(|e| unread(path, &e))?;
+    let (document, _) = lines.measured.ok_or_else(|| Fail::input(path, lines.why))?;
     if json {
         print_json(&document)?;
         return Ok(0);
@@ -121,23 +110,24 @@ pub fn line(path: &Path, dpi: Option<f64>, area: Option<&str>, json: bool) -> Do
     Ok(0)
 }
 
-fn cut(s: &Scan, area: &str) -> Result<Scan, Fail> {
-    let v: Vec<usize> =
-        area.split(',').map(|p| p.trim().parse()).collect::<Result<_, _>>().map_err(|_| Fail::usage("--area is four whole numbers of px: X,Y,W,H"))?;
-    let [x, y, w, h] = v[..] else {
-        return Err(Fail::usage("--area is four whole numbers of px: X,Y,W,H"));
-    };
-    let fits = x.checked_add(w).is_some_and(|r| r <= s.width) && y.checked_add(h).is_some_and(|b| b <= s.height) && w > 0 && h > 0;
-    if !fits {
-        return Err(Fail::usage(format!("--area lies outside the scan of {}×{} px", s.width, s.height)));
+/// Left, top, width and height of an area.
+fn four(area: &str) -> Result<[usize; 4], Fail> {
+    let read: Option<Vec<usize>> = area.split(',').map(|p| p.trim().parse().ok()).collect();
+    read.and_then(|v| v.try_into().ok()).ok_or_else(|| Fail::usage("--area is four whole numbers of px: X,Y,W,H"))
+}
+
+/// A picture that was not read, and why.
+fn unread(path: &Path, e: &Unread) -> Fail {
+    match e {
+        Unread::NoResolution => Fail::input(path, NO_RESOLUTION),
+        Unread::NoReader(_) => Fail::internal(e),
+        e => Fail::input(path, e),
     }
-    let data = (y..y + h).flat_map(|row| s.data[row * s.width + x..row * s.width + x + w].iter().copied()).collect();
-    Ok(Scan { width: w, height: h, data, dpi: s.dpi })
 }
 
 /// Reads a warm-up file.
 pub fn read_warmup(path: &Path) -> Result<WarmUp, Fail> {
-    inkml::read(&read_text(path)?).and_then(|f| f.warmup()).map_err(|e| Fail::input(path, e))
+    inkml::read(&read_text(path)?, &LIMITS).and_then(|f| f.warmup()).map_err(|e| Fail::input(path, e))
 }
 
 /// A warm-up to a tablet profile.

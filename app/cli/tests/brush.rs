@@ -6,7 +6,7 @@ mod common;
 use std::fs;
 
 use common::{Folder, document, eddymist, refused};
-use eddymist_formats::{images, inkml, inkml::write_warmup};
+use eddymist_formats::{LIMITS, images, inkml, inkml::write_warmup};
 use eddymist_sim::{
     pens::PENS,
     production::sheet_scan,
@@ -42,13 +42,14 @@ fn every_part_of_a_brush_is_inked_and_the_strokes_keep_their_samples() {
     // Opacity and softness are in the files: steps of opacity, a blur, coverage between nothing and all.
     let svg = fs::read_to_string(f.path("o.svg")).expect("an SVG");
     assert!(svg.contains("fill-opacity") && svg.contains("feGaussianBlur"));
-    let picture = images::rgba(&fs::read(f.path("o.png")).expect("a PNG")).expect("it reads");
+    let picture = images::rgba(&fs::read(f.path("o.png")).expect("a PNG"), &LIMITS).expect("it reads");
     let between = picture.data.chunks(4).filter(|p| (1..255).contains(&p[3])).count();
     assert!(between * 3 > picture.data.chunks(4).filter(|p| p[3] > 0).count());
     // One trace for each pen-down trace, in order, with the same samples and times, and a width at each.
     let text = fs::read_to_string(f.path("o.inkml")).expect("InkML");
     assert!(text.contains("name=\"W\""));
-    let (drawn, inked) = (inkml::read(&fs::read_to_string(&strokes).expect("text")).expect("strokes"), inkml::read(&text).expect("inked strokes"));
+    let (drawn, inked) =
+        (inkml::read(&fs::read_to_string(&strokes).expect("text"), &LIMITS).expect("strokes"), inkml::read(&text, &LIMITS).expect("inked strokes"));
     for (a, b) in drawn.strokes().zip(inked.strokes()) {
         assert_eq!(a.samples.len(), b.samples.len());
         assert!(a.samples.iter().zip(&b.samples).all(|(p, q)| (p.t_ms - a.samples[0].t_ms - (q.t_ms - b.samples[0].t_ms)).abs() < 0.06));
@@ -149,7 +150,7 @@ fn every_lay_is_inked_by_the_command() {
         let svg = fs::read_to_string(f.path("o.svg")).expect("an SVG");
         // What is set down has no outline: it goes out as pictures.
         assert_eq!((svg.contains("<image "), svg.contains("<path ")), (kind == "stamped", kind != "stamped"), "{kind}");
-        let picture = images::rgba(&fs::read(f.path("o.png")).expect("a PNG")).expect("it reads");
+        let picture = images::rgba(&fs::read(f.path("o.png")).expect("a PNG"), &LIMITS).expect("it reads");
         let alphas: Vec<u8> = picture.data.chunks(4).map(|p| p[3]).collect();
         assert!(alphas.iter().any(|a| *a > 200), "{kind}");
         // One pixel is hard; all else has pixels between ink and paper.

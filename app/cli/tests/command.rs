@@ -5,7 +5,7 @@ mod common;
 use std::{collections::BTreeMap, fs, path::Path};
 
 use common::{Folder, document, eddymist, refused};
-use eddymist_formats::inkml::write_warmup;
+use eddymist_formats::{LIMITS, inkml::write_warmup};
 use eddymist_sim::{
     osk::Pose,
     pens::PENS,
@@ -37,9 +37,9 @@ fn a_scan_a_warm_up_and_a_delivery_go_through() {
         eddymist(&["ink", "--brush", &brush, "--strokes", &strokes, "--tablet", &tablet, "--out", &f.path(out)]);
         assert_eq!(first, fs::read(f.path(out)).expect("written"));
     }
-    let inked = eddymist_formats::inkml::read(&fs::read_to_string(f.path("line.inkml")).expect("text")).expect("it reads again");
+    let inked = eddymist_formats::inkml::read(&fs::read_to_string(f.path("line.inkml")).expect("text"), &LIMITS).expect("it reads again");
     // One line a stroke of the warm-up.
-    let drawn = eddymist_formats::inkml::read(&fs::read_to_string(&strokes).expect("text")).expect("a warm-up");
+    let drawn = eddymist_formats::inkml::read(&fs::read_to_string(&strokes).expect("text"), &LIMITS).expect("a warm-up");
     assert_eq!(inked.strokes().count(), drawn.strokes().count());
     let paths = f.put("p.svg", r#"<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="10mm" viewBox="0 0 40 10"><path d="M2 5C12 0 28 10 38 5" stroke="red" fill="none"/></svg>"#);
     assert!(eddymist(&["ink", "--brush", &brush, "--paths", &paths, "--course", "swell", "--out", &f.path("p-out.svg")]).status.success());

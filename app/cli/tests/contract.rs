@@ -5,7 +5,7 @@ mod common;
 use std::fs;
 
 use common::{Folder, document, eddymist, refused};
-use eddymist_formats::{images, inkml, inkml::write_warmup};
+use eddymist_formats::{LIMITS, images, inkml, inkml::write_warmup};
 use eddymist_sim::{
     osk::Pose,
     pens::PENS,
@@ -78,7 +78,7 @@ fn an_area_of_a_scan_is_measured_alone() {
     let f = Folder::new("area");
     let scan = f.put("pen.png", pen_scan(&PENS[1], 300.0, 4).0);
     let all = document(&eddymist(&["measure", "line", &scan, "--json"]), "line-measurement");
-    let (w, h) = images::dimensions(&fs::read(&scan).expect("read")).expect("a picture");
+    let (w, h) = images::dimensions(&fs::read(&scan).expect("read"), &LIMITS).expect("a picture");
     let upper = document(&eddymist(&["measure", "line", &scan, "--area", &format!("0,0,{w},{}", h / 2), "--json"]), "line-measurement");
     let count = |v: &Value| v["lines"].as_array().map_or(0, Vec::len);
     assert!(count(&upper) >= 9 && count(&upper) <= 11 && count(&all) == 20, "{} of {}", count(&upper), count(&all));
@@ -143,13 +143,13 @@ fn ink_comes_out_as_svg_png_and_inkml_of_one_line() {
     // Without a tablet the force is the effort: 0.6 and 1 mm wide, where the strokes lie.
     let svg = text(&out("o.svg", &[]));
     assert!(svg.contains("mm\"") && svg.contains("viewBox=\"9.49") && svg.matches("<path").count() == 2, "{svg}");
-    let inked = inkml::read(&text(&out("o.inkml", &[]))).expect("it reads");
+    let inked = inkml::read(&text(&out("o.inkml", &[])), &LIMITS).expect("it reads");
     assert_eq!(inked.strokes().map(|s| s.samples.len()).collect::<Vec<_>>(), [3, 2]);
     assert!(text(&out("o.inkml", &[])).contains("10 5 0.5 0.6,") && text(&out("o.inkml", &[])).contains("name=\"W\""));
     let png = out("o.png", &[]);
     assert_eq!(images::resolution(&png), Some(600.0));
     assert_eq!(images::resolution(&out("p.png", &["--dpi", "300"])), Some(300.0));
-    let p = images::rgba(&png).expect("a picture");
+    let p = images::rgba(&png, &LIMITS).expect("a picture");
     let area = p.data.chunks(4).map(|c| f64::from(c[3]) / 255.0).sum::<f64>() * (25.4f64 / 600.0).powi(2);
     let want = 20.0 * 0.6 + std::f64::consts::PI * 0.09 + 20.0 + std::f64::consts::PI * 0.25;
     assert!((area / want - 1.0).abs() < 3e-3, "{area} and {want}");

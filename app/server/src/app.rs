@@ -19,6 +19,7 @@ use tower_sessions_sqlx_store::PostgresStore;
 
 use crate::{
     StartError,
+    plain::only_plain_text,
     problem::Problem,
     routes::{api, session},
     state::State,
@@ -48,6 +49,7 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .layer(DefaultBodyLimit::max(UPLOAD_BYTES))
         .layer(axum::middleware::from_fn_with_state(state.clone(), session::end_ended_sign_ins))
         .layer(auth)
+        .layer(axum::middleware::from_fn(only_plain_text))
         .layer(axum::middleware::map_response(crate::problem::as_problem))
         .layer(CompressionLayer::new())
         .layer(header("content-security-policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"))

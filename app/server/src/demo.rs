@@ -150,7 +150,7 @@ async fn deliver(state: &State, access: &Access, guide_id: uuid::Uuid, name: &st
     let new = NewDelivery { name: name.into(), guide_id, pattern: "{shot}_{artist}_{drawing}".into(), csv };
     let id = intake::make(state, access, &new).await.map_err(|p| p.detail)?;
     for one in drawn {
-        intake::take_in(state, access, id, vec![(one.file, one.png)]).await.map_err(|p| p.detail)?;
+        intake::take_in(state, access, id, vec![(one.file, Box::new(std::io::Cursor::new(one.png)))]).await.map_err(|p| p.detail)?;
     }
     for waits in store::drawings::checks(&state.pool, id).await.map_err(text)? {
         checks::weigh(state, waits.id).await.map_err(text)?;

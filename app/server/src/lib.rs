@@ -6,6 +6,7 @@ mod backup;
 mod demo;
 mod describe;
 mod error;
+mod plain;
 mod problem;
 mod routes;
 mod state;

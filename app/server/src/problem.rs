@@ -5,6 +5,7 @@ use axum::{
     http::{StatusCode, header},
     response::{IntoResponse, Response},
 };
+use eddymist_reader::Unread;
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -43,6 +44,13 @@ impl Problem {
             "{what} was changed meanwhile: you started from version {from}, and version {current} is now current. Look at it, then save yours again on top of it, or take it over"
         );
         Self { current: Some(now), ..Self::new(StatusCode::CONFLICT, detail) }
+    }
+}
+
+/// A picture that was not read: its own fault, but for a machine that could start no reader.
+impl From<Unread> for Problem {
+    fn from(e: Unread) -> Self {
+        if matches!(e, Unread::NoReader(_)) { Problem::new(StatusCode::SERVICE_UNAVAILABLE, e.to_string()) } else { Problem::input(e) }
     }
 }
 

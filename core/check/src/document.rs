@@ -249,7 +249,7 @@ pub struct PrintPlace {
 }
 
 /// A judged drawing, with its lines for the eye.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct WeighedDrawing {
     pub check: DrawingCheck,
     pub lines: Vec<WeighedLine>,

@@ -279,6 +279,9 @@ impl LineGuide {
         if ![l.gap_px, l.speck_px2, l.pinhole_px2, l.hook_px, l.uneven, l.boil, l.soft_px].into_iter().all(from_0) {
             return Err("limits: all must be 0 or more, and no more than a million".into());
         }
+        if [l.gap_px, l.hook_px].into_iter().any(|v| v > sides[0].max(sides[1])) {
+            return Err("limits: gap_px and hook_px must be no more than the page is long".into());
+        }
         if let Some((size, _)) = self.scale_by_shot.iter().find(|(_, f)| !factor(**f)) {
             return Err(format!("scale_by_shot: the factor of “{size}” must be 0.01 to 100"));
         }

@@ -1,9 +1,14 @@
 //! Which lines are of hatching: groups of short, near-parallel strokes.
 //!
-//! How: straight strokes of two to forty widths with at least three of their like beside them, within 15° and of like length. Limits: pair by
-//! pair, so that the cost grows with the square of a role's lines. Common practice, no source.
+//! How: straight strokes of two to forty widths with at least three of their like beside them, within 15° and of like length, looked for in
+//! a grid whose cells are as large as the farthest that one may lie. Common practice, no source.
+
+use std::collections::HashMap;
 
 use eddymist_measure::drawing::Line;
+
+/// A stroke of hatching is shorter than so many widths.
+const LONGEST: f64 = 40.0;
 
 /// Which lines are of hatching: short strokes with three of their like beside them (common practice, no source).
 pub(crate) fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
@@ -18,7 +23,7 @@ pub(crate) fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
             let (a, b) = (l.points.first()?, l.points.last()?);
             let (dx, dy) = (f64::from(b.x - a.x), f64::from(b.y - a.y));
             let (chord, length) = (dx.hypot(dy), l.length_px());
-            let straight = !l.closed && chord > 0.9 * length && length > 2.0 * target && length < 40.0 * target;
+            let straight = !l.closed && chord > 0.9 * length && length > 2.0 * target && length < LONGEST * target;
             straight.then(|| Hatch { middle: [0.5 * f64::from(a.x + b.x), 0.5 * f64::from(a.y + b.y)], way: [dx / chord, dy / chord], length })
         })
         .collect();
@@ -29,9 +34,20 @@ pub(crate) fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
         let parallel = (a.way[0] * b.way[0] + a.way[1] * b.way[1]).abs() > 0.966;
         parallel && along < 0.6 * a.length && across < (8.0 * target).max(0.4 * a.length) && (0.4..2.5).contains(&(b.length / a.length))
     };
-    strokes
-        .iter()
-        .enumerate()
-        .map(|(i, s)| s.as_ref().is_some_and(|s| strokes.iter().enumerate().filter(|(j, o)| *j != i && o.as_ref().is_some_and(|o| like(s, o))).count() >= 3))
-        .collect()
+    // The longest stroke looks so far along itself, and so far aside.
+    let reach = (LONGEST * target * 0.6).hypot((8.0 * target).max(0.4 * LONGEST * target)).max(1.0);
+    let cell = |m: [f64; 2]| m.map(|v| (v / reach).floor() as i64);
+    let mut grid: HashMap<[i64; 2], Vec<usize>> = HashMap::new();
+    for (i, s) in strokes.iter().enumerate() {
+        if let Some(s) = s {
+            grid.entry(cell(s.middle)).or_default().push(i);
+        }
+    }
+    let hatched = |i: usize, s: &Hatch| {
+        let [x, y] = cell(s.middle);
+        let cells = (x - 1..=x + 1).flat_map(|x| (y - 1..=y + 1).map(move |y| [x, y]));
+        let near = cells.filter_map(|c| grid.get(&c)).flatten().filter(|j| **j != i).filter_map(|j| strokes[*j].as_ref());
+        near.filter(|o| like(s, o)).nth(2).is_some()
+    };
+    strokes.iter().enumerate().map(|(i, s)| s.as_ref().is_some_and(|s| hatched(i, s))).collect()
 }

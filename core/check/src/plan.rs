@@ -6,6 +6,8 @@ use eddymist_measure::{
     drawing::{self, Layer, Plan, Source},
 };
 
+use serde::{Deserialize, Serialize};
+
 use crate::guide::LineGuide;
 
 /// A layer of a drawing, named after the groups that it lies in with `/` between; a flat picture is one without a name.
@@ -16,7 +18,7 @@ pub struct NamedLayer<'a> {
 }
 
 /// The ink across a line, as the check sees it.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Across {
     /// One number a step, 0…1, the place in the middle.
     pub coverage: Vec<f32>,

@@ -11,15 +11,13 @@ use zip::{ZipWriter, write::SimpleFileOptions};
 use crate::{
     ReadError,
     images::{PngKind, write_png},
+    table::Table,
 };
 
 /// Findings, one a row: those of drawings with their place, those of the sequence, what people pinned, and what could not be read.
 pub fn findings_csv(check: &LineCheck) -> String {
-    let mut out = csv::Writer::from_writer(Vec::new());
-    let mut row = |r: &[String]| {
-        // Writing to memory does not fail.
-        let _ = out.write_record(r);
-    };
+    let mut out = Table::new();
+    let mut row = |r: &[String]| out.row(r);
     let head = ["file", "artist", "shot", "drawing", "hand_on", "kind", "role", "x_px", "y_px", "length_px", "value", "limit", "must_mend", "says", "meant"];
     row(&head.map(String::from));
     let number = |v: f64| format!("{}", (v * 1000.0).round() / 1000.0);
@@ -58,7 +56,7 @@ pub fn findings_csv(check: &LineCheck) -> String {
         (r[0], r[5], r[13]) = (f.file.clone(), "not read".into(), f.message.clone());
         row(&r);
     }
-    String::from_utf8(out.into_inner().unwrap_or_default()).unwrap_or_default()
+    out.finish()
 }
 
 /// The word that a document has for a value.

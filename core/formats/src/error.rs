@@ -1,7 +1,5 @@
 //! Why a file could not be read: what is wrong, and what would be accepted.
 
-use crate::limits;
-
 /// Why a file could not be read: what is wrong, and what would be accepted.
 #[derive(Debug, thiserror::Error, Clone, PartialEq)]
 pub enum ReadError {
@@ -9,8 +7,11 @@ pub enum ReadError {
     Empty,
     #[error("{0}")]
     Kind(String),
-    #[error("the picture says it is {width}×{height} px; up to {max} megapixels are read", max = limits::MAX_PIXELS / 1_000_000)]
-    TooLarge { width: u64, height: u64 },
+    #[error("the picture says it is {width}×{height} px; up to {max} megapixels are read", max = most / 1_000_000)]
+    TooLarge { width: u64, height: u64, most: u64 },
+    /// Over another limit, which the sentence names.
+    #[error("{0}")]
+    TooMuch(String),
     #[error("the picture is damaged or cut short: {0}")]
     Damaged(String),
     #[error("no resolution is in the file; give it in dpi")]

@@ -1,6 +1,6 @@
 //! Pictures: PNG, TIFF and JPEG in, PNG out, with their resolution.
 
-use std::io::Cursor;
+use std::io::{Cursor, Write};
 
 use eddymist_measure::{
     colour::{encode, linear},
@@ -8,7 +8,7 @@ use eddymist_measure::{
 };
 use image::{DynamicImage, ImageFormat, ImageReader};
 
-use crate::{ReadError, limits::MAX_PIXELS};
+use crate::{Limits, ReadError};
 
 /// A picture of 8-bit sRGB with straight alpha.
 #[derive(Debug, Clone, PartialEq)]
@@ -30,21 +30,21 @@ fn format(bytes: &[u8]) -> Result<ImageFormat, ReadError> {
 }
 
 /// Width and height from the header alone; refused where they are over the limit.
-pub fn dimensions(bytes: &[u8]) -> Result<(u32, u32), ReadError> {
+pub fn dimensions(bytes: &[u8], limits: &Limits) -> Result<(u32, u32), ReadError> {
     let f = format(bytes)?;
+    limits.file(bytes.len() as u64)?;
     let (w, h) = ImageReader::with_format(Cursor::new(bytes), f).into_dimensions().map_err(unread)?;
-    if u64::from(w) * u64::from(h) > MAX_PIXELS {
-        return Err(ReadError::TooLarge { width: w.into(), height: h.into() });
-    }
+    limits.picture(w.into(), h.into())?;
     Ok((w, h))
 }
 
-fn decode(bytes: &[u8]) -> Result<DynamicImage, ReadError> {
-    dimensions(bytes)?;
+fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, ReadError> {
+    let (w, h) = dimensions(bytes, limits)?;
     let mut reader = ImageReader::with_format(Cursor::new(bytes), format(bytes)?);
-    let mut limits = image::Limits::default();
-    limits.max_alloc = Some(MAX_PIXELS * 8 + (1 << 26));
-    reader.limits(limits);
+    let mut allowed = image::Limits::default();
+    // Four channels of 16 bits, and what a decoder needs beside them.
+    allowed.max_alloc = Some(u64::from(w) * u64::from(h) * 8 + (1 << 26));
+    reader.limits(allowed);
     reader.decode().map_err(unread)
 }
 
@@ -57,16 +57,22 @@ fn unread(e: image::ImageError) -> ReadError {
 }
 
 /// Decodes to 8-bit RGBA.
-pub fn rgba(bytes: &[u8]) -> Result<Rgba, ReadError> {
-    let picture = decode(bytes)?.into_rgba8();
+pub fn rgba(bytes: &[u8], limits: &Limits) -> Result<Rgba, ReadError> {
+    let picture = decode(bytes, limits)?.into_rgba8();
     Ok(Rgba { width: picture.width() as usize, height: picture.height() as usize, data: picture.into_raw() })
+}
+
+/// The picture's pixels as a PNG: of a TIFF, which browsers do not show.
+pub fn as_png(bytes: &[u8], limits: &Limits) -> Result<Vec<u8>, ReadError> {
+    let p = rgba(bytes, limits)?;
+    write_png(p.width, p.height, PngKind::Rgba, &p.data, None)
 }
 
 /// The picture as PNG with at most `side` px to a side, of an OpenRaster file its merged picture; with its paper's shading
 /// divided out where that is wanted.
-pub fn preview(bytes: &[u8], side: u32, flat: bool) -> Result<Vec<u8>, ReadError> {
-    let merged = if bytes.starts_with(b"PK") { Some(crate::openraster::merged(bytes)?.0) } else { None };
-    let picture = decode(merged.as_deref().unwrap_or(bytes))?;
+pub fn preview(bytes: &[u8], side: u32, flat: bool, limits: &Limits) -> Result<Vec<u8>, ReadError> {
+    let merged = if bytes.starts_with(b"PK") { Some(crate::openraster::merged(bytes, limits)?.0) } else { None };
+    let picture = decode(merged.as_deref().unwrap_or(bytes), limits)?;
     let small = if picture.width().max(picture.height()) > side { picture.thumbnail(side, side) } else { picture }.into_luma8();
     let (width, height) = (small.width() as usize, small.height() as usize);
     if !flat {
@@ -79,21 +85,24 @@ pub fn preview(bytes: &[u8], side: u32, flat: bool) -> Result<Vec<u8>, ReadError
 }
 
 /// Decodes to linear-light luminance at the file's resolution, or at `dpi` where given.
-pub fn scan(bytes: &[u8], dpi: Option<f64>) -> Result<Scan, ReadError> {
+pub fn scan(bytes: &[u8], dpi: Option<f64>, limits: &Limits) -> Result<Scan, ReadError> {
     format(bytes)?;
     let dpi = match dpi {
         Some(d) => d,
         None => {
-            dimensions(bytes)?;
+            dimensions(bytes, limits)?;
             resolution(bytes).ok_or(ReadError::NoResolution)?
         }
     };
-    let picture = decode(bytes)?;
+    let picture = decode(bytes, limits)?;
     let (width, height) = (picture.width() as usize, picture.height() as usize);
     let table: Vec<f32> = (0..256).map(|v| linear(v as f32 / 255.0)).collect();
     let data = match picture {
         DynamicImage::ImageLuma8(p) => p.into_raw().into_iter().map(|v| table[v as usize]).collect(),
         DynamicImage::ImageLuma16(p) => p.into_raw().into_iter().map(|v| linear(f32::from(v) / 65535.0)).collect(),
+        DynamicImage::ImageRgb8(p) => {
+            p.pixels().map(|p| 0.2126 * table[p[0] as usize] + 0.7152 * table[p[1] as usize] + 0.0722 * table[p[2] as usize]).collect()
+        }
         // Rec. 709 luminance of linear light; where the picture is clear, paper shows through.
         p => p
             .into_rgba8()
@@ -165,8 +174,41 @@ pub enum PngKind {
 /// Writes a PNG; `px_per_mm` goes into the file as its resolution.
 pub fn write_png(width: usize, height: usize, kind: PngKind, data: &[u8], px_per_mm: Option<f64>) -> Result<Vec<u8>, ReadError> {
     let mut out = Vec::new();
-    let failed = |e: png::EncodingError| ReadError::Damaged(e.to_string());
-    let mut encoder = png::Encoder::new(&mut out, width as u32, height as u32);
+    let mut writer = png_header(&mut out, width, height, kind, px_per_mm)?;
+    writer.write_image_data(data).map_err(unwritten)?;
+    writer.finish().map_err(unwritten)?;
+    Ok(out)
+}
+
+/// Pixels of a picture that are made at once, where it is written from top to bottom.
+const BAND_PIXELS: usize = 8 << 20;
+
+/// Writes a PNG of which `band` makes some rows at a time: a large picture is never held whole.
+pub fn write_png_in_bands(
+    width: usize,
+    height: usize,
+    kind: PngKind,
+    px_per_mm: Option<f64>,
+    mut band: impl FnMut(std::ops::Range<usize>) -> Vec<u8>,
+) -> Result<Vec<u8>, ReadError> {
+    let mut out = Vec::new();
+    let mut writer = png_header(&mut out, width, height, kind, px_per_mm)?;
+    let mut stream = writer.stream_writer().map_err(unwritten)?;
+    let rows = (BAND_PIXELS / width.max(1)).max(1);
+    for from in (0..height).step_by(rows) {
+        stream.write_all(&band(from..(from + rows).min(height))).map_err(|e| ReadError::Damaged(e.to_string()))?;
+    }
+    stream.finish().map_err(unwritten)?;
+    writer.finish().map_err(unwritten)?;
+    Ok(out)
+}
+
+fn unwritten(e: png::EncodingError) -> ReadError {
+    ReadError::Damaged(e.to_string())
+}
+
+fn png_header(out: &mut Vec<u8>, width: usize, height: usize, kind: PngKind, px_per_mm: Option<f64>) -> Result<png::Writer<&mut Vec<u8>>, ReadError> {
+    let mut encoder = png::Encoder::new(out, width as u32, height as u32);
     encoder.set_color(match kind {
         PngKind::Grey => png::ColorType::Grayscale,
         PngKind::GreyAlpha => png::ColorType::GrayscaleAlpha,
@@ -179,10 +221,7 @@ pub fn write_png(width: usize, height: usize, kind: PngKind, data: &[u8], px_per
         let ppu = (r * 1000.0).round() as u32;
         encoder.set_pixel_dims(Some(png::PixelDimensions { xppu: ppu, yppu: ppu, unit: png::Unit::Meter }));
     }
-    let mut writer = encoder.write_header().map_err(failed)?;
-    writer.write_image_data(data).map_err(failed)?;
-    writer.finish().map_err(failed)?;
-    Ok(out)
+    encoder.write_header().map_err(unwritten)
 }
 
 /// The longest side of a tip, px.
@@ -193,8 +232,8 @@ const GRAIN: f32 = 0.08;
 /// A tip from a picture: coverage by its alpha where it has any, else by how far it is from its paper toward its ink (both
 /// robust: the 95th and the 2nd percentile of its light); laid level. Gives it with by how much it was turned, degrees
 /// counter-clockwise.
-pub fn tip(bytes: &[u8]) -> Result<(eddymist_ink::picture::Picture, f64), ReadError> {
-    let picture = decode(bytes)?;
+pub fn tip(bytes: &[u8], limits: &Limits) -> Result<(eddymist_ink::picture::Picture, f64), ReadError> {
+    let picture = decode(bytes, limits)?;
     let small = if picture.width().max(picture.height()) > TIP_SIDE { picture.thumbnail(TIP_SIDE, TIP_SIDE) } else { picture };
     let small = small.into_rgba8();
     let (width, height) = (small.width() as usize, small.height() as usize);

@@ -1,12 +1,14 @@
 //! Inked strokes out: SVG outlines in mm, and PNG with coverage as alpha.
 
+use std::ops::Range;
+
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_ink::{Inked, Inker, Stroke};
 use rayon::prelude::*;
 
 use crate::{
-    ReadError,
-    images::{PngKind, write_png},
+    Limits, ReadError,
+    images::{PngKind, write_png, write_png_in_bands},
 };
 
 /// Arcs and curves are within this of the ink, mm.
@@ -100,21 +102,58 @@ pub(crate) fn coloured_png(s: &Inked, colour: &str) -> Option<(Vec<u8>, [f64; 4]
 }
 
 /// Black coverage as alpha at `dpi`, cut to the ink with a margin of two px.
-pub fn png(strokes: &[Inked], dpi: f64) -> Result<Vec<u8>, ReadError> {
+pub fn png(strokes: &[Inked], dpi: f64, limits: &Limits) -> Result<Vec<u8>, ReadError> {
     let [l, t, r, b] = bounds(strokes).ok_or_else(|| ReadError::InkMl("there is no ink to draw: no stroke has a sample".into()))?;
     let px_per_mm = dpi / 25.4;
     let (x0, y0) = ((l * px_per_mm).floor() - 2.0, (t * px_per_mm).floor() - 2.0);
     let (w, h) = ((r * px_per_mm).ceil() + 2.0 - x0, (b * px_per_mm).ceil() + 2.0 - y0);
-    if w > MAX_SIDE || h > MAX_SIDE {
-        return Err(ReadError::TooLarge { width: w as u64, height: h as u64 });
-    }
+    limits.picture(w as u64, h as u64)?;
     let (w, h) = (w as usize, h as usize);
-    let mut ink = vec![0.0f32; w * h];
-    for s in strokes {
-        // Strokes lie over one another: coverage builds up as 1 − Π(1 − α).
-        let c = s.raster(px_per_mm, [x0 / px_per_mm, y0 / px_per_mm], w, h);
-        ink.iter_mut().zip(&c.data).for_each(|(i, a)| *i = 1.0 - (1.0 - *i) * (1.0 - a));
+    let windows: Vec<_> = strokes.iter().filter_map(|s| Some((s, window(s, px_per_mm, [x0, y0], [w, h])?))).collect();
+    write_png_in_bands(w, h, PngKind::GreyAlpha, Some(px_per_mm), |rows| {
+        let mut ink = vec![0.0f32; w * rows.len()];
+        for (s, own) in &windows {
+            // Strokes lie over one another: coverage builds up as 1 − Π(1 − α).
+            own.each_row(s, px_per_mm, [x0, y0], &rows, |y, x, coverage| {
+                let at = (y - rows.start) * w + x;
+                ink[at..at + coverage.len()].iter_mut().zip(coverage).for_each(|(i, a)| *i = 1.0 - (1.0 - *i) * (1.0 - a));
+            });
+        }
+        ink.iter().flat_map(|a| [0, (a * 255.0).round() as u8]).collect()
+    })
+}
+
+/// Where a stroke lies in a picture, px: from left and top to right and bottom.
+pub(crate) struct Window {
+    left: usize,
+    top: usize,
+    right: usize,
+    bottom: usize,
+    /// So far its softness reaches, px.
+    reach: usize,
+}
+
+/// The window of a stroke in a picture of `size` whose corner lies at `origin`, px; none where it lies outside.
+pub(crate) fn window(s: &Inked, px_per_mm: f64, origin: [f64; 2], size: [usize; 2]) -> Option<Window> {
+    let [l, t, r, b] = s.bounds()?;
+    let clip = |v: f64, most: usize| v.clamp(0.0, most as f64) as usize;
+    let (left, right) = (clip((l * px_per_mm - origin[0]).floor() - 1.0, size[0]), clip((r * px_per_mm - origin[0]).ceil() + 1.0, size[0]));
+    let (top, bottom) = (clip((t * px_per_mm - origin[1]).floor() - 1.0, size[1]), clip((b * px_per_mm - origin[1]).ceil() + 1.0, size[1]));
+    (left < right && top < bottom).then_some(Window { left, top, right, bottom, reach: 1 + (4.0 * s.blur_mm() * px_per_mm).ceil() as usize })
+}
+
+impl Window {
+    /// Calls `each` with row, first column and coverage of what of a stroke lies in some rows of the picture.
+    pub(crate) fn each_row(&self, s: &Inked, px_per_mm: f64, origin: [f64; 2], rows: &Range<usize>, mut each: impl FnMut(usize, usize, &[f32])) {
+        // What lies above and below the rows is softened into them.
+        let (top, bottom) = (self.top.max(rows.start.saturating_sub(self.reach)), self.bottom.min(rows.end + self.reach));
+        if top >= bottom {
+            return;
+        }
+        let corner = [(origin[0] + self.left as f64) / px_per_mm, (origin[1] + top as f64) / px_per_mm];
+        let c = s.raster(px_per_mm, corner, self.right - self.left, bottom - top);
+        for (y, row) in (top..bottom).zip(c.data.chunks(self.right - self.left)).filter(|(y, _)| rows.contains(y)) {
+            each(y, self.left, row);
+        }
     }
-    let data: Vec<u8> = ink.iter().flat_map(|a| [0, (a * 255.0).round() as u8]).collect();
-    write_png(w, h, PngKind::GreyAlpha, &data, Some(px_per_mm))
 }

@@ -2,7 +2,7 @@
 
 use eddymist_calibrate::{PenCard, lanes::PenLine};
 
-use crate::ReadError;
+use crate::table::Table;
 
 /// The measured outlines of all lines, one under the other, in mm.
 pub fn lines_svg(lines: &[PenLine]) -> String {
@@ -25,15 +25,14 @@ pub fn lines_svg(lines: &[PenLine]) -> String {
 }
 
 /// All figures, a row each: figure, at, value, unit, spread, number, and the ends of the mean's 95 % interval.
-pub fn figures_csv(card: &PenCard) -> Result<Vec<u8>, ReadError> {
-    let mut out = csv::Writer::from_writer(Vec::new());
-    let bad = |e: csv::Error| ReadError::Kind(e.to_string());
+pub fn figures_csv(card: &PenCard) -> String {
+    let mut out = Table::new();
     let number = |v: Option<f64>| v.map_or(String::new(), |v| format!("{v:.4}"));
-    out.write_record(["figure", "at", "value", "unit", "spread", "number", "from", "to"]).map_err(bad)?;
+    out.row(&["figure", "at", "value", "unit", "spread", "number", "from", "to"]);
     for f in card.figures() {
         let n = f.number.map_or(String::new(), |n| n.to_string());
         let [from, to] = [0, 1].map(|k| number(f.interval.map(|i| i[k])));
-        out.write_record([&f.figure, &f.at, &format!("{:.4}", f.value), &f.unit, &number(f.spread), &n, &from, &to]).map_err(bad)?;
+        out.row(&[&f.figure, &f.at, &format!("{:.4}", f.value), &f.unit, &number(f.spread), &n, &from, &to]);
     }
-    out.into_inner().map_err(|e| ReadError::Kind(e.to_string()))
+    out.finish()
 }

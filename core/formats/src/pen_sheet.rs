@@ -7,8 +7,10 @@ use eddymist_measure::{
     sheet::{self, Marked, SheetReading},
 };
 
+use serde::{Deserialize, Serialize};
+
 use crate::{
-    ReadError,
+    Limits, ReadError,
     images::{self, PngKind, write_png},
     openraster::merged,
 };
@@ -23,7 +25,7 @@ pub enum PenSheetError {
 }
 
 /// What a sheet told, and its levelled strip as a PNG in a data URI.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct PenSheet {
     pub width_px: usize,
     pub height_px: usize,
@@ -34,8 +36,8 @@ pub struct PenSheet {
 }
 
 /// Reads a sheet at the file's resolution, or at `dpi` where given; some cells lie where they were marked by hand.
-pub fn read(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Result<PenSheet, PenSheetError> {
-    let scan = picture(bytes, dpi)?;
+pub fn read(bytes: &[u8], dpi: Option<f64>, marked: &[Marked], limits: &Limits) -> Result<PenSheet, PenSheetError> {
+    let scan = picture(bytes, dpi, limits)?;
     let (reading, strip) = sheet::read(&scan, marked)?;
     let strip_png = strip.as_ref().map(strip_uri).transpose()?;
     Ok(PenSheet { width_px: scan.width, height_px: scan.height, reading, strip_png, strip_mismatch_um: strip.map(|s| s.mismatch_um) })
@@ -52,10 +54,10 @@ pub fn strip_uri(s: &RepeatingStrip) -> Result<String, ReadError> {
     Ok(format!("data:image/png;base64,{}", STANDARD.encode(strip_png(s)?)))
 }
 
-fn picture(bytes: &[u8], dpi: Option<f64>) -> Result<Scan, ReadError> {
+fn picture(bytes: &[u8], dpi: Option<f64>, limits: &Limits) -> Result<Scan, ReadError> {
     if !bytes.starts_with(b"PK") {
-        return images::scan(bytes, dpi);
+        return images::scan(bytes, dpi, limits);
     }
-    let (merged, stated) = merged(bytes)?;
-    images::scan(&merged, dpi.or_else(|| images::resolution(&merged)).or(stated))
+    let (merged, stated) = merged(bytes, limits)?;
+    images::scan(&merged, dpi.or_else(|| images::resolution(&merged)).or(stated), limits)
 }

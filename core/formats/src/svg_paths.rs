@@ -5,10 +5,12 @@
 
 use eddymist_ink::{Sample, Stroke};
 use resvg::usvg;
+use serde::{Deserialize, Serialize};
 
-use crate::ReadError;
+use crate::{Limits, ReadError, limits::quoted, svg_drawing, xml};
 
 /// Paths sampled in mm, and whether the file stated physical units.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct SvgPaths {
     pub strokes: Vec<Stroke>,
     /// Of each stroke: what it looks like and where it stands in the file.
@@ -17,7 +19,7 @@ pub struct SvgPaths {
 }
 
 /// What lines are told apart by.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct SvgMark {
     /// Of its stroke, or of its fill where it has none: `#rrggbb`.
     pub colour: String,
@@ -32,29 +34,23 @@ const MOST_POINTS: usize = 2_000_000;
 const STEP_MM: f64 = 0.25;
 
 /// Reads all paths and shapes; an SVG without physical units is taken at 96 px to the inch.
-pub fn read(text: &str) -> Result<SvgPaths, ReadError> {
+pub fn read(text: &str, limits: &Limits) -> Result<SvgPaths, ReadError> {
     if text.trim().is_empty() {
         return Err(ReadError::Empty);
     }
-    let document = usvg::roxmltree::Document::parse(text).map_err(|e| ReadError::Svg(format!("not well-formed XML: {e}")))?;
+    let document = xml::svg(text, limits)?;
     let root = document.root_element();
     if root.tag_name().name() != "svg" {
-        return Err(ReadError::Svg(format!("the root is <{}>, and <svg> is needed", root.tag_name().name())));
+        return Err(ReadError::Svg(format!("the root is <{}>, and <svg> is needed", quoted(root.tag_name().name()))));
     }
     let in_mm = root.attribute("width").is_some_and(|w| ["mm", "cm", "in", "pt", "pc"].iter().any(|u| w.trim().ends_with(u)));
-    let tree = usvg::Tree::from_xmltree(&document, &within_itself()).map_err(|e| ReadError::Svg(e.to_string()))?;
+    let tree = svg_drawing::tree(&document, limits)?;
     let (mut strokes, mut marks) = (Vec::new(), Vec::new());
     collect(tree.root(), "", &mut strokes, &mut marks, &mut 0)?;
     if strokes.is_empty() {
         return Err(ReadError::Svg("there is no path in it".into()));
     }
     Ok(SvgPaths { strokes, marks, in_mm })
-}
-
-/// Options by which nothing outside the file is looked at.
-pub(crate) fn within_itself() -> usvg::Options<'static> {
-    let nothing = usvg::ImageHrefResolver { resolve_string: Box::new(|_, _| None), ..Default::default() };
-    usvg::Options { image_href_resolver: nothing, ..Default::default() }
 }
 
 fn collect(group: &usvg::Group, layer: &str, out: &mut Vec<Stroke>, marks: &mut Vec<SvgMark>, points: &mut usize) -> Result<(), ReadError> {

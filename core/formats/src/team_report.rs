@@ -14,6 +14,7 @@ use crate::{
     ReadError,
     lettering::length,
     pdf::{Mark, pages},
+    table::Table,
 };
 
 /// The papers that a report is printed on, mm.
@@ -279,9 +280,8 @@ fn dot(p: &mut Pages, r: &RoleLook, s: &GroupWeight, [x, top, wide]: [f64; 3]) {
 
 /// The report as CSV: one row a group and role; px of the guide's page.
 pub fn csv(look: &TeamLook) -> String {
-    let mut out = csv::Writer::from_writer(Vec::new());
-    // Writing to memory does not fail.
-    let mut row = |r: &[String]| drop(out.write_record(r));
+    let mut out = Table::new();
+    let mut row = |r: &[String]| out.row(r);
     let head = [
         "role",
         "target_px",
@@ -320,7 +320,7 @@ pub fn csv(look: &TeamLook) -> String {
             ]);
         }
     }
-    String::from_utf8(out.into_inner().unwrap_or_default()).unwrap_or_default()
+    out.finish()
 }
 
 fn verdict_word(verdict: Option<Verdict>) -> &'static str {

@@ -6,8 +6,8 @@ use eddymist_ink::{Inked, Outline, fitting::fit_outline};
 
 use crate::{
     ReadError,
-    images::{PngKind, write_png},
-    ink_out::{TOLERANCE_MM, rgb_of, svg_strokes},
+    images::{PngKind, write_png_in_bands},
+    ink_out::{TOLERANCE_MM, rgb_of, svg_strokes, window},
 };
 
 /// One stroke's ink, and the pass that it belongs to.
@@ -71,46 +71,39 @@ pub fn svg(page: &PageSize, ink: &[TrialInk], merged: bool) -> String {
     out
 }
 
-/// Straight-alpha RGBA of strokes at the page's pixels. A hard finish has no pixel between ink and paper.
-fn pixels(page: &PageSize, ink: &[&TrialInk], hard: bool) -> Vec<u8> {
-    let (w, h) = (page.width_px, page.height_px);
-    // Premultiplied while strokes are laid over one another.
-    let mut data = vec![0.0f32; 4 * w * h];
-    for i in ink {
-        let Some([l, t, r, b]) = i.inked.bounds() else { continue };
-        let k = page.px_per_mm;
-        let clip = |v: f64, most: usize| v.clamp(0.0, most as f64) as usize;
-        let (x0, y0, x1, y1) = (clip((l * k).floor() - 1.0, w), clip((t * k).floor() - 1.0, h), clip((r * k).ceil() + 1.0, w), clip((b * k).ceil() + 1.0, h));
-        if x1 <= x0 || y1 <= y0 {
-            continue;
-        }
-        let c = i.inked.raster(k, [x0 as f64 / k, y0 as f64 / k], x1 - x0, y1 - y0);
-        let rgb = rgb_of(&i.colour).map(|v| f32::from(v) / 255.0);
-        for y in y0..y1 {
-            for x in x0..x1 {
-                let a = c.data[(y - y0) * (x1 - x0) + x - x0];
-                let a = if hard { f32::from(u8::from(a >= 0.5)) } else { a };
-                if a > 0.0 {
-                    let at = 4 * (y * w + x);
-                    for (k, v) in rgb.iter().enumerate() {
-                        data[at + k] = data[at + k] * (1.0 - a) + v * a;
+/// Strokes at the page's pixels as a PNG with straight alpha. A hard finish has no pixel between ink and paper.
+fn picture(page: &PageSize, ink: &[&TrialInk], hard: bool) -> Result<Vec<u8>, ReadError> {
+    let (w, h, k) = (page.width_px, page.height_px, page.px_per_mm);
+    let windows: Vec<_> = ink.iter().filter_map(|i| Some((i, window(&i.inked, k, [0.0, 0.0], [w, h])?))).collect();
+    write_png_in_bands(w, h, PngKind::Rgba, Some(k), |rows| {
+        // Premultiplied while strokes are laid over one another.
+        let mut data = vec![0.0f32; 4 * w * rows.len()];
+        for (i, own) in &windows {
+            let rgb = rgb_of(&i.colour).map(|v| f32::from(v) / 255.0);
+            own.each_row(&i.inked, k, [0.0, 0.0], &rows, |y, x, coverage| {
+                let at = 4 * ((y - rows.start) * w + x);
+                for (a, p) in coverage.iter().zip(data[at..].chunks_exact_mut(4)) {
+                    let a = if hard { f32::from(u8::from(*a >= 0.5)) } else { *a };
+                    if a > 0.0 {
+                        for (p, v) in p.iter_mut().zip(rgb) {
+                            *p = *p * (1.0 - a) + v * a;
+                        }
+                        p[3] = p[3] * (1.0 - a) + a;
                     }
-                    data[at + 3] = data[at + 3] * (1.0 - a) + a;
                 }
-            }
+            });
         }
-    }
-    data.chunks_exact(4)
-        .flat_map(|p| {
+        let straight = |p: &[f32]| {
             let a = p[3].max(1e-6);
             [p[0] / a, p[1] / a, p[2] / a, p[3]].map(|v| (255.0 * v).round().clamp(0.0, 255.0) as u8)
-        })
-        .collect()
+        };
+        data.chunks_exact(4).flat_map(straight).collect()
+    })
 }
 
 /// PNG of the page's pixels, ink on nothing.
 pub fn png(page: &PageSize, ink: &[TrialInk], hard: bool) -> Result<Vec<u8>, ReadError> {
-    write_png(page.width_px, page.height_px, PngKind::Rgba, &pixels(page, &ink.iter().collect::<Vec<_>>(), hard), Some(page.px_per_mm))
+    picture(page, &ink.iter().collect::<Vec<_>>(), hard)
 }
 
 /// OpenRaster (draft 0.0.6): a layer for each pass, the last on top, and the rough under them where there is one (a PNG).
@@ -122,7 +115,7 @@ pub fn ora(page: &PageSize, ink: &[TrialInk], hard: bool, rough: Option<Vec<u8>>
     for (k, (pass, strokes)) in passes(ink).into_iter().enumerate() {
         let name = format!("data/pass{k}.png");
         layers.insert_str(0, &format!("  <layer name=\"{}\" src=\"{name}\"/>\n", escaped(pass)));
-        files.push((name, write_png(w, h, PngKind::Rgba, &pixels(page, &strokes, hard), Some(page.px_per_mm))?));
+        files.push((name, picture(page, &strokes, hard)?));
     }
     if let Some(rough) = rough {
         layers.push_str("  <layer name=\"rough\" src=\"data/rough.png\" opacity=\"0.4\"/>\n");

@@ -7,6 +7,7 @@ use eddymist_check::{
     document::{Dismissed, FORMAT, Failed, Pin, SequenceFinding},
 };
 use eddymist_formats::{
+    LIMITS,
     check_out::{Overlay, Overlays, findings_csv, overlay, overlay_name},
     drawings::{across, model_sheet, weigh},
     images::rgba,
@@ -34,7 +35,7 @@ fn encoded(picture: impl Into<DynamicImage>, format: ImageFormat) -> Vec<u8> {
 }
 
 fn weighed(bytes: &[u8]) -> Result<WeighedDrawing, String> {
-    weigh(&guide(), "d", bytes, &Manifest::new()).map_err(|e| e.to_string())
+    weigh(&guide(), "d", bytes, &Manifest::new(), &LIMITS).map_err(|e| e.to_string())
 }
 
 fn mean(bytes: &[u8]) -> f64 {
@@ -123,7 +124,7 @@ fn what_is_no_drawing_of_lines_says_so() {
 fn an_unknown_shot_size_names_those_that_are_known() {
     let mut g = guide();
     g.scale_by_shot = [("close".to_string(), 1.25), ("wide".to_string(), 0.8)].into();
-    let held = weigh(&g, "d", &indexed(), &Manifest::from([("shot_size".into(), "far".into())])).expect_err("unknown").to_string();
+    let held = weigh(&g, "d", &indexed(), &Manifest::from([("shot_size".into(), "far".into())]), &LIMITS).expect_err("unknown").to_string();
     assert!(held.contains("“far”") && held.contains("close, wide"), "{held}");
 }
 
@@ -139,7 +140,7 @@ fn the_ink_across_a_line_adds_up_to_its_width_whichever_way_it_is_cut() {
             200.0 + 120.0 * s,
             150.0 - 120.0 * c
         );
-        let a = across(&guide(), svg.as_bytes(), [200.0, 150.0], deg).expect("it is read");
+        let a = across(&guide(), svg.as_bytes(), [200.0, 150.0], deg, &LIMITS).expect("it is read");
         let width = a.coverage.iter().map(|v| f64::from(*v)).sum::<f64>() * a.step_px;
         assert!((width - 5.3).abs() < 0.06, "{deg}°: {width}");
         // The place is in the middle: as much on either side.
@@ -148,16 +149,16 @@ fn the_ink_across_a_line_adds_up_to_its_width_whichever_way_it_is_cut() {
         assert!((side(&a.coverage[..half]) - side(&a.coverage[half + 1..])).abs() < 0.3);
     }
     // Off the picture there is nothing, and no fault.
-    assert!(across(&guide(), &indexed(), [9e9, -5.0], 12.0).expect("it is read").coverage.iter().all(|v| *v == 0.0));
+    assert!(across(&guide(), &indexed(), [9e9, -5.0], 12.0, &LIMITS).expect("it is read").coverage.iter().all(|v| *v == 0.0));
 }
 
 #[test]
 fn a_model_sheet_is_read_from_any_kind_of_file() {
     let svg = format!(r##"<svg xmlns="http://www.w3.org/2000/svg" width="{W}" height="{H}"><path d="M40 150H360" stroke="#7a4326" stroke-width="4"/></svg>"##);
-    let sheet = model_sheet(svg.as_bytes()).expect("it is read");
+    let sheet = model_sheet(svg.as_bytes(), &LIMITS).expect("it is read");
     assert_eq!((sheet.width_px, sheet.height_px, sheet.colours.as_slice()), (W, H, &["#7a4326".to_string()][..]));
     assert!((sheet.lines[0].mean_px - 4.0).abs() < 0.02 && (sheet.lines[0].length_px - 320.0).abs() < 4.0);
-    assert!(model_sheet(b"words").is_err());
+    assert!(model_sheet(b"words", &LIMITS).is_err());
 }
 
 /// A check of one drawing with a heavy line, one pinned thing, a sequence finding and a failed file.
@@ -210,7 +211,7 @@ fn findings_go_out_as_a_table_that_reads_back() {
 fn overlays_are_pictures_of_the_drawings_size_with_its_lines_and_pins() {
     let (all, w) = document();
     let check = &all.drawings[0];
-    let png = rgba(&overlay(Overlay::Png, check, &w.lines).expect("a picture")).expect("it reads back");
+    let png = rgba(&overlay(Overlay::Png, check, &w.lines).expect("a picture"), &LIMITS).expect("it reads back");
     assert_eq!((png.width, png.height), (W as usize, H as usize));
     let at = |x: usize, y: usize| png.data[4 * (y * png.width + x)..][..4].to_vec();
     // Heavy in the heavy colour where the line's body is, clear off it.

@@ -3,7 +3,7 @@
 use std::io::{Cursor, Write};
 
 use eddymist_formats::{
-    ReadError, archive, drawings,
+    LIMITS, ReadError, archive, drawings,
     images::{self, PngKind, write_png},
     ink_out, manifest, svg_paths,
 };
@@ -58,15 +58,15 @@ fn resolution_is_what_the_file_says_in_its_own_unit() {
     // Nothing stated, no unit, or what programs write without knowing.
     for bytes in [png(None), jpeg(0, 1), jpeg(1, 72), tiff(1, 300), encoded(&grey(4, 4), ImageFormat::Png)] {
         assert_eq!(images::resolution(&bytes), None);
-        assert_eq!(images::scan(&bytes, None).expect_err("none"), ReadError::NoResolution);
-        assert_eq!(images::scan(&bytes, Some(600.0)).expect("given").dpi, 600.0);
+        assert_eq!(images::scan(&bytes, None, &LIMITS).expect_err("none"), ReadError::NoResolution);
+        assert_eq!(images::scan(&bytes, Some(600.0), &LIMITS).expect("given").dpi, 600.0);
     }
 }
 
 #[test]
 fn scans_are_linear_light_of_whatever_kind_of_pixel() {
     // IEC 61966-2-1: 188 is half the light of 255, near enough; 0 and 255 are exact.
-    let of = |p: DynamicImage, f: ImageFormat| images::scan(&encoded(&p, f), Some(300.0)).expect("a scan").data[0];
+    let of = |p: DynamicImage, f: ImageFormat| images::scan(&encoded(&p, f), Some(300.0), &LIMITS).expect("a scan").data[0];
     let l8 = |v: u8| DynamicImage::ImageLuma8(GrayImage::from_pixel(2, 2, Luma([v])));
     let l16 = |v: u16| DynamicImage::ImageLuma16(image::ImageBuffer::from_pixel(2, 2, Luma([v])));
     for f in [ImageFormat::Png, ImageFormat::Tiff] {
@@ -85,7 +85,7 @@ fn scans_are_linear_light_of_whatever_kind_of_pixel() {
 #[test]
 fn broken_pictures_are_refused_before_they_cost_anything() {
     let png = encoded(&grey(64, 64), ImageFormat::Png);
-    let said = |bytes: &[u8]| images::rgba(bytes).expect_err("refused").to_string();
+    let said = |bytes: &[u8]| images::rgba(bytes, &LIMITS).expect_err("refused").to_string();
     assert!(said(b"").contains("empty"));
     assert!(said(b"GIF89a............").contains("PNG, TIFF and JPEG"));
     assert!(said(&png[..png.len() / 2]).contains("damaged or cut short"));
@@ -97,7 +97,7 @@ fn broken_pictures_are_refused_before_they_cost_anything() {
     huge[16..24].copy_from_slice(&[0, 1, 0x86, 0xA0, 0, 1, 0x86, 0xA0]);
     let crc = crc32(&huge[12..29]);
     huge[29..33].copy_from_slice(&crc.to_be_bytes());
-    assert_eq!(images::dimensions(&huge).expect_err("too large"), ReadError::TooLarge { width: 100_000, height: 100_000 });
+    assert_eq!(images::dimensions(&huge, &LIMITS).expect_err("too large"), ReadError::TooLarge { width: 100_000, height: 100_000, most: LIMITS.pixels });
     assert!(said(&huge).contains("120 megapixels"));
 }
 
@@ -126,13 +126,18 @@ fn rgba(w: u32, h: u32, ink: impl Fn(u32, u32) -> bool) -> Vec<u8> {
 #[test]
 fn an_archive_gives_its_drawings_and_nothing_from_outside_it() {
     let bytes = zip(&[("012/b.png", b"1"), ("012/notes.txt", b"2"), ("../evil.png", b"3"), ("/etc/x.png", b"4"), ("012/a.TIF", b"5"), ("c.svg", b"")]);
+    let plain = |b: &[u8]| archive::is_plain_zip(&mut Cursor::new(b), &LIMITS);
     let mut seen = Vec::new();
-    archive::entries(&bytes, |name, data| seen.push((name, data.expect("read").len()))).expect("an archive");
+    archive::entries(Cursor::new(&bytes), &LIMITS, |name, data| {
+        seen.push((name, data.expect("read").len()));
+        true
+    })
+    .expect("an archive");
     // A name from the root is taken inside the archive; one that climbs out is not taken at all.
     assert!(seen.iter().all(|(n, _)| !n.contains("..") && !n.starts_with('/')), "{seen:?}");
     assert_eq!(seen.iter().filter(|(n, _)| ["012/b.png", "012/a.TIF", "c.svg"].contains(&n.as_str())).count(), 3);
-    assert!(archive::is_plain_zip(&bytes) && !archive::is_plain_zip(b"PKxx") && !archive::is_plain_zip(&zip(&[("stack.xml", b"<image/>")])));
-    assert!(archive::entries(&bytes[..bytes.len() - 30], |_, _| ()).expect_err("cut short").to_string().contains("archive"));
+    assert!(plain(&bytes) && !plain(b"no archive") && !plain(&zip(&[("stack.xml", b"<image/>")])));
+    assert!(archive::entries(Cursor::new(&bytes[..bytes.len() - 30]), &LIMITS, |_, _| true).expect_err("cut short").to_string().contains("archive"));
 }
 
 #[test]
@@ -140,10 +145,15 @@ fn open_raster_gives_its_layers_from_below_where_they_lie() {
     let stack = r#"<image w="40" h="30"><stack><layer name="notes" src="data/n.png" visibility="hidden"/><stack name="cleanup"><layer name="inner" src="data/i.png" x="10" y="5"/><layer name="contour" src="data/c.png"/></stack></stack></image>"#;
     let (inner, contour) = (rgba(8, 8, |_, _| true), rgba(40, 30, |x, _| x == 3));
     let bytes = zip(&[("mimetype", b"image/openraster"), ("stack.xml", stack.as_bytes()), ("data/i.png", &inner), ("data/c.png", &contour)]);
-    let d = drawings::read(&bytes, true).expect("it reads");
+    let d = drawings::read(&bytes, true, &LIMITS).expect("it reads");
     assert_eq!(d.layers.iter().map(|l| l.0.as_deref().unwrap_or("-")).collect::<Vec<_>>(), ["cleanup/contour", "cleanup/inner"]);
     let alpha = |l: usize, x: usize, y: usize| d.layers[l].1.data[4 * (y * 40 + x) + 3];
     assert_eq!((alpha(0, 3, 20), alpha(0, 4, 20), alpha(1, 10, 5), alpha(1, 17, 12), alpha(1, 18, 12), alpha(1, 9, 5)), (255, 0, 255, 255, 0, 0));
+    // Opacities of a layer and of its stacks go into its alpha; a layer may stand out over the drawing on any side.
+    let faint = r#"<image w="40" h="30"><stack opacity="0.5"><stack opacity="0.8"><layer src="i.png" x="-4" y="-3" opacity="0.5"/></stack><layer src="c.png" x="39" y="29"/></stack></image>"#;
+    let d = drawings::read(&zip(&[("stack.xml", faint.as_bytes()), ("i.png", &inner), ("c.png", &contour)]), true, &LIMITS).expect("it reads");
+    let alpha = |l: usize, x: usize, y: usize| d.layers[l].1.data[4 * (y * 40 + x) + 3];
+    assert_eq!([alpha(1, 0, 0), alpha(1, 3, 4), alpha(1, 4, 0), alpha(1, 0, 5), alpha(0, 39, 29)], [51, 51, 0, 0, 0]);
     for (stack, says) in [
         ("<image w=\"40\" h=\"30\"><stack/></image>", "no layer"),
         ("<image><stack/></image>", "no size"),
@@ -151,31 +161,31 @@ fn open_raster_gives_its_layers_from_below_where_they_lie() {
         ("<image w=\"40\" h=\"30\"><stack><layer src=\"gone.png\"/></stack></image>", "gone.png"),
         ("<image w=\"400000\" h=\"300000\"><stack/></image>", "megapixels"),
     ] {
-        let said = drawings::read(&zip(&[("stack.xml", stack.as_bytes())]), false).expect_err(stack).to_string();
+        let said = drawings::read(&zip(&[("stack.xml", stack.as_bytes())]), false, &LIMITS).expect_err(stack).to_string();
         assert!(said.contains(says), "{stack}: {said}");
     }
 }
 
 #[test]
 fn drawings_are_known_by_their_content() {
-    assert_eq!(drawings::read(&rgba(20, 10, |_, _| false), false).expect("PNG").layers.len(), 1);
-    assert_eq!(drawings::read(&tiff(2, 300), false).expect("TIFF").oversampled, 1.0);
+    assert_eq!(drawings::read(&rgba(20, 10, |_, _| false), false, &LIMITS).expect("PNG").layers.len(), 1);
+    assert_eq!(drawings::read(&tiff(2, 300), false, &LIMITS).expect("TIFF").oversampled, 1.0);
     let svg = b"<?xml version=\"1.0\"?><svg xmlns=\"http://www.w3.org/2000/svg\" width=\"400\" height=\"20\"><path d=\"M0 10H400\" stroke=\"#000\" stroke-width=\"4\"/></svg>";
-    let d = drawings::read(svg, false).expect("SVG");
+    let d = drawings::read(svg, false, &LIMITS).expect("SVG");
     assert_eq!((d.oversampled, d.layers[0].1.width, d.layers[0].1.height), (4.0, 1600, 80));
     let ink: usize = d.layers[0].1.data.chunks(4).filter(|p| p[3] > 127).count();
     assert_eq!(ink, 1600 * 16);
     for (bytes, says) in
         [(&b""[..], "empty"), (b"%PDF-1.7", "SVG and OpenRaster"), (b"<svg", "SVG"), (b"PK\x03\x04junk", "OpenRaster"), (&jpeg(1, 300)[..], "no drawing")]
     {
-        assert!(drawings::read(bytes, false).expect_err(says).to_string().contains(says));
+        assert!(drawings::read(bytes, false, &LIMITS).expect_err(says).to_string().contains(says));
     }
 }
 
 #[test]
 fn paths_are_sampled_where_they_are_drawn_in_mm() {
     let svg = r#"<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm" viewBox="0 0 200 100"><g transform="translate(20 0)"><path d="M0 20H40 M0 40L40 40" stroke="red" fill="none"/></g><circle cx="100" cy="50" r="20" fill="none" stroke="red"/></svg>"#;
-    let read = svg_paths::read(svg).expect("it reads");
+    let read = svg_paths::read(svg, &LIMITS).expect("it reads");
     assert!(read.in_mm && read.strokes.len() == 3 && read.strokes.iter().all(|s| !s.timed));
     let ends = |s: &Stroke| (s.samples[0], s.samples[s.samples.len() - 1]);
     let (a, b) = ends(&read.strokes[0]);
@@ -185,12 +195,13 @@ fn paths_are_sampled_where_they_are_drawn_in_mm() {
     assert!((way[way.len() - 1] / (20.0 * std::f64::consts::PI) - 1.0).abs() < 1e-3);
     assert!(way.windows(2).all(|w| w[1] - w[0] < 0.3));
     // Without a physical size, 96 px to the inch.
-    let px = svg_paths::read(r#"<svg xmlns="http://www.w3.org/2000/svg" width="96" height="96"><path d="M0 0H96" stroke="red"/></svg>"#).expect("it reads");
+    let px =
+        svg_paths::read(r#"<svg xmlns="http://www.w3.org/2000/svg" width="96" height="96"><path d="M0 0H96" stroke="red"/></svg>"#, &LIMITS).expect("it reads");
     assert!(!px.in_mm && (ends(&px.strokes[0]).1.x - 25.4).abs() < 1e-4);
     for (text, says) in
         [("", "empty"), ("<svg", "XML"), ("<html/>", "<html>"), ("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"9\" height=\"9\"/>", "no path")]
     {
-        assert!(svg_paths::read(text).err().expect(says).to_string().contains(says), "{text}");
+        assert!(svg_paths::read(text, &LIMITS).err().expect(says).to_string().contains(says), "{text}");
     }
 }
 
@@ -205,16 +216,16 @@ fn ink_goes_out_where_it_lies_in_true_size() {
     assert!((f64::from(tree.size().width()) * 25.4 / 96.0 - 26.5).abs() < 0.01);
     let corner: Vec<f64> = svg.split("viewBox=\"").nth(1).expect("a viewBox").split([' ', '"']).take(2).filter_map(|v| v.parse().ok()).collect();
     assert!((corner[0] - 19.0).abs() < 0.003 && (corner[1] + 8.0).abs() < 0.003, "{corner:?}");
-    let png = ink_out::png(&outlines, 254.0).expect("a PNG");
+    let png = ink_out::png(&outlines, 254.0, &LIMITS).expect("a PNG");
     assert_eq!(images::resolution(&png), Some(254.0));
-    let p = images::rgba(&png).expect("it reads");
+    let p = images::rgba(&png, &LIMITS).expect("it reads");
     let area: f64 = p.data.chunks(4).map(|c| f64::from(c[3]) / 255.0).sum::<f64>() / 100.0;
     assert!((area / (24.5 * 2.0 + std::f64::consts::PI) - 1.0).abs() < 2e-3, "{area}");
     assert!(p.data.chunks(4).all(|c| c[..3] == [0, 0, 0]));
     // Two strokes over one another: half covered twice is three quarters covered.
     let none = ink_out::ink(&inker, &[]);
-    assert!(ink_out::png(&none, 600.0).is_err() && ink_out::svg(&none, "#000000").contains("<svg"));
-    assert!(matches!(ink_out::png(&outlines, 1e6), Err(ReadError::TooLarge { .. })));
+    assert!(ink_out::png(&none, 600.0, &LIMITS).is_err() && ink_out::svg(&none, "#000000").contains("<svg"));
+    assert!(matches!(ink_out::png(&outlines, 1e6, &LIMITS), Err(ReadError::TooLarge { .. })));
 }
 
 #[test]
@@ -244,10 +255,10 @@ proptest! {
         let end = (at + with.len()).min(bytes.len());
         bytes.splice(at..end, with);
         bytes.truncate(bytes.len() - cut.min(bytes.len()));
-        let _ = images::rgba(&bytes);
+        let _ = images::rgba(&bytes, &LIMITS);
         let _ = images::resolution(&bytes);
-        let _ = drawings::read(&bytes, true);
-        let _ = archive::entries(&bytes, |_, _| ());
+        let _ = drawings::read(&bytes, true, &LIMITS);
+        let _ = archive::entries(Cursor::new(&bytes), &LIMITS, |_, _| true);
     }
 }
 
@@ -264,7 +275,7 @@ fn a_flat_preview_has_no_shading_left() {
     let grey: Vec<u8> = (0..w * h).map(|i| at(i % w, i / w)).collect();
     let png = write_png(w, h, PngKind::Grey, &grey, Some(11.8)).expect("a PNG");
     let level = |flat: bool, side: u32| {
-        let p = images::rgba(&images::preview(&png, side, flat).expect("a preview")).expect("it reads");
+        let p = images::rgba(&images::preview(&png, side, flat, &LIMITS).expect("a preview"), &LIMITS).expect("it reads");
         let k = p.width as f64 / w as f64;
         let at = move |x: f64, y: f64| f64::from(p.data[4 * ((y * k) as usize * p.width + (x * k) as usize)]);
         (at(20.0, 20.0), at(880.0, 580.0), at(450.0, 295.0), k)

@@ -1,6 +1,7 @@
 //! What of ink goes out and comes in: path data, proof sheets, existing paths, tips, libraries; read back by other readers.
 
 use eddymist_formats::{
+    LIMITS,
     images::{PngKind, tip, write_png},
     ink_out,
     library::{BrushLibrary, LibraryBrush, RollEntry},
@@ -70,7 +71,7 @@ fn lines_of_an_svg_come_with_their_colour_and_layer_and_nothing_from_outside() {
       <script>document.title = 'no'</script><image href="/etc/hostname" width="10" height="10"/><image href="https://elsewhere.example/x.png" width="9" height="9"/>
       <g id="coat" fill="none" stroke="#aabbcc"><path d="M0 0 H10"/><g><path d="M0 5 H10" stroke="#001122"/></g></g>
       <path id="no layer" d="M0 20 L10 20 L5 30 Z" fill="#ff0000"/><text x="3" y="3">words</text></svg>"##;
-    let found = svg_paths::read(svg).expect("read");
+    let found = svg_paths::read(svg, &LIMITS).expect("read");
     let said: Vec<(&str, &str)> = found.marks.iter().map(|m| (m.colour.as_str(), m.layer.as_str())).collect();
     assert_eq!(said, [("#aabbcc", "coat"), ("#001122", "coat"), ("#ff0000", "")]);
     assert_eq!(found.strokes.len(), 3);
@@ -79,7 +80,7 @@ fn lines_of_an_svg_come_with_their_colour_and_layer_and_nothing_from_outside() {
         "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"9e5mm\" height=\"10mm\" viewBox=\"0 0 900000 10\"><path stroke=\"#000\" d=\"{}\"/></svg>",
         line.repeat(600)
     );
-    assert!(svg_paths::read(&many).err().expect("too many").to_string().contains("points once sampled"));
+    assert!(svg_paths::read(&many, &LIMITS).err().expect("too many").to_string().contains("points once sampled"));
 }
 
 fn path(long: f64, y: f64) -> PathToInk {
@@ -128,7 +129,7 @@ fn a_tip_from_a_picture_is_laid_level_and_loses_its_colour() {
         let inside = |x: f64, y: f64| (c * x - s * y).abs() < 70.0 && (s * x + c * y).abs() < 14.0;
         let data: Vec<u8> =
             (0..200 * 200).flat_map(|i| if inside(f64::from(i % 200) - 99.5, f64::from(i / 200) - 99.5) { [red, 10, 10] } else { [250, 248, 240] }).collect();
-        let (p, turned) = tip(&write_png(200, 200, PngKind::Rgb, &data, None).expect("a PNG")).expect("a tip");
+        let (p, turned) = tip(&write_png(200, 200, PngKind::Rgb, &data, None).expect("a PNG"), &LIMITS).expect("a tip");
         // Counter-clockwise as seen on the page: the picture's y runs down, so that the bar rises to the right by `deg`.
         assert!((turned.abs() - deg.abs()).abs() < 0.3, "{deg}: {turned}");
         let cut = eddymist_ink::lay::Tip::from_picture(&p).expect("covered");
@@ -137,7 +138,7 @@ fn a_tip_from_a_picture_is_laid_level_and_loses_its_colour() {
         assert!(p.coverage.iter().copied().fold(0.0, f32::max) > 0.99);
     }
     let blank = write_png(20, 20, PngKind::Grey, &[200; 400], None).expect("a PNG");
-    assert!(tip(&blank).expect_err("nothing").to_string().contains("no tip"));
+    assert!(tip(&blank, &LIMITS).expect_err("nothing").to_string().contains("no tip"));
 }
 
 #[test]
@@ -214,14 +215,14 @@ fn a_trial_page_goes_out_at_its_own_pixels_pass_by_pass() {
         assert_eq!(svg.matches("<path ").count(), paths);
         assert!(svg.contains("id=\"contour\"") && svg.contains("id=\"inner &amp; line\""));
     }
-    let smooth = images::rgba(&trial::png(&page, &ink, false).expect("a PNG")).expect("read");
+    let smooth = images::rgba(&trial::png(&page, &ink, false).expect("a PNG"), &LIMITS).expect("read");
     assert_eq!((smooth.width, smooth.height), (400, 120));
     // At 8 px to the mm the 1 mm line covers rows 76 to 83 whole.
     assert_eq!(smooth.data[4 * (80 * 400 + 200)..][..4], [0xa0, 0x50, 0x30, 255]);
-    let hard = images::rgba(&trial::png(&page, &ink, true).expect("a PNG")).expect("read");
+    let hard = images::rgba(&trial::png(&page, &ink, true).expect("a PNG"), &LIMITS).expect("read");
     assert!(hard.data.chunks_exact(4).all(|p| p[3] == 0 || p[3] == 255) && smooth.data.chunks_exact(4).any(|p| p[3] > 0 && p[3] < 255));
     // Our own reader of OpenRaster finds the passes as layers, the first at the bottom.
     let ora = trial::ora(&page, &ink, false, None).expect("written");
-    let drawing = drawings::read(&ora, false).expect("read");
+    let drawing = drawings::read(&ora, false, &LIMITS).expect("read");
     assert_eq!(drawing.layers.iter().filter_map(|l| l.0.as_deref()).collect::<Vec<_>>(), ["contour", "inner & line"]);
 }

@@ -1,12 +1,12 @@
 //! InkML in and out: the Recommendation's own example, every way of writing a trace, and what is refused and how.
 
-use eddymist_formats::{ReadError, inkml};
+use eddymist_formats::{LIMITS, ReadError, inkml};
 use eddymist_ink::{Sample, Stroke};
 use eddymist_sim::stylus::{HANDS, TABLETS, warmup};
 use proptest::prelude::*;
 
 fn ink(body: &str) -> Result<inkml::InkFile, ReadError> {
-    inkml::read(&format!("<ink xmlns=\"http://www.w3.org/2003/InkML\">{body}</ink>"))
+    inkml::read(&format!("<ink xmlns=\"http://www.w3.org/2003/InkML\">{body}</ink>"), &LIMITS)
 }
 
 fn strokes(body: &str) -> Vec<Stroke> {
@@ -59,10 +59,90 @@ fn values_repeat_go_back_to_explicit_and_may_be_missing() {
         places(&strokes("<trace>1 1, '2 '3, * *, !10 !20, * *, #1F #0a</trace>")[0]),
         [[1.0, 1.0], [3.0, 4.0], [5.0, 7.0], [10.0, 20.0], [10.0, 20.0], [31.0, 10.0]]
     );
-    // A sample without a place is dropped; one without force keeps its place.
-    let s = strokes(&(format(XYF) + "<trace>0 0 1023, ? 1 512, 2 2 ?, 3 3 0</trace>"));
-    assert_eq!(places(&s[0]), [[0.0, 0.0], [2.0, 2.0], [3.0, 3.0]]);
-    assert_eq!(s[0].samples.iter().map(|p| p.pressure).collect::<Vec<_>>(), [Some(1.0), None, Some(0.0)]);
+    // A sample without a place is dropped.
+    let s = strokes(&(format(XYF) + "<trace>0 0 1023, ? 1 512, 3 3 0</trace>"));
+    assert_eq!(places(&s[0]), [[0.0, 0.0], [3.0, 3.0]]);
+}
+
+#[test]
+fn what_is_not_reported_stands_between_its_neighbours() {
+    let timed = "<channel name=\"X\"/><channel name=\"Y\"/><channel name=\"T\"/><intermittentChannels><channel name=\"F\"/><channel name=\"OA\"/></intermittentChannels>";
+    let s = strokes(&(format(timed) + "<trace>0 0 0 0.2 350, 1 0 ? ?, 2 0 30 ? ?, 3 0 40 0.6 10, 4 0 ? ? ?</trace>"));
+    let of = |f: fn(&Sample) -> f64| s[0].samples.iter().map(f).collect::<Vec<_>>();
+    // Time by the number of the sample, the rest by time; at the end as the nearest; azimuth the shorter way round.
+    assert_eq!(of(|p| p.t_ms), [0.0, 15.0, 30.0, 40.0, 40.0]);
+    let force = of(|p| p.pressure.expect("reported or filled"));
+    assert!(force.iter().zip([0.2, 0.3333, 0.4667, 0.6, 0.6]).all(|(a, b)| (a - b).abs() < 0.07), "{force:?}");
+    assert_eq!((force[0], force[3], force[4]), (0.2, 0.6, 0.6));
+    let turned = of(|p| p.azimuth_deg.expect("filled").rem_euclid(360.0));
+    assert!(turned[1] > 350.0 && turned[1] < 360.0 && (turned[2] < 10.0 || turned[2] > 350.0) && turned[4] == 10.0, "{turned:?}");
+    // None reported at all is none.
+    assert!(strokes(&(format(timed) + "<trace>0 0 0, 1 1 1</trace>"))[0].samples.iter().all(|p| p.pressure.is_none()));
+}
+
+proptest! {
+    /// Filled in from any pattern of gaps: between the neighbours, and the reported ones untouched.
+    #[test]
+    fn gaps_never_leave_the_range_of_what_was_reported(forces in prop::collection::vec(prop::option::of(0.0f64..1.0), 1..40)) {
+        let points: Vec<String> = forces.iter().enumerate().map(|(i, f)| format!("{i} 0 {}", f.map_or("?".into(), |f| format!("{}", 1023.0 * f)))).collect();
+        let s = strokes(&(format(XYF) + &format!("<trace>{}</trace>", points.join(","))));
+        let known: Vec<f64> = forces.iter().flatten().copied().collect();
+        for (p, f) in s[0].samples.iter().zip(&forces) {
+            prop_assert_eq!(p.pressure.is_some(), !known.is_empty());
+            if let Some(v) = p.pressure {
+                let (low, high) = known.iter().fold((f64::MAX, f64::MIN), |b, k| (b.0.min(*k), b.1.max(*k)));
+                prop_assert!((low - 1e-9..=high + 1e-9).contains(&v));
+                prop_assert!(f.is_none_or(|f| (f - v).abs() < 1e-9));
+            }
+        }
+    }
+}
+
+#[test]
+fn text_after_a_comment_or_a_child_counts() {
+    let s = strokes("<trace>0 0, <!-- a pause -->1 1, <annotation/>2 2<![CDATA[, 3 3]]></trace>");
+    assert_eq!(places(&s[0]), [[0.0, 0.0], [1.0, 1.0], [2.0, 2.0], [3.0, 3.0]]);
+}
+
+#[test]
+fn what_is_over_a_limit_is_refused_with_the_limit() {
+    let many = |n: usize, from: &str| format!("<trace>{}</trace>", vec![from; n].join(","));
+    let nested = |n: usize| format!("{}<trace>0 0</trace>{}", "<traceGroup>".repeat(n), "</traceGroup>".repeat(n));
+    let cases = [
+        (format("<channel name=\"X\"/><channel name=\"Y\"/><channel name=\"X\"/>") + "<trace>0 0 1</trace>", "channel X is declared twice"),
+        (format(XYF) + "<trace>0 0</trace>", "trace 1, sample 1: there are 2 values for the format's 3 channels"),
+        ("<trace>0 0</trace><trace>0 0,,1 1</trace>".into(), "trace 2, sample 2: there are no values"),
+        ("<trace>0 0, 1e12 0</trace>".into(), "up to 10 m"),
+        ("<trace>0 0, 1e300 0</trace>".into(), "up to 10 m"),
+        (format!("<trace>0 0, '1e300 '0{}</trace>", ", 1e308 0".repeat(9)), "trace 1, sample 2"),
+        (format(XYF) + "<trace>0 0 0, 0 0 \"1e308, 0 0 1e308</trace>", "sample 2"),
+        (nested(63), "64 deep"),
+        (nested(2000), "64 deep"),
+        (nested(60_000), "64 deep"),
+        (many(500_001, "0 0"), "up to 500000 samples"),
+        (format!("<trace>1 {}</trace>", "9".repeat(1_000_000)), "9999…” is no number"),
+        (format!("<trace>1 x{}</trace>", "y".repeat(1_000_000)), "yyyy…” is no number"),
+        (
+            format!("<trace xml:id=\"a\">{0}</trace><trace continuation=\"end\" priorRef=\"#a\">{0}</trace>", vec!["0 0"; 300_000].join(",")),
+            "with what continues it",
+        ),
+    ];
+    for (body, says) in cases {
+        let said = ink(&body).expect_err(says).to_string();
+        assert!(said.contains(says) && said.len() < 300, "{says}: {}", &said[..said.len().min(300)]);
+    }
+    assert!(ink(&nested(62)).is_ok());
+    let small = eddymist_formats::Limits { samples: 10, strokes: 3, ..LIMITS };
+    let read = |body: &str| inkml::read(&format!("<ink>{body}</ink>"), &small).expect_err("over").to_string();
+    assert!(read(&many(11, "0 0")).contains("up to 10 samples") && read(&"<trace>0 0</trace>".repeat(4)).contains("up to 3 traces"));
+}
+
+/// A thousand groups that hand a long note on to a thousand more, and as many strokes: what is kept grows with the file, not with its square.
+#[test]
+fn notes_do_not_multiply() {
+    let note = format!("<annotation type=\"remark\">{0}</annotation><annotation type=\"exercise\">{0}</annotation>", "n".repeat(20_000));
+    let file = ink(&format!("<traceGroup>{note}{}</traceGroup>", "<traceGroup><trace>0 0</trace></traceGroup>".repeat(20_000))).expect("it reads");
+    assert_eq!((file.groups.len(), file.groups[9].annotations.len(), file.groups[9].annotations["exercise"].len()), (20_000, 1, 200));
 }
 
 #[test]
@@ -127,8 +207,8 @@ fn what_cannot_be_read_says_why() {
         (String::new(), "empty"),
         ("<ink".into(), "XML"),
         ("<svg/>".into(), "<svg>"),
-        ("<ink><trace>1 x</trace></ink>".into(), "“x” in point 1"),
-        ("<ink><trace>1 1, 2 NaN</trace></ink>".into(), "point 2"),
+        ("<ink><trace>1 x</trace></ink>".into(), "trace 1, sample 1: “x”"),
+        ("<ink><trace>1 1, 2 NaN</trace></ink>".into(), "sample 2"),
         ("<ink><trace>1 1e999</trace></ink>".into(), "no number"),
         ("<ink><trace>1 2 3</trace></ink>".into(), "more values than the format's 2"),
         ("<ink><trace>1 #zz</trace></ink>".into(), "no number"),
@@ -146,7 +226,7 @@ fn what_cannot_be_read_says_why() {
         (format!("<ink>{}</ink>", group(&format!("{exercise}<annotation type=\"effort\">2</annotation>"))), "from 0 to 1"),
     ];
     for (text, says) in cases {
-        let said = inkml::read(&text).and_then(inkml::InkFile::warmup).expect_err(&text).to_string();
+        let said = inkml::read(&text, &LIMITS).and_then(inkml::InkFile::warmup).expect_err(&text).to_string();
         assert!(said.contains(says), "{text}: {said}");
     }
 }
@@ -155,7 +235,7 @@ fn what_cannot_be_read_says_why() {
 fn a_warm_up_comes_back_as_it_was_written() {
     for (hand, tablet) in [(0, 0), (1, 2), (2, 3)] {
         let done = warmup(&HANDS[hand], &TABLETS[tablet], 5);
-        let back = inkml::read(&inkml::write_warmup(&done)).expect("it reads").warmup().expect("a warm-up");
+        let back = inkml::read(&inkml::write_warmup(&done), &LIMITS).expect("it reads").warmup().expect("a warm-up");
         assert_eq!((back.groups.len(), back.scale_from_card), (done.groups.len(), done.scale_from_card));
         for (a, b) in done.groups.iter().zip(&back.groups) {
             assert_eq!((a.exercise, a.effort, a.pace, a.strokes.len()), (b.exercise, b.effort, b.pace, b.strokes.len()));
@@ -178,7 +258,7 @@ proptest! {
             t_ms: if timed { 7.5 * i as f64 } else { 0.0 }, x: p.0, y: p.1, pressure: pressed.then_some(p.2), azimuth_deg: tilted.then_some(p.3), elevation_deg: tilted.then_some(40.0),
         }).collect();
         let stroke = Stroke { samples, zoom: 1.0, timed };
-        let back = inkml::read(&inkml::write_strokes(std::slice::from_ref(&stroke), None)).expect("it reads");
+        let back = inkml::read(&inkml::write_strokes(std::slice::from_ref(&stroke), None), &LIMITS).expect("it reads");
         let back: Vec<&Stroke> = back.strokes().collect();
         prop_assert_eq!((back.len(), back[0].timed, back[0].samples.len()), (1, timed, points.len()));
         for (p, q) in stroke.samples.iter().zip(&back[0].samples) {
@@ -193,6 +273,6 @@ proptest! {
         let list: String = channels.split(' ').filter(|c| !c.is_empty()).map(|c| format!("<channel name=\"{c}\"/>")).collect();
         let _ = ink(&format!("<trace>{text}</trace>"));
         let _ = ink(&format!("{}<trace>{text}</trace>", format(&list)));
-        let _ = inkml::read(&text);
+        let _ = inkml::read(&text, &LIMITS);
     }
 }

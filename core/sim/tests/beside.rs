@@ -1,7 +1,7 @@
 //! What lies beside the sheet, what is marked by hand, and what else a sheet and a single scan tell.
 
 use eddymist_calibrate::{PenCard, pen_card::Note, profile, quantiles::second_estimate};
-use eddymist_formats::images;
+use eddymist_formats::{LIMITS, images};
 use eddymist_measure::{
     colour::linear,
     course::Patch,
@@ -152,7 +152,7 @@ fn hard_jpeg_is_said_and_light_jpeg_is_not() {
         let mut bytes = Vec::new();
         let mut encoder = image::codecs::jpeg::JpegEncoder::new_with_quality(&mut bytes, quality);
         encoder.encode(&g.data, g.width as u32, g.height as u32, image::ExtendedColorType::L8).expect("a JPEG");
-        let picture = images::scan(&bytes, Some(300.0)).expect("a picture");
+        let picture = images::scan(&bytes, Some(300.0), &LIMITS).expect("a picture");
         read(&picture, &[]).expect("a sheet").0.warnings.iter().any(|w| w.contains("JPEG"))
     };
     assert!(warned(15) && warned(40));

@@ -3,7 +3,7 @@
 
 use eddymist_calibrate::{PenCard, TabletProfile, fit, profile};
 use eddymist_check::{LineGuide, Manifest, NamedLayer, check_lines};
-use eddymist_formats::{inkml, library::BrushLibrary};
+use eddymist_formats::{LIMITS, inkml, library::BrushLibrary};
 use eddymist_ink::{Brush, Curve, Inker, Sample, Stroke};
 use eddymist_measure::Picture;
 use eddymist_sim::{
@@ -252,7 +252,7 @@ proptest! {
             ..Stroke::new(samples.iter().enumerate().map(|(i, (x, y, p))| Sample { t_ms: 5.0 * i as f64, x: *x, y: *y, pressure: Some(*p), ..Sample::default() }).collect())
         };
         let text = inkml::write_strokes(std::slice::from_ref(&stroke), None);
-        let file = inkml::read(&text).expect("what we write is read");
+        let file = inkml::read(&text, &LIMITS).expect("what we write is read");
         let back: Vec<&Stroke> = file.strokes().collect();
         prop_assert_eq!(back.len(), 1);
         for (a, b) in stroke.samples.iter().zip(&back[0].samples) {

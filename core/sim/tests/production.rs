@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use eddymist_check::{DrawingCheck, FindingKind, HandOn, NamePattern, Verdict, sequence::Sequence, team};
-use eddymist_formats::{drawings::weigh, images};
+use eddymist_formats::{LIMITS, drawings::weigh, images};
 use eddymist_sim::{
     osk::{Pose, ROLES, strokes},
     pens::PENS,
@@ -15,7 +15,7 @@ const SEED: u64 = 12;
 fn checked(d: &Delivery, number: usize) -> DrawingCheck {
     let one = drawing(d, number, SEED);
     let manifest = NamePattern::parse("{shot}_{artist}_{drawing}").expect("a pattern").read(&one.file).expect("the name fits");
-    weigh(&line_guide(), &one.file, &one.png, &manifest).expect("it is weighed").check
+    weigh(&line_guide(), &one.file, &one.png, &manifest, &LIMITS).expect("it is weighed").check
 }
 
 #[test]
@@ -48,7 +48,7 @@ fn only_the_artist_whose_lines_boil_is_said_to() {
     for number in 1..=shot.drawings {
         let one = drawing(shot, number, SEED);
         let manifest = NamePattern::parse("{shot}_{artist}_{drawing}").expect("a pattern").read(&one.file).expect("the name fits");
-        let w = weigh(&guide, &one.file, &one.png, &manifest).expect("it is weighed");
+        let w = weigh(&guide, &one.file, &one.png, &manifest, &LIMITS).expect("it is weighed");
         sequence.push(&w.check, &w.lines);
     }
     let found = sequence.finish();
@@ -88,7 +88,7 @@ fn entries(d: &Delivery, guide: &eddymist_check::LineGuide) -> Vec<team::Entry> 
         let drawn = drawing(d, n, SEED);
         let mut known = NamePattern::parse("{shot}_{artist}_{drawing}").expect("a pattern").read(&drawn.file).expect("the name fits");
         known.extend(rows[&drawn.file].clone());
-        let w = weigh(guide, &drawn.file, &drawn.png, &known).expect("it is weighed");
+        let w = weigh(guide, &drawn.file, &drawn.png, &known, &LIMITS).expect("it is weighed");
         let measured = team::Measured::new(guide, &w.check, &w.lines);
         let mean = w.check.roles[0].weight_px.expect("weighed").mean;
         assert!((measured.role("contour").expect("a role").mean_px - mean).abs() < 1e-3);
@@ -123,9 +123,9 @@ fn the_same_seed_draws_the_same_bytes_and_another_other_ones() {
     assert_eq!(png(1), png(1));
     assert_ne!(png(1), png(2));
     assert_eq!(pen_scan(&PENS[2], 300.0, 3), pen_scan(&PENS[2], 300.0, 3));
-    let p = images::rgba(&png(1)).expect("a picture");
+    let p = images::rgba(&png(1), &LIMITS).expect("a picture");
     assert_eq!((p.width, p.height), (1920, 1080));
-    let half = images::rgba(&render(&Pose::in_phase(0.0), 0.5, |_, _| 1.0, 1)).expect("a picture");
+    let half = images::rgba(&render(&Pose::in_phase(0.0), 0.5, |_, _| 1.0, 1), &LIMITS).expect("a picture");
     assert_eq!((half.width, half.height), (960, 540));
 }
 

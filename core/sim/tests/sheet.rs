@@ -5,7 +5,7 @@ use eddymist_calibrate::{
     PenCard,
     pen_card::{CardNib, Note},
 };
-use eddymist_formats::{images, pen_sheet, sheet as files};
+use eddymist_formats::{LIMITS, images, pen_sheet, sheet as files};
 use eddymist_ink::Outline;
 use eddymist_measure::{
     sheet::{
@@ -148,9 +148,9 @@ fn blank_pixels_inked_come_back_through_the_same_door() {
     let plan: SheetPlan = plan(Paper::Letter, "ABC234");
     let dpi = 300.0;
     for bytes in [files::png(&plan, dpi).expect("a PNG"), files::ora(&plan, dpi).expect("an OpenRaster file")] {
-        assert_eq!(pen_sheet::read(&bytes, None, &[]).expect_err("nothing is inked").to_string(), SheetError::Blank.to_string());
+        assert_eq!(pen_sheet::read(&bytes, None, &[], &LIMITS).expect_err("nothing is inked").to_string(), SheetError::Blank.to_string());
     }
-    let picture = images::scan(&files::png(&plan, dpi).expect("a PNG"), None).expect("a picture");
+    let picture = images::scan(&files::png(&plan, dpi).expect("a PNG"), None, &LIMITS).expect("a picture");
     assert_eq!((picture.dpi.round(), picture.width), (300.0, 2550));
     let mut inked = picture.clone();
     let k = dpi / 25.4;

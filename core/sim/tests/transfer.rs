@@ -1,7 +1,7 @@
 //! The proof of a profile is transfer: methods.md, section 3. Strokes that no warm-up held, through two tablets.
 
 use eddymist_calibrate::{PenCard, fit, pen_card::WidthAtEffort, profile};
-use eddymist_formats::inkml;
+use eddymist_formats::{LIMITS, inkml};
 use eddymist_ink::{Brush, Curve, InkedStroke, Inker};
 use eddymist_measure::stats::{mean_sd, quantile};
 use eddymist_sim::{
@@ -48,7 +48,7 @@ fn the_same_effort_through_two_tablets_comes_out_the_same() {
 fn a_device_is_read_as_it_is() {
     for t in &TABLETS {
         // Through the file and back: what is written is what was drawn.
-        let w = inkml::read(&inkml::write_warmup(&warmup(&HANDS[2], t, 3))).and_then(|f| f.warmup()).expect("it reads");
+        let w = inkml::read(&inkml::write_warmup(&warmup(&HANDS[2], t, 3)), &LIMITS).and_then(|f| f.warmup()).expect("it reads");
         let p = profile(&w, t.name).expect("a profile");
         assert!((p.report_rate_hz / t.rate_hz - 1.0).abs() < 0.02, "{} {}", t.name, p.report_rate_hz);
         let steps = p.pressure_steps.expect("enough values");

@@ -1,15 +1,24 @@
 //! Bodies: files that go out, and multipart that comes in.
 
+use std::io::Write;
+
 use axum::{
     extract::Multipart,
-    http::header,
+    http::{StatusCode, header},
     response::{IntoResponse, Response},
 };
 
-use crate::problem::Problem;
+use crate::{
+    problem::Problem,
+    work::intake::{Came, called},
+};
 
+/// A file to be kept under a name: plainly for old readers, and as it is (RFC 6266, RFC 8187).
 pub fn file(name: String, kind: &'static str, bytes: Vec<u8>) -> Response {
-    ([(header::CONTENT_TYPE, kind.to_string()), (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))], bytes).into_response()
+    let plain: String = name.chars().map(|c| if c.is_ascii_alphanumeric() || ".-_ ".contains(c) { c } else { '-' }).collect();
+    let whole = percent_encoding::utf8_percent_encode(&name, percent_encoding::NON_ALPHANUMERIC);
+    let kept = format!("attachment; filename=\"{plain}\"; filename*=UTF-8''{whole}");
+    ([(header::CONTENT_TYPE, kind.to_string()), (header::CONTENT_DISPOSITION, kept)], bytes).into_response()
 }
 
 /// The files of a multipart body with the text fields beside them.
@@ -18,11 +27,39 @@ pub struct Uploaded {
     pub dpi: Option<f64>,
 }
 
+/// Files of one request at most.
+const MOST_FILES: usize = 2000;
+/// A file up to this is held in memory until it is read, a larger one on disk.
+const HELD_BYTES: usize = 32 << 10;
+
+fn too_many() -> Problem {
+    Problem::input(format!("up to {MOST_FILES} files are taken at once: send the rest after them, or as a ZIP"))
+}
+
+fn broken(e: axum::extract::multipart::MultipartError) -> Problem {
+    Problem::new(e.status(), format!("the upload broke off or is too large ({}); nothing was kept", e.body_text()))
+}
+
+/// The files of a multipart body, laid aside as they come: many and large ones are never held in memory.
+pub async fn laid_aside(mut body: Multipart) -> Result<Vec<Came>, Problem> {
+    let full = |e: std::io::Error| Problem::new(StatusCode::INSUFFICIENT_STORAGE, format!("the upload could not be laid aside ({e}); nothing was kept"));
+    let mut out: Vec<Came> = Vec::new();
+    while let Some(mut field) = body.next_field().await.map_err(broken)? {
+        let Some(name) = field.file_name().map(called) else { continue };
+        if out.len() == MOST_FILES {
+            return Err(too_many());
+        }
+        let mut file = tempfile::SpooledTempFile::new(HELD_BYTES);
+        while let Some(part) = field.chunk().await.map_err(broken)? {
+            file.write_all(&part).map_err(full)?;
+        }
+        out.push((name, Box::new(file)));
+    }
+    if out.is_empty() { Err(Problem::input("no file came with the request")) } else { Ok(out) }
+}
+
 /// Reads a multipart body.
 pub async fn uploaded(mut body: Multipart) -> Result<Uploaded, Problem> {
-    let broken = |e: axum::extract::multipart::MultipartError| {
-        Problem::new(e.status(), format!("the upload broke off or is too large ({}); nothing was kept", e.body_text()))
-    };
     let mut out = Uploaded { files: Vec::new(), dpi: None };
     while let Some(field) = body.next_field().await.map_err(broken)? {
         if field.name() == Some("dpi") {
@@ -33,8 +70,11 @@ pub async fn uploaded(mut body: Multipart) -> Result<Uploaded, Problem> {
             }
             continue;
         }
-        let name = field.file_name().unwrap_or("unnamed").to_string();
-        out.files.push((name, field.bytes().await.map_err(broken)?.to_vec()));
+        let name = called(field.file_name().unwrap_or_default());
+        if out.files.len() == MOST_FILES {
+            return Err(too_many());
+        }
+        out.files.push((name, field.bytes().await.map_err(broken)?.into()));
     }
     if out.files.is_empty() { Err(Problem::input("no file came with the request")) } else { Ok(out) }
 }

@@ -22,7 +22,7 @@ use eddymist_formats::check_out;
 use futures::Stream;
 use uuid::Uuid;
 
-use super::bodies::{file, uploaded};
+use super::bodies::{file, laid_aside};
 use crate::{
     access::Lead,
     problem::{Answer, Problem},
@@ -61,7 +61,7 @@ pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): J
 
 pub async fn add(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, body: Multipart) -> Answer<Json<Vec<FileTaken>>> {
     own(&state, &access, id).await?;
-    let files = uploaded(body).await?.files;
+    let files = laid_aside(body).await?;
     Ok(Json(take_in(&state, &access, id, files).await?))
 }
 

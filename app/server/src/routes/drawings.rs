@@ -7,7 +7,8 @@ use axum::{
     response::Response,
 };
 use eddymist_check::takes::{self, Take};
-use eddymist_formats::{check_out, drawings};
+use eddymist_formats::check_out;
+use eddymist_reader::reading;
 use uuid::Uuid;
 
 use super::bodies::file;
@@ -149,7 +150,7 @@ pub async fn across(
         return Err(Problem::input("a place has two numbers in px, and the normal an angle in degrees"));
     }
     off_thread(move || {
-        let across = drawings::across(&d.guide, &bytes, [x, y], normal_deg).map_err(Problem::input)?;
+        let across = reading::across(&d.guide, &bytes, [x, y], normal_deg)?;
         Ok(Json(AcrossView { coverage: across.coverage, step_px: across.step_px }))
     })
     .await

@@ -5,7 +5,7 @@ use axum::{
     extract::{Multipart, Path, State as Extract},
 };
 use eddymist_check::{LineGuide, Role, model};
-use eddymist_formats::drawings;
+use eddymist_reader::reading;
 use uuid::Uuid;
 
 use super::bodies::uploaded;
@@ -50,7 +50,7 @@ pub async fn versions(Extract(state): Extract<State>, access: Access, Path((_, i
 }
 
 async fn sheet(bytes: Vec<u8>) -> Answer<model::ModelSheet> {
-    off_thread(move || drawings::model_sheet(&bytes).map_err(Problem::input)).await
+    off_thread(move || Ok(reading::model_sheet(&bytes)?)).await
 }
 
 /// Keeps an approved drawing and measures its lines.

@@ -7,14 +7,14 @@ use axum::{
 };
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_formats::{
-    images::{self, PngKind, write_png},
+    images::{PngKind, write_png},
     ink_out, inkml,
     path_ink::PathPen,
     proof_sheet::{self, Proof},
-    svg_paths,
 };
-use eddymist_ink::{Brush, Curve, Inker, Stroke};
+use eddymist_ink::{Brush, Curve, Inker, Stroke, picture::Picture};
 use eddymist_measure::course::Patch;
+use eddymist_reader::reading;
 use uuid::Uuid;
 
 use super::bodies::{file, uploaded};
@@ -70,8 +70,7 @@ pub async fn paths(_: Access, body: Multipart) -> Answer<Json<PathsView>> {
         return Err(Problem::input("no file came with the request"));
     };
     let read = move || {
-        let text = String::from_utf8(bytes).map_err(|_| Problem::input("this is no SVG: it is not text"))?;
-        let found = svg_paths::read(&text).map_err(Problem::input)?;
+        let found = reading::paths(&bytes)?;
         let lines: Vec<PathLine> = found
             .strokes
             .iter()
@@ -150,12 +149,13 @@ pub async fn tip(_: Access, body: Multipart) -> Answer<Json<TipView>> {
         return Err(Problem::input("no file came with the request"));
     };
     let read = move || {
-        let (p, turned_deg) = images::tip(&bytes).map_err(Problem::input)?;
+        let tip = reading::tip(&bytes)?;
+        let p = Picture { width: tip.width, height: tip.height, coverage: tip.coverage, px_mm: None };
         let data: Vec<u8> = p.coverage.iter().flat_map(|c| [0, (c * 255.0).round() as u8]).collect();
         let png = write_png(p.width, p.height, PngKind::GreyAlpha, &data, None).map_err(Problem::input)?;
         let tip_png = format!("data:image/png;base64,{}", STANDARD.encode(png));
         let shape_path = border_path(&p);
-        Ok(TipView { tip_png, shape_path, turned_deg, width_px: p.width as u32, height_px: p.height as u32 })
+        Ok(TipView { tip_png, shape_path, turned_deg: tip.turned_deg, width_px: p.width as u32, height_px: p.height as u32 })
     };
     off_thread(read).await.map(Json)
 }

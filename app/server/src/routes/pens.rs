@@ -6,8 +6,8 @@ use axum::{
     http::header,
     response::{IntoResponse, Response},
 };
-use eddymist_formats::images::{self, PngKind, write_png};
-use eddymist_measure::scan::mark::{MarkError, MarkedStroke};
+use eddymist_measure::scan::mark::MarkedStroke;
+use eddymist_reader::reading;
 use eddymist_sim::{pens::Pen, production::pen_scan};
 use uuid::Uuid;
 
@@ -17,7 +17,7 @@ use crate::{
     state::State,
     work::{
         off_thread,
-        pens::{keep_pen, media_type, pen_line, read_marks, read_scan},
+        pens::{keep_pen, media_type, pen_line, read_scan},
     },
 };
 use eddymist_store::{
@@ -32,10 +32,10 @@ pub async fn marks(
     Json(ask): Json<ScanMarks>,
 ) -> Answer<Json<Vec<MarkRead>>> {
     let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let read = off_thread(move || read_marks(&bytes, ask.resolution_dpi, &ask.marks)).await?;
-    let shown = |r: Result<MarkedStroke, MarkError>| match r {
+    let read = off_thread(move || Ok(reading::marks(&bytes, ask.resolution_dpi, &ask.marks)?)).await?;
+    let shown = |r: Result<MarkedStroke, String>| match r {
         Ok(s) => MarkRead { stroke: Some(s), problem: None },
-        Err(e) => MarkRead { stroke: None, problem: Some(e.to_string()) },
+        Err(e) => MarkRead { stroke: None, problem: Some(e) },
     };
     Ok(Json(read.into_iter().map(shown).collect()))
 }
@@ -63,7 +63,7 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     let (dpi, marks) = (new.resolution_dpi, new.marks.clone());
     let (measurement, views, marked) = off_thread(move || {
         let (_, _, measurement, views) = read_scan(&bytes, Some(dpi))?;
-        let marked = if marks.is_empty() { Vec::new() } else { read_marks(&bytes, dpi, &marks)? };
+        let marked = if marks.is_empty() { Vec::new() } else { reading::marks(&bytes, dpi, &marks)? };
         Ok((measurement, views, marked.into_iter().collect::<Result<Vec<_>, _>>().map_err(Problem::input)?))
     })
     .await?;
@@ -89,11 +89,7 @@ pub async fn image(Extract(state): Extract<State>, access: Access, Path((_, sha)
     let (kind, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
     // Browsers show no TIFF: they get the same pixels as PNG.
     let (kind, bytes) = if kind == "image/tiff" {
-        let png = off_thread(move || {
-            let p = images::rgba(&bytes).map_err(Problem::input)?;
-            write_png(p.width, p.height, PngKind::Rgba, &p.data, None).map_err(Problem::input)
-        })
-        .await?;
+        let png = off_thread(move || Ok(reading::png(&bytes)?)).await?;
         ("image/png".to_string(), png)
     } else {
         (kind, bytes)

@@ -12,8 +12,9 @@ use eddymist_calibrate::{
     compare::{Change, compare},
     pen_card::Note,
 };
-use eddymist_formats::{images, pen_out, pen_sheet::PenSheet, sheet};
+use eddymist_formats::{pen_out, pen_sheet::PenSheet, sheet};
 use eddymist_measure::sheet::layout::{Paper, number_from, plan};
+use eddymist_reader::reading;
 use eddymist_sim::{pens::Pen, production::sheet_scan};
 use uuid::Uuid;
 
@@ -123,7 +124,7 @@ pub struct Preview {
 /// The picture, at most 1,600 px to a side: a sheet of 35 megapixels is too much for a page.
 pub async fn preview(Extract(state): Extract<State>, access: Access, Path((_, sha)): Path<(Uuid, String)>, Query(how): Query<Preview>) -> Answer<Response> {
     let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
-    let png = off_thread(move || images::preview(&bytes, 1600, how.flat).map_err(Problem::input)).await?;
+    let png = off_thread(move || Ok(reading::preview(&bytes, 1600, how.flat)?)).await?;
     Ok(([(header::CONTENT_TYPE, "image/png"), (header::CACHE_CONTROL, "private, max-age=31536000, immutable")], png).into_response())
 }
 
@@ -139,7 +140,7 @@ pub async fn export(Extract(state): Extract<State>, access: Access, Path((_, id,
     Ok(match what.as_str() {
         "card.json" => file(name, "application/json", serde_json::to_vec_pretty(&pen.card)?),
         "lines.svg" => file(name, "image/svg+xml", pen_out::lines_svg(&pen.lines).into_bytes()),
-        "figures.csv" => file(name, "text/csv; charset=utf-8", pen_out::figures_csv(&pen.card).map_err(Problem::input)?),
+        "figures.csv" => file(name, "text/csv; charset=utf-8", pen_out::figures_csv(&pen.card).into_bytes()),
         "strip.png" => {
             let uri = pen.card.strip_png.ok_or_else(|| Problem::not_found("a strip of this pen: no line was long enough"))?;
             let bytes = uri.split_once(',').and_then(|(_, b)| STANDARD.decode(b).ok()).ok_or_else(|| Problem::not_found("the strip"))?;

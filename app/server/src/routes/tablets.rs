@@ -12,7 +12,7 @@ use eddymist_calibrate::{
     steadiness::{self, Evidence},
     transfer::{self, Recheck, transfer},
 };
-use eddymist_formats::inkml;
+use eddymist_formats::{LIMITS, inkml};
 use eddymist_sim::{
     pens::PENS,
     stylus::{self, HANDS, Hand, TABLETS, Tablet},
@@ -79,7 +79,7 @@ async fn kept(state: &State, access: &Access, id: Uuid) -> Answer<(ProfileView, 
 /// Strokes of the warm-up that show each figure.
 pub async fn evidence(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Evidence>> {
     let (_, text) = kept(&state, &access, id).await?;
-    let warmup = inkml::read(&text).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    let warmup = inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
     Ok(Json(steadiness::evidence(&warmup)))
 }
 
@@ -87,7 +87,7 @@ pub async fn evidence(Extract(state): Extract<State>, access: Access, Path((_, i
 pub async fn second_estimate(Extract(state): Extract<State>, access: Access, Path((_, id, pen)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<SecondEstimate>> {
     let (p, text) = kept(&state, &access, id).await?;
     let pen = store::pens::one(&state.pool, access.production, pen).await?.ok_or_else(|| Problem::not_found("the pen"))?;
-    let warmup = inkml::read(&text).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    let warmup = inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
     quantiles::second_estimate(&pen.card, &p.profile, &warmup).map(Json).map_err(Problem::input)
 }
 

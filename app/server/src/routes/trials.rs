@@ -6,10 +6,11 @@ use axum::{
     response::Response,
 };
 use eddymist_formats::{
-    images, inkml,
+    LIMITS, images, inkml,
     trial::{self},
 };
 use eddymist_ink::{InkedSample, Stroke};
+use eddymist_reader::reading;
 use uuid::Uuid;
 
 use super::bodies::{file, uploaded};
@@ -36,7 +37,7 @@ pub async fn rough(Extract(state): Extract<State>, access: Access, body: Multipa
     let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
         return Err(Problem::input("no file came with the request"));
     };
-    let (width_px, height_px) = images::dimensions(&bytes).map_err(Problem::input)?;
+    let (width_px, height_px) = images::dimensions(&bytes, &LIMITS).map_err(Problem::input)?;
     let px_per_mm = images::resolution(&bytes).map(|dpi| dpi / 25.4);
     let sha256 = store::images::keep(&state.pool, access.production, media_type(&bytes), &bytes).await?;
     Ok(Json(RoughView { sha256, width_px, height_px, px_per_mm }))
@@ -137,7 +138,7 @@ pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, ki
             "png" => ("image/png", trial::png(&size, &laid.ink()?, false).map_err(Problem::input)?),
             "hard.png" => ("image/png", trial::png(&size, &laid.ink()?, true).map_err(Problem::input)?),
             "ora" => {
-                let rough = rough.map(|r| images::preview(&r, size.width_px.max(size.height_px) as u32, false)).transpose().map_err(Problem::input)?;
+                let rough = rough.map(|r| reading::preview(&r, size.width_px.max(size.height_px) as u32, false)).transpose()?;
                 ("image/openraster", trial::ora(&size, &laid.ink()?, false, rough).map_err(Problem::input)?)
             }
             "inkml" => {

@@ -9,7 +9,7 @@ use eddymist_calibrate::{
     smoothing::trade,
     warmup::{EFFORTS, Pace},
 };
-use eddymist_formats::inkml;
+use eddymist_formats::{LIMITS, inkml};
 use eddymist_ink::{Brush, Inker};
 use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
@@ -37,7 +37,7 @@ pub async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile:
     let profile = match profile {
         Some(id) => {
             let (view, text) = store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?;
-            Some((view, inkml::read(&text).and_then(|f| f.warmup()).map_err(Problem::input)?))
+            Some((view, inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?))
         }
         None => None,
     };

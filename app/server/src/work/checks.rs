@@ -11,11 +11,16 @@ use eddymist_check::{
     sequence::{Sequence, order},
     takes::{self, Take},
 };
-use eddymist_formats::drawings;
+use eddymist_reader::{Unread, reading};
 use uuid::Uuid;
 
 use crate::state::{CheckJob, State, at_once};
 use eddymist_store::store::{self, drawings::Found};
+
+/// What ends its reader is tried so often.
+const READER_TRIES: i32 = 2;
+/// A check is begun so often before it is given up: a server that is ended in the middle of one counts too.
+const MOST_STARTS: i32 = 5;
 
 /// Works on jobs for ever.
 pub async fn work(state: State) {
@@ -53,9 +58,24 @@ async fn run(job: CheckJob, state: Data<State>) -> Result<(), std::io::Error> {
 pub async fn weigh(state: &State, drawing: Uuid) -> Result<(), sqlx::Error> {
     let Some(held) = store::drawings::hold(&state.pool, drawing).await? else { return Ok(()) };
     let Some(mut task) = store::drawings::task(&state.pool, drawing).await? else { return Ok(()) };
+    let tries = store::drawings::tried(&state.pool, drawing).await?;
     let (guide, file, bytes, manifest) = (task.guide.clone(), task.file.clone(), std::mem::take(&mut task.bytes), task.manifest.clone());
-    let result = tokio::task::spawn_blocking(move || drawings::weigh(&guide, &file, &bytes, &manifest).map_err(|e| e.to_string())).await;
-    let result = result.unwrap_or_else(|e| Err(format!("the check broke off ({e}); this is our fault, please report it with the drawing")));
+    let result = if tries > MOST_STARTS {
+        Err(Unread::Broke(format!("its check was begun {MOST_STARTS} times and each time the server ended before it did")))
+    } else {
+        let read = tokio::task::spawn_blocking(move || reading::weigh(&guide, &file, &bytes, &manifest)).await;
+        read.unwrap_or_else(|e| Err(Unread::Broke(format!("the check broke off ({e}); this is our fault, please report it with the drawing"))))
+    };
+    let result = match result {
+        // Once it may have been the machine.
+        Err(Unread::Broke(_)) if tries < READER_TRIES => {
+            drop(held);
+            return state.enqueue(drawing).await;
+        }
+        // The queue comes back to it.
+        Err(e @ Unread::NoReader(_)) => return Err(sqlx::Error::Io(std::io::Error::other(e.to_string()))),
+        other => other.map_err(|e| e.to_string()),
+    };
     let found = match result {
         Ok(weighed) => {
             let own = store::decisions::dismissals(&state.pool, drawing).await?;

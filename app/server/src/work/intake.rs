@@ -1,7 +1,9 @@
 //! Drawings taken into a delivery: files and ZIPs read apart, known by name and manifest, kept, and queued for their checks.
 
+use std::io::{Read, Seek, SeekFrom};
+
 use eddymist_check::{Manifest, NamePattern, takes};
-use eddymist_formats::{ReadError, archive, images, manifest};
+use eddymist_formats::{LIMITS, ReadError, archive, images, manifest};
 use uuid::Uuid;
 
 use crate::{
@@ -62,42 +64,87 @@ pub async fn own(state: &State, access: &Access, id: Uuid) -> Answer<store::deli
     store::deliveries::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the delivery"))
 }
 
+/// A file that came: what is called what, and where it lies until it is read.
+pub type Came = (String, Box<dyn ReadSeek>);
+
+/// Where a file lies: on disk or in memory.
+pub trait ReadSeek: Read + Seek + Send {}
+impl<T: Read + Seek + Send> ReadSeek for T {}
+
+/// Files and what lies in archives, one at a time: the next is read when the last was taken.
+fn read_apart(came: Vec<Came>, each: &mut impl FnMut(String, Result<Vec<u8>, ReadError>) -> bool) {
+    for (name, mut file) in came {
+        let name = called(&name);
+        if archive::is_plain_zip(&mut file, &LIMITS) {
+            let mut wanted = true;
+            let read = archive::entries(&mut file, &LIMITS, |entry, data| {
+                wanted = each(format!("{name}/{entry}"), data);
+                wanted
+            });
+            if !wanted || read.is_err_and(|e| !each(name, Err(e))) {
+                return;
+            }
+        } else if !each(name, whole(&mut file)) {
+            return;
+        }
+    }
+}
+
+fn whole(file: &mut impl ReadSeek) -> Result<Vec<u8>, ReadError> {
+    let broken = |e: std::io::Error| ReadError::Damaged(e.to_string());
+    LIMITS.file(file.seek(SeekFrom::End(0)).map_err(broken)?)?;
+    file.rewind().map_err(broken)?;
+    let mut bytes = Vec::new();
+    file.read_to_end(&mut bytes).map_err(broken)?;
+    Ok(bytes)
+}
+
+/// A file's name without what no name has: control characters, and more than a file system takes.
+pub fn called(name: &str) -> String {
+    const MOST: usize = 400;
+    let plain: String = name.chars().filter(|c| !c.is_control()).take(MOST).collect();
+    if plain.trim().is_empty() { "unnamed".into() } else { plain }
+}
+
 /// Takes files into a delivery and queues their checks: the one way in, for the page and for a watched folder.
-pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<(String, Vec<u8>)>) -> Answer<Vec<FileTaken>> {
+pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<Came>) -> Answer<Vec<FileTaken>> {
     let delivery = own(state, access, id).await?;
     let pattern = pattern_of(&delivery.pattern)?;
-    let mut files: Vec<(String, Result<Vec<u8>, ReadError>)> = Vec::new();
-    for (name, bytes) in came {
-        if archive::is_plain_zip(&bytes) {
-            let read = archive::entries(&bytes, |entry, data| files.push((format!("{name}/{entry}"), data)));
-            if let Err(e) = read {
-                files.push((name, Err(e)));
-            }
-        } else {
-            files.push((name, Ok(bytes)));
-        }
-    }
+    let (send, mut read) = tokio::sync::mpsc::channel(1);
+    // It ends when nobody takes what it reads.
+    let reading = tokio::task::spawn_blocking(move || read_apart(came, &mut |name, data| send.blocking_send((name, data)).is_ok()));
     let mut out = Vec::new();
-    for (file, data) in files {
-        let fields = known(pattern.as_ref(), &delivery.rows, &file);
-        let manifest = fields.clone().unwrap_or_default();
-        let bytes = data.as_ref().map(Vec::as_slice).unwrap_or_default();
-        let sha = store::images::keep(&state.pool, access.production, crate::work::pens::media_type(bytes), bytes).await?;
-        // A picture's header is looked at before anything is queued; the rest is the check's to say.
-        let raster = !bytes.starts_with(b"PK") && !bytes.starts_with(b"<");
-        let failed = match &data {
-            Ok(b) if raster => images::dimensions(b).err().map(|e| e.to_string()),
-            Ok(_) => None,
-            Err(e) => Some(e.to_string()),
-        };
-        let subject = takes::subject(&file, &manifest);
-        let added = store::drawings::add(&state.pool, id, &file, &sha, &manifest, &subject, failed.as_deref()).await?;
-        if let (Added::New(drawing) | Added::Take(drawing), None) = (added, &failed) {
-            state.enqueue(drawing).await?;
-        }
-        out.push(FileTaken { file, fields, take: matches!(added, Added::Take(_)), there: added == Added::There });
+    while let Some((file, data)) = read.recv().await {
+        out.push(take_one(state, access, (id, &delivery.rows), pattern.as_ref(), file, data).await?);
     }
+    let _ = reading.await;
     let new = out.iter().filter(|f| !f.there).count();
     store::audit::log(&state.pool, access, "drawings added", &format!("{new} to {}", delivery.name)).await?;
     Ok(out)
+}
+
+async fn take_one(
+    state: &State,
+    access: &Access,
+    (delivery, rows): (Uuid, &Rows),
+    pattern: Option<&NamePattern>,
+    file: String,
+    data: Result<Vec<u8>, ReadError>,
+) -> Answer<FileTaken> {
+    let fields = known(pattern, rows, &file);
+    let manifest = fields.clone().unwrap_or_default();
+    // A picture's header is looked at before anything is kept or queued; the rest is the check's to say.
+    let headed = data.and_then(|b| {
+        let raster = !b.starts_with(b"PK") && !b.starts_with(b"<");
+        if raster { images::dimensions(&b, &LIMITS).map(|_| b) } else { Ok(b) }
+    });
+    let failed = headed.as_ref().err().map(|e| e.to_string());
+    let bytes = headed.unwrap_or_default();
+    let sha = store::images::keep(&state.pool, access.production, crate::work::pens::media_type(&bytes), &bytes).await?;
+    let subject = takes::subject(&file, &manifest);
+    let added = store::drawings::add(&state.pool, delivery, &file, &sha, &manifest, &subject, failed.as_deref()).await?;
+    if let (Added::New(drawing) | Added::Take(drawing), None) = (added, &failed) {
+        state.enqueue(drawing).await?;
+    }
+    Ok(FileTaken { file, fields, take: matches!(added, Added::Take(_)), there: added == Added::There })
 }

@@ -3,17 +3,11 @@
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_calibrate::{PenCard, lanes::PenLine};
 use eddymist_formats::{
-    ReadError,
-    images::{self, PngKind, write_png},
+    images::{PngKind, write_png},
     pen_sheet::strip_uri,
 };
-use eddymist_measure::{
-    scan::{
-        self, LineMeasurement, LineView, ScanError,
-        mark::{Mark, MarkError, MarkedStroke, Marking},
-    },
-    stats::median,
-};
+use eddymist_measure::scan::{LineMeasurement, LineView, mark::MarkedStroke};
+use eddymist_reader::{Unread, reading};
 use uuid::Uuid;
 
 use crate::{
@@ -45,25 +39,14 @@ pub fn pen_line(v: LineView, effort: Option<f64>) -> Answer<PenLine> {
 
 /// Decodes and measures; the reason says what to do.
 pub fn read_scan(bytes: &[u8], dpi: Option<f64>) -> Answer<(u32, u32, LineMeasurement, Vec<LineView>)> {
-    let picture = images::scan(bytes, dpi).map_err(|e| match e {
-        ReadError::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then measure again"),
-        e => Problem::input(e),
+    let read = reading::lines(bytes, dpi, None).map_err(|e| match e {
+        Unread::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then measure again"),
+        e => e.into(),
     })?;
-    let (document, views) = match scan::measure(&picture) {
-        // A flick or a dot can still be marked.
-        Err(e @ ScanError::NoLine) => (LineMeasurement::none(picture.dpi, format!("{e}. Flicks and dots can be marked all the same")), Vec::new()),
-        other => other.map_err(Problem::input)?,
-    };
-    Ok((picture.width as u32, picture.height as u32, document, views))
-}
-
-/// Reads marks; the first that gives nothing says why where they are kept, each for itself where they are shown.
-pub fn read_marks(bytes: &[u8], dpi: f64, marks: &[Mark]) -> Answer<Vec<Result<MarkedStroke, MarkError>>> {
-    let picture = images::scan(bytes, Some(dpi)).map_err(Problem::input)?;
-    // The solid ink's level, where ruled lines tell it.
-    let level = scan::measure(&picture).ok().and_then(|(m, _)| median(&m.lines.iter().map(|l| 1.0 - 10f64.powf(-l.darkness)).collect::<Vec<_>>()));
-    let marking = Marking::new(&picture).map_err(Problem::input)?;
-    Ok(marks.iter().map(|m| marking.read(m, level)).collect())
+    // A flick or a dot can still be marked.
+    let none = || (LineMeasurement::none(read.dpi, format!("{}. Flicks and dots can be marked all the same", read.why)), Vec::new());
+    let (document, views) = read.measured.unwrap_or_else(none);
+    Ok((read.width_px as u32, read.height_px as u32, document, views))
 }
 
 /// The media type by the first bytes.

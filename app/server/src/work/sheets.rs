@@ -1,11 +1,9 @@
 //! A pen from a sampler sheet: read, made into a card and kept.
 
 use eddymist_calibrate::{PenCard, lanes::PenLine};
-use eddymist_formats::{
-    ReadError,
-    pen_sheet::{self, PenSheet, PenSheetError},
-};
+use eddymist_formats::pen_sheet::PenSheet;
 use eddymist_measure::sheet::{Marked, layout::CellKind};
+use eddymist_reader::{Unread, reading};
 use uuid::Uuid;
 
 use crate::{
@@ -19,9 +17,9 @@ use eddymist_store::{
 
 /// Reads the bytes of a sheet; the reason says what to do.
 pub fn read_sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Answer<PenSheet> {
-    pen_sheet::read(bytes, dpi, marked).map_err(|e| match e {
-        PenSheetError::File(ReadError::NoResolution) => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then read it again"),
-        e => Problem::input(e),
+    reading::sheet(bytes, dpi, marked).map_err(|e| match e {
+        Unread::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then read it again"),
+        e => e.into(),
     })
 }
 

@@ -5,7 +5,7 @@ use eddymist_calibrate::{
     profile::{profile, used_histogram},
     warmup::Pace,
 };
-use eddymist_formats::inkml;
+use eddymist_formats::{LIMITS, inkml};
 use eddymist_ink::{Sample, Stroke};
 use uuid::Uuid;
 
@@ -20,7 +20,7 @@ use eddymist_store::{
 
 /// Reads a warm-up and what it tells.
 pub fn reading(text: &str, label: &str) -> Answer<ProfileReading> {
-    let found = inkml::read(text).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    let found = inkml::read(text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
     let known = found.scale_from_card;
     let warmup = found.scaled_by_card().ok_or_else(|| {
         Problem::input("the traced sides are no card's: lay a bank card down and trace one long and one short side of it, or leave the card out")

@@ -53,11 +53,11 @@ pub async fn run(state: &State, w: &Watched) -> Result<(), StartError> {
             now.iter().filter(|(p, seen)| (w.once || before.get(*p) == Some(seen)) && taken.get(*p) != Some(seen)).map(|(p, _)| p).collect();
         ready.sort_by(|a, b| natord::compare(&a.to_string_lossy(), &b.to_string_lossy()));
         for some in ready.chunks(TOGETHER) {
-            let mut files = Vec::new();
+            let mut files: Vec<intake::Came> = Vec::new();
             for path in some {
                 let name = path.strip_prefix(&w.folder).unwrap_or(path).to_string_lossy().into_owned();
-                match tokio::fs::read(path).await {
-                    Ok(bytes) => files.push((name, bytes)),
+                match std::fs::File::open(path) {
+                    Ok(file) => files.push((name, Box::new(file))),
                     Err(e) => eprintln!("eddymist: {name}: {e}"),
                 }
             }

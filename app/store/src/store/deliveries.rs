@@ -152,7 +152,7 @@ pub async fn check_again(pool: &PgPool, delivery: Uuid) -> Result<i32, sqlx::Err
     .fetch_one(&mut *tx)
     .await?;
     sqlx::query!(
-        "UPDATE drawings SET state = 'waiting', message = NULL, queued_at = NULL
+        "UPDATE drawings SET state = 'waiting', message = NULL, queued_at = NULL, tries = 0
          WHERE delivery_id = $1 AND NOT superseded AND NOT refused",
         delivery
     )

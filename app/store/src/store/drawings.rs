@@ -173,6 +173,11 @@ pub async fn task(pool: &PgPool, drawing: Uuid) -> Result<Option<Task>, sqlx::Er
     row.map(|r| Ok(Task { guide: document(r.guide)?, delivery: r.id, run: r.run, file: r.file, bytes: r.bytes, manifest: document(r.manifest)? })).transpose()
 }
 
+/// Counts that a drawing's check is begun, and says for which time since it was last asked for.
+pub async fn tried(pool: &PgPool, drawing: Uuid) -> Result<i32, sqlx::Error> {
+    sqlx::query_scalar!("UPDATE drawings SET tries = tries + 1 WHERE id = $1 RETURNING tries", drawing).fetch_one(pool).await
+}
+
 /// What was found on a drawing, and what is called meant on it.
 pub struct Found {
     pub weighed: WeighedDrawing,

@@ -60,24 +60,39 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
     let mut grid: HashMap<(i32, i32), Vec<(u32, u32)>> = HashMap::new();
     for (k, (_, line)) in lines.iter().enumerate() {
         for (i, p) in line.points.iter().enumerate() {
-            grid.entry(((f64::from(p.x) / CELL) as i32, (f64::from(p.y) / CELL) as i32)).or_default().push((k as u32, i as u32));
+            grid.entry((cell(f64::from(p.x)), cell(f64::from(p.y)))).or_default().push((k as u32, i as u32));
         }
     }
+    let mut tip_grid: HashMap<(i32, i32), Vec<u32>> = HashMap::new();
+    for (k, t) in tips.iter().enumerate() {
+        tip_grid.entry((cell(t.at[0]), cell(t.at[1]))).or_default().push(k as u32);
+    }
+    let near_by = NearBy { tips: &tips, lines: &lines, places: Cells(grid), ends: Cells(tip_grid) };
     let sheet = Plane { width, height: pixels.len() / width.max(1), pixels };
+    // Nothing on the sheet is farther away.
+    let limit = look.gap_px.min((sheet.width as f64).hypot(sheet.height as f64));
+    let mut flood = Flood { seen: vec![0; pixels.len()], run: 0 };
+    let mut known: HashMap<(i32, i32), Vec<usize>> = HashMap::new();
     let mut out: Vec<Gap> = Vec::new();
     for t in &tips {
-        let Some((to, _)) = nearest(t, &tips, &lines, &grid, &sheet, look.gap_px) else { continue };
+        let Some((to, _)) = near_by.nearest(t, &sheet, limit) else { continue };
         let (from, to, paper_px) = sheet.narrowest(t.at, to, 0.3 * t.width);
         // The same gap is seen from both of its ends.
         let near = |a: [f64; 2], b: [f64; 2]| (a[0] - b[0]).hypot(a[1] - b[1]) < 2.0 + t.width;
-        if out.iter().any(|g| near(g.points[1], t.at) && near(g.points[0], to) || near(g.points[0], t.at) && near(g.points[1], to)) {
+        let same = |g: &Gap| near(g.points[1], t.at) && near(g.points[0], to) || near(g.points[0], t.at) && near(g.points[1], to);
+        let reach = 2.0 + t.width;
+        let cells = (cell(t.at[0] - reach)..=cell(t.at[0] + reach)).flat_map(|x| (cell(t.at[1] - reach)..=cell(t.at[1] + reach)).map(move |y| (x, y)));
+        if cells.filter_map(|c| known.get(&c)).flatten().any(|g| same(&out[*g])) {
             continue;
         }
         let (Some(a), Some(b)) = (piece(ink, t.at), piece(ink, to)) else { continue };
         if a != b && !(borders[a as usize] && borders[b as usize]) {
             continue;
         }
-        if let Some(region) = sheet.parted(t.at, to) {
+        if let Some(region) = sheet.parted(t.at, to, &mut flood) {
+            for end in [from, to] {
+                known.entry((cell(end[0]), cell(end[1]))).or_default().push(out.len());
+            }
             out.push(Gap { role: t.role, points: [from, to], paper_px, region });
         }
     }
@@ -100,62 +115,92 @@ fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
     Some(FreeEnd { role, line: k, side, at: [f64::from(a.x), f64::from(a.y)], outward: [dx / len, dy / len], width })
 }
 
-/// What a tip faces with the least paper between.
-fn nearest(
-    t: &FreeEnd,
-    tips: &[FreeEnd],
-    lines: &[(usize, &Line)],
-    grid: &HashMap<(i32, i32), Vec<(u32, u32)>>,
-    sheet: &Plane,
-    limit: f64,
-) -> Option<([f64; 2], f64)> {
-    let mut best: Option<([f64; 2], f64)> = None;
-    let mut offer = |to: [f64; 2]| {
-        let paper = sheet.paper_between(t.at, to);
-        if (LEAST_PAPER..=limit).contains(&paper) && best.is_none_or(|b| paper < b.1) {
-            best = Some((to, paper));
-        }
-    };
-    let facing = |from: [f64; 2], outward: [f64; 2], to: [f64; 2]| {
-        let (dx, dy) = (to[0] - from[0], to[1] - from[1]);
-        let d = dx.hypot(dy);
-        d > 1e-6 && (dx * outward[0] + dy * outward[1]) / d > FACING
-    };
-    for other in tips.iter().filter(|o| (o.line, o.side) != (t.line, t.side)) {
-        let d = (other.at[0] - t.at[0]).hypot(other.at[1] - t.at[1]);
-        if d <= limit + 2.0 && facing(t.at, t.outward, other.at) && facing(other.at, other.outward, t.at) {
-            offer(other.at);
+fn cell(v: f64) -> i32 {
+    (v / CELL).floor() as i32
+}
+
+/// What lies where, by cells.
+struct Cells<T>(HashMap<(i32, i32), Vec<T>>);
+
+impl<T: Copy> Cells<T> {
+    /// Calls `each` with all that may lie within `reach` of a place: by its cells, or through all of them where they are fewer.
+    fn around(&self, at: [f64; 2], reach: f64, mut each: impl FnMut(T)) {
+        let (x, y) = ([cell(at[0] - reach), cell(at[0] + reach)], [cell(at[1] - reach), cell(at[1] + reach)]);
+        let asked = (i64::from(x[1]) - i64::from(x[0]) + 1) * (i64::from(y[1]) - i64::from(y[0]) + 1);
+        if asked > self.0.len() as i64 {
+            let inside = |c: &&(i32, i32)| (x[0]..=x[1]).contains(&c.0) && (y[0]..=y[1]).contains(&c.1);
+            self.0.keys().filter(inside).flat_map(|c| &self.0[c]).for_each(|t| each(*t));
+        } else {
+            let cells = (y[0]..=y[1]).flat_map(|y| (x[0]..=x[1]).map(move |x| (x, y)));
+            cells.filter_map(|c| self.0.get(&c)).flatten().for_each(|t| each(*t));
         }
     }
-    let cell = |v: f64| (v / CELL) as i32;
-    let far = limit + 40.0;
-    // The place of each line that is nearest to the tip, its own end's surroundings left out.
-    let mut nearest: HashMap<u32, (f64, [f64; 2])> = HashMap::new();
-    for y in cell(t.at[1] - far)..=cell(t.at[1] + far) {
-        for x in cell(t.at[0] - far)..=cell(t.at[0] + far) {
-            for (k, i) in grid.get(&(x, y)).into_iter().flatten() {
-                let (_, line) = lines[*k as usize];
-                let p = &line.points[*i as usize];
-                let half = 0.5 * f64::from(p.width);
-                let d = f64::from(p.x) - t.at[0];
-                let e = f64::from(p.y) - t.at[1];
-                let away = d.hypot(e);
-                let from_tip = if t.side == 0 { *i as usize } else { line.points.len() - 1 - *i as usize } as f64 * line.step_px;
-                let to = [f64::from(p.x), f64::from(p.y)];
-                if away > limit + half + 2.0 || *k as usize == t.line && from_tip < 4.0 * t.width + 2.0 * limit || !facing(t.at, t.outward, to) {
-                    continue;
-                }
-                let best = nearest.entry(*k).or_insert((f64::MAX, to));
-                if away < best.0 {
-                    *best = (away, to);
-                }
+}
+
+/// Ends and places of all lines.
+struct NearBy<'a> {
+    tips: &'a [FreeEnd],
+    lines: &'a [(usize, &'a Line)],
+    /// Line and place.
+    places: Cells<(u32, u32)>,
+    ends: Cells<u32>,
+}
+
+impl NearBy<'_> {
+    /// What a tip faces with the least paper between.
+    fn nearest(&self, t: &FreeEnd, sheet: &Plane, limit: f64) -> Option<([f64; 2], f64)> {
+        let mut best: Option<([f64; 2], f64)> = None;
+        let mut offer = |to: [f64; 2]| {
+            let paper = sheet.paper_between(t.at, to);
+            if (LEAST_PAPER..=limit).contains(&paper) && best.is_none_or(|b| paper < b.1) {
+                best = Some((to, paper));
+            }
+        };
+        let facing = |from: [f64; 2], outward: [f64; 2], to: [f64; 2]| {
+            let (dx, dy) = (to[0] - from[0], to[1] - from[1]);
+            let d = dx.hypot(dy);
+            d > 1e-6 && (dx * outward[0] + dy * outward[1]) / d > FACING
+        };
+        // In their own order, whichever way they are found: of two that are equally far the first counts.
+        let mut ends = Vec::new();
+        self.ends.around(t.at, limit + 2.0, |k| ends.push(k));
+        ends.sort_unstable();
+        for other in ends.into_iter().map(|k| &self.tips[k as usize]).filter(|o| (o.line, o.side) != (t.line, t.side)) {
+            let d = (other.at[0] - t.at[0]).hypot(other.at[1] - t.at[1]);
+            if d <= limit + 2.0 && facing(t.at, t.outward, other.at) && facing(other.at, other.outward, t.at) {
+                offer(other.at);
             }
         }
+        // The place of each line that is nearest to the tip, its own end's surroundings left out.
+        let mut nearest: HashMap<u32, (f64, u32, [f64; 2])> = HashMap::new();
+        self.places.around(t.at, limit + 40.0, |(k, i)| {
+            let (_, line) = self.lines[k as usize];
+            let p = &line.points[i as usize];
+            let half = 0.5 * f64::from(p.width);
+            let d = f64::from(p.x) - t.at[0];
+            let e = f64::from(p.y) - t.at[1];
+            let away = d.hypot(e);
+            let from_tip = if t.side == 0 { i as usize } else { line.points.len() - 1 - i as usize } as f64 * line.step_px;
+            let to = [f64::from(p.x), f64::from(p.y)];
+            if away > limit + half + 2.0 || k as usize == t.line && from_tip < 4.0 * t.width + 2.0 * limit || !facing(t.at, t.outward, to) {
+                return;
+            }
+            let best = nearest.entry(k).or_insert((f64::MAX, i, to));
+            if (away, i) < (best.0, best.1) {
+                *best = (away, i, to);
+            }
+        });
+        let mut found: Vec<_> = nearest.into_iter().collect();
+        found.sort_by_key(|f| f.0);
+        found.into_iter().for_each(|(_, (_, _, to))| offer(to));
+        best
     }
-    let mut found: Vec<_> = nearest.into_iter().collect();
-    found.sort_by_key(|f| f.0);
-    found.into_iter().for_each(|(_, (_, to))| offer(to));
-    best
+}
+
+/// Which pixels a flood has come to, told from those of the floods before it by their number.
+struct Flood {
+    seen: Vec<u32>,
+    run: u32,
 }
 
 /// The piece of ink at a place or right beside it.
@@ -201,7 +246,7 @@ impl Plane<'_> {
     /// The smaller region once the way from `a` to `b` is closed; none where paper still hangs together about it.
     ///
     /// Paper is filled from both sides of the closing line in turns: the side that is full first is the smaller one.
-    fn parted(&self, a: [f64; 2], b: [f64; 2]) -> Option<Region> {
+    fn parted(&self, a: [f64; 2], b: [f64; 2], flood: &mut Flood) -> Option<Region> {
         let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
         let d = dx.hypot(dy).max(1e-9);
         let (ux, uy) = (dx / d, dy / d);
@@ -237,9 +282,10 @@ impl Plane<'_> {
         };
         let seeds = [seed(1.0)?, seed(-1.0)?];
         let at = |p: (i64, i64)| p.1 as usize * self.width + p.0 as usize;
-        // 0 not seen, else the side that came there first.
-        let mut seen = vec![0u8; self.pixels.len()];
-        (seen[at(seeds[0])], seen[at(seeds[1])]) = (1, 2);
+        // Two numbers for each flood, one for each side; all lower ones are of earlier floods.
+        flood.run += 2;
+        let (seen, sides) = (&mut flood.seen, [flood.run - 1, flood.run]);
+        (seen[at(seeds[0])], seen[at(seeds[1])]) = (sides[0], sides[1]);
         if at(seeds[0]) == at(seeds[1]) {
             return None;
         }
@@ -251,10 +297,10 @@ impl Plane<'_> {
                 for (x, y) in std::mem::take(&mut fronts[side]) {
                     for p in [(x - 1, y), (x + 1, y), (x, y - 1), (x, y + 1)].into_iter().filter(|p| free(p.0, p.1)) {
                         let mark = &mut seen[at(p)];
-                        if *mark == 0 {
-                            *mark = side as u8 + 1;
+                        if *mark < sides[0] {
+                            *mark = sides[side];
                             next.push(p);
-                        } else if *mark != side as u8 + 1 {
+                        } else if *mark != sides[side] {
                             return None;
                         }
                     }

@@ -1,9 +1,11 @@
 //! One line with what a page needs to show it: its figures, and the picture that they came from.
 
+use serde::{Deserialize, Serialize};
+
 use super::MeasuredLine;
 
 /// One line with what a page needs to show it: the figures, and the picture they came from.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct LineView {
     pub figures: MeasuredLine,
     /// Ends of the fitted line in scan px.
@@ -24,7 +26,7 @@ pub struct LineView {
 }
 
 /// A straightened picture of a line, coverage 0…1, `rows` across and `columns` along it.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Strip {
     pub columns: usize,
     pub rows: usize,
@@ -33,7 +35,7 @@ pub struct Strip {
 }
 
 /// A strip whose end meets its own start.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct RepeatingStrip {
     pub strip: Strip,
     /// How far the edges miss one another at the seam, µm (the larger of both).

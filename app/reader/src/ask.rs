@@ -1,0 +1,88 @@
+//! What is asked of a picture, and how question and answer go through a pipe: CBOR, the question's length before it, the picture after.
+
+use eddymist_check::{LineGuide, Manifest};
+use eddymist_measure::{
+    scan::{LineMeasurement, LineView, mark::Mark},
+    sheet::Marked,
+};
+use serde::{Deserialize, Serialize};
+
+/// What is asked of a picture.
+#[derive(Serialize, Deserialize)]
+pub(crate) enum Ask {
+    /// A drawing held against a guide.
+    Weigh { guide: Box<LineGuide>, file: String, manifest: Manifest },
+    /// The ink across a line at a place.
+    Across { guide: Box<LineGuide>, at: [f64; 2], normal_deg: f64 },
+    /// The lines of a model sheet.
+    ModelSheet,
+    /// Ruled lines of a scan, or of `area`, px: left, top, width, height.
+    Lines { dpi: Option<f64>, area: Option<[usize; 4]> },
+    /// Flicks and dots marked on a scan.
+    Marks { dpi: f64, marks: Vec<Mark> },
+    /// A sampler sheet.
+    Sheet { dpi: Option<f64>, marked: Vec<Marked> },
+    /// A PNG of at most `side` px to a side.
+    Preview { side: u32, flat: bool },
+    /// The picture's pixels as a PNG.
+    Png,
+    /// A tip.
+    Tip,
+    /// The lines of an SVG.
+    Paths,
+}
+
+/// Why a picture gives nothing.
+#[derive(Serialize, Deserialize)]
+pub(crate) struct Refused {
+    pub message: String,
+    /// The file states no resolution, and none was given.
+    pub no_resolution: bool,
+}
+
+/// The ruled lines of a scan.
+#[derive(Serialize, Deserialize)]
+pub struct Lines {
+    pub width_px: usize,
+    pub height_px: usize,
+    pub dpi: f64,
+    /// None where there is no line; `why` says so.
+    pub measured: Option<(LineMeasurement, Vec<LineView>)>,
+    pub why: String,
+}
+
+/// A tip, laid level: coverage 0 to 1, and by how much it was turned.
+#[derive(Serialize, Deserialize)]
+pub struct Tip {
+    pub width: usize,
+    pub height: usize,
+    pub coverage: Vec<f32>,
+    pub turned_deg: f64,
+}
+
+/// What a reader may take, said by it before it begins.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Allowance {
+    pub bytes: u64,
+    pub seconds: u64,
+}
+
+impl Allowance {
+    /// So much whatever the picture is, and at most; per pixel that it declares.
+    const BYTES: u64 = 512 << 20;
+    const PIXEL_BYTES: u64 = 12;
+    const MOST_BYTES: u64 = 2 << 30;
+    const SECONDS: f64 = 10.0;
+    const MEGAPIXEL_SECONDS: f64 = 0.25;
+
+    pub fn new(pixels: u64) -> Self {
+        Self {
+            bytes: (Self::BYTES + pixels.saturating_mul(Self::PIXEL_BYTES)).min(Self::MOST_BYTES),
+            seconds: (Self::SECONDS + Self::MEGAPIXEL_SECONDS * pixels as f64 / 1e6).ceil() as u64,
+        }
+    }
+
+    pub fn most() -> Self {
+        Self::new(eddymist_formats::LIMITS.layer_pixels)
+    }
+}

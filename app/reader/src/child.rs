@@ -1,0 +1,122 @@
+//! The child's side: bounds itself, reads the question and the picture, and answers.
+
+use std::{
+    io::{Read, Write},
+    process::ExitCode,
+};
+
+use eddymist_formats::{LIMITS, ReadError, drawings, images, pen_sheet, svg_paths};
+use eddymist_measure::scan::{
+    self, Scan, ScanError,
+    mark::{Mark, MarkedStroke, Marking},
+};
+use serde::Serialize;
+use serde_bytes::ByteBuf;
+
+use crate::{
+    ask::{Allowance, Ask, Lines, Refused, Tip},
+    confine,
+};
+
+/// Stack of the thread that reads: elements lie in one another, and are walked by functions that call themselves.
+const STACK: usize = 64 << 20;
+
+/// Reads one picture from standard input and answers on standard output.
+pub fn child() -> ExitCode {
+    match run() {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(e) => {
+            eprintln!("eddymist read: {e}");
+            ExitCode::from(2)
+        }
+    }
+}
+
+fn run() -> Result<(), String> {
+    let most = Allowance::most();
+    // What the picture's bytes and the threads' stacks take comes on top of what it may take itself.
+    confine::begin(Allowance::new(0), most)?;
+    let mut input = std::io::stdin().lock();
+    let mut length = [0; 8];
+    input.read_exact(&mut length).map_err(|e| e.to_string())?;
+    let ask: Ask = ciborium::from_reader((&mut input).take(u64::from_le_bytes(length))).map_err(|e| e.to_string())?;
+    let mut bytes = Vec::new();
+    input.take(LIMITS.bytes + 1).read_to_end(&mut bytes).map_err(|e| e.to_string())?;
+    let answer = std::thread::Builder::new().stack_size(STACK).spawn(move || answer(ask, &bytes, most)).map_err(|e| e.to_string())?;
+    answer.join().map_err(|_| "it broke off".to_string())?
+}
+
+fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
+    let allowed = Allowance::new(drawings::declared_pixels(bytes, &LIMITS));
+    confine::widen(allowed, most)?;
+    // What it may take is said first: where it takes more, its parent can say how much that was.
+    let mut out = std::io::stdout().lock();
+    let head = [allowed.bytes.to_le_bytes(), allowed.seconds.to_le_bytes()].concat();
+    out.write_all(&head).and_then(|()| out.flush()).map_err(|e| e.to_string())?;
+    match ask {
+        Ask::Weigh { guide, file, manifest } => give(drawings::weigh(&guide, &file, bytes, &manifest, &LIMITS).map_err(refused)),
+        Ask::Across { guide, at, normal_deg } => give(drawings::across(&guide, bytes, at, normal_deg, &LIMITS).map_err(refused)),
+        Ask::ModelSheet => give(drawings::model_sheet(bytes, &LIMITS).map_err(refused)),
+        Ask::Lines { dpi, area } => give(lines(bytes, dpi, area)),
+        Ask::Marks { dpi, marks } => give(read_marks(bytes, dpi, &marks)),
+        Ask::Sheet { dpi, marked } => give(pen_sheet::read(bytes, dpi, &marked, &LIMITS).map_err(|e| match e {
+            pen_sheet::PenSheetError::File(e) => unread(e),
+            e => refused(e),
+        })),
+        Ask::Preview { side, flat } => give(images::preview(bytes, side, flat, &LIMITS).map(ByteBuf::from).map_err(unread)),
+        Ask::Png => give(images::as_png(bytes, &LIMITS).map(ByteBuf::from).map_err(unread)),
+        Ask::Tip => {
+            give(images::tip(bytes, &LIMITS).map_err(unread).map(|(p, turned_deg)| Tip { width: p.width, height: p.height, coverage: p.coverage, turned_deg }))
+        }
+        Ask::Paths => give(match std::str::from_utf8(bytes) {
+            Ok(text) => svg_paths::read(text, &LIMITS).map_err(unread),
+            Err(_) => Err(refused("this is no SVG: it is not text")),
+        }),
+    }
+}
+
+fn refused(e: impl std::fmt::Display) -> Refused {
+    Refused { message: e.to_string(), no_resolution: false }
+}
+
+fn unread(e: ReadError) -> Refused {
+    Refused { no_resolution: e == ReadError::NoResolution, message: e.to_string() }
+}
+
+fn give(answer: Result<impl Serialize, Refused>) -> Result<(), String> {
+    let mut out = std::io::BufWriter::new(std::io::stdout().lock());
+    ciborium::into_writer(&answer, &mut out).map_err(|e| e.to_string())?;
+    out.flush().map_err(|e| e.to_string())
+}
+
+fn lines(bytes: &[u8], dpi: Option<f64>, area: Option<[usize; 4]>) -> Result<Lines, Refused> {
+    let mut picture = images::scan(bytes, dpi, &LIMITS).map_err(unread)?;
+    let (width_px, height_px) = (picture.width, picture.height);
+    if let Some(area) = area {
+        picture = cut(&picture, area)?;
+    }
+    match scan::measure(&picture) {
+        Ok(measured) => Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: Some(measured), why: String::new() }),
+        Err(e @ ScanError::NoLine) => Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: None, why: e.to_string() }),
+        Err(e) => Err(refused(e)),
+    }
+}
+
+fn cut(s: &Scan, [x, y, w, h]: [usize; 4]) -> Result<Scan, Refused> {
+    let fits = x.checked_add(w).is_some_and(|r| r <= s.width) && y.checked_add(h).is_some_and(|b| b <= s.height) && w > 0 && h > 0;
+    if !fits {
+        return Err(refused(format!("--area lies outside the scan of {}×{} px", s.width, s.height)));
+    }
+    let data = (y..y + h).flat_map(|row| s.data[row * s.width + x..row * s.width + x + w].iter().copied()).collect();
+    Ok(Scan { width: w, height: h, data, dpi: s.dpi })
+}
+
+/// Each mark for itself: a stroke, or why there is none.
+fn read_marks(bytes: &[u8], dpi: f64, marks: &[Mark]) -> Result<Vec<Result<MarkedStroke, String>>, Refused> {
+    let picture = images::scan(bytes, Some(dpi), &LIMITS).map_err(unread)?;
+    // The solid ink's level, where ruled lines tell it.
+    let darkness = |m: &scan::LineMeasurement| m.lines.iter().map(|l| 1.0 - 10f64.powf(-l.darkness)).collect::<Vec<_>>();
+    let level = scan::measure(&picture).ok().and_then(|(m, _)| eddymist_measure::stats::median(&darkness(&m)));
+    let marking = Marking::new(&picture).map_err(refused)?;
+    Ok(marks.iter().map(|m| marking.read(m, level).map_err(|e| e.to_string())).collect())
+}

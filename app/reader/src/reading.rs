@@ -1,0 +1,62 @@
+//! A function for each thing that can be asked of a picture; each starts a reader and waits for it.
+
+use eddymist_check::{LineGuide, Manifest, WeighedDrawing, model::ModelSheet, plan};
+use eddymist_formats::{pen_sheet::PenSheet, svg_paths::SvgPaths};
+use eddymist_measure::{
+    scan::mark::{Mark, MarkedStroke},
+    sheet::Marked,
+};
+use serde_bytes::ByteBuf;
+
+pub use crate::ask::{Lines, Tip};
+use crate::{Unread, ask::Ask, parent::asked};
+
+/// A drawing held against a guide.
+pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest) -> Result<WeighedDrawing, Unread> {
+    asked(&Ask::Weigh { guide: Box::new(guide.clone()), file: file.into(), manifest: manifest.clone() }, bytes)
+}
+
+/// The ink across a line at a place in px of the drawing, the normal in degrees.
+pub fn across(guide: &LineGuide, bytes: &[u8], at: [f64; 2], normal_deg: f64) -> Result<plan::Across, Unread> {
+    asked(&Ask::Across { guide: Box::new(guide.clone()), at, normal_deg }, bytes)
+}
+
+/// The lines of a model sheet.
+pub fn model_sheet(bytes: &[u8]) -> Result<ModelSheet, Unread> {
+    asked(&Ask::ModelSheet, bytes)
+}
+
+/// Ruled lines of a scan, or of an area of it, px: left, top, width, height.
+pub fn lines(bytes: &[u8], dpi: Option<f64>, area: Option<[usize; 4]>) -> Result<Lines, Unread> {
+    asked(&Ask::Lines { dpi, area }, bytes)
+}
+
+/// Flicks and dots marked on a scan: each a stroke, or why there is none.
+pub fn marks(bytes: &[u8], dpi: f64, marks: &[Mark]) -> Result<Vec<Result<MarkedStroke, String>>, Unread> {
+    asked(&Ask::Marks { dpi, marks: marks.to_vec() }, bytes)
+}
+
+/// A sampler sheet, some of its cells where they were marked by hand.
+pub fn sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Result<PenSheet, Unread> {
+    asked(&Ask::Sheet { dpi, marked: marked.to_vec() }, bytes)
+}
+
+/// A PNG of at most `side` px to a side, with the paper's shading divided out where that is wanted.
+pub fn preview(bytes: &[u8], side: u32, flat: bool) -> Result<Vec<u8>, Unread> {
+    asked::<ByteBuf>(&Ask::Preview { side, flat }, bytes).map(ByteBuf::into_vec)
+}
+
+/// The picture's pixels as a PNG.
+pub fn png(bytes: &[u8]) -> Result<Vec<u8>, Unread> {
+    asked::<ByteBuf>(&Ask::Png, bytes).map(ByteBuf::into_vec)
+}
+
+/// A tip, laid level.
+pub fn tip(bytes: &[u8]) -> Result<Tip, Unread> {
+    asked(&Ask::Tip, bytes)
+}
+
+/// The lines of an SVG.
+pub fn paths(bytes: &[u8]) -> Result<SvgPaths, Unread> {
+    asked(&Ask::Paths, bytes)
+}

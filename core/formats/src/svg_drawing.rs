@@ -1,0 +1,207 @@
+//! A vector drawing drawn large, whole or by its named groups.
+//!
+//! How: usvg resolves the file, resvg draws it. How large: four px for one of its own (sixteen where it is small), fewer where its pictures
+//! would be more than are held at once. Limits: what it refers to outside of itself is not read; pictures inside it are PNG and JPEG.
+
+use std::{
+    ops::Range,
+    sync::{Arc, Mutex},
+};
+
+use resvg::{
+    tiny_skia,
+    usvg::{self, roxmltree::Document},
+};
+
+use crate::{
+    Limits, ReadError,
+    images::{self, Rgba},
+    xml,
+};
+
+/// A vector drawing is drawn at this many px for one of its own, then measured.
+const OVERSAMPLED: f64 = 4.0;
+/// Small pictures are drawn larger still: a line must be several px wide to be weighed finely.
+const SMALL_OVERSAMPLED: f64 = 16.0;
+const SMALL_PX: f32 = 256.0;
+
+fn bad(e: impl std::fmt::Display) -> ReadError {
+    ReadError::Svg(e.to_string())
+}
+
+/// A file's tree, with nothing outside the file looked at; refused where a picture inside it is too large.
+pub(crate) fn tree(document: &Document, limits: &Limits) -> Result<usvg::Tree, ReadError> {
+    let pictures = Arc::new(Mutex::new(Ok(0u64)));
+    let (seen, within) = (Arc::clone(&pictures), limits.clone());
+    let resolve = move |mime: &str, data: Arc<Vec<u8>>, options: &usvg::Options| {
+        let mut seen = seen.lock().ok()?;
+        let so_far = *seen.as_ref().ok()?;
+        match embedded(&data, so_far, &within) {
+            Ok(pixels) => {
+                *seen = Ok(so_far + pixels);
+                drop(seen);
+                usvg::ImageHrefResolver::default_data_resolver()(mime, data, options)
+            }
+            Err(e) => {
+                *seen = Err(e);
+                None
+            }
+        }
+    };
+    let resolver = usvg::ImageHrefResolver { resolve_string: Box::new(|_, _| None), resolve_data: Box::new(resolve) };
+    let tree = usvg::Tree::from_xmltree(document, &usvg::Options { image_href_resolver: resolver, ..Default::default() }).map_err(bad)?;
+    if let Ok(Err(e)) = pictures.lock().as_deref() {
+        return Err(e.clone());
+    }
+    Ok(tree)
+}
+
+/// Pixels of a picture inside a file; refused where they are, with those before it, too many.
+fn embedded(data: &[u8], so_far: u64, limits: &Limits) -> Result<u64, ReadError> {
+    if let Some(text) = std::str::from_utf8(data).ok().filter(|t| t.contains("<svg")) {
+        return xml::svg(text, limits).map(|_| 0);
+    }
+    match image::guess_format(data) {
+        Ok(image::ImageFormat::Png | image::ImageFormat::Jpeg) => {
+            let (w, h) = images::dimensions(data, limits)?;
+            let all = so_far + u64::from(w) * u64::from(h);
+            if all > limits.pixels {
+                return Err(bad(format!("the pictures inside it have more than {} megapixels together", limits.pixels / 1_000_000)));
+            }
+            Ok(u64::from(w) * u64::from(h))
+        }
+        _ => Err(bad("a picture inside it is no PNG or JPEG; take it out, or put it in as one of them")),
+    }
+}
+
+/// How many pictures drawing holds at once: groups that are drawn apart and then laid down (for opacity, a mask, a filter) lie in
+/// one another.
+fn held(group: &usvg::Group) -> u64 {
+    let own =
+        u64::from(group.should_isolate()) + 2 * u64::from(group.mask().is_some()) + u64::from(group.clip_path().is_some()) + 3 * group.filters().len() as u64;
+    let below = |n: &usvg::Node| if let usvg::Node::Group(g) = n { held(g) } else { 0 };
+    own + group.children().iter().map(below).max().unwrap_or(0)
+}
+
+/// A part of a drawing: its name, and what is cut out of the text for it.
+struct DrawnPart {
+    name: Option<String>,
+    cut: Vec<Range<usize>>,
+}
+
+/// How a drawing would be drawn.
+struct Plan {
+    parts: Vec<DrawnPart>,
+    oversampled: f64,
+    width: f64,
+    height: f64,
+    held: u64,
+}
+
+fn plan(document: &Document, by_group: bool, limits: &Limits) -> Result<(Plan, usvg::Tree), ReadError> {
+    let tree = tree(document, limits)?;
+    let (w, h) = (f64::from(tree.size().width()), f64::from(tree.size().height()));
+    let parts = if by_group { groups(document) } else { vec![DrawnPart { name: None, cut: Vec::new() }] };
+    let held = parts.len() as u64 + held(tree.root());
+    // As large as is good, and as what is held allows.
+    let most = (limits.layer_pixels as f64 / (held as f64 * w * h)).min(limits.pixels as f64 / (w * h)).sqrt();
+    let best = if tree.size().width() < SMALL_PX { SMALL_OVERSAMPLED } else { OVERSAMPLED };
+    let oversampled = best.min(most.floor());
+    if oversampled < 1.0 {
+        let (w, h) = (w.ceil() as u64, h.ceil() as u64);
+        limits.picture(w, h)?;
+        return Err(ReadError::TooMuch(format!(
+            "SVG: {w}×{h} px with {} named groups, and {} more that are drawn apart at once (opacity, masks, filters): up to {} megapixels are held together",
+            parts.len(),
+            held - parts.len() as u64,
+            limits.layer_pixels / 1_000_000
+        )));
+    }
+    Ok((Plan { parts, oversampled, width: w, height: h, held }, tree))
+}
+
+fn text(bytes: &[u8]) -> Result<&str, ReadError> {
+    std::str::from_utf8(bytes).map_err(|e| bad(format!("it is not UTF-8 text: {e}")))
+}
+
+/// Pixels that would be held at once; none where the file does not tell.
+pub(crate) fn declared_pixels(bytes: &[u8], limits: &Limits) -> Option<u64> {
+    let text = text(bytes).ok()?;
+    xml::checked(text, limits.depth, limits).ok()?;
+    let root = usvg::roxmltree::Document::parse_with_options(text, xml::options()).ok()?;
+    let (plan, _) = plan(&root, true, limits).ok()?;
+    Some((plan.width * plan.height * plan.oversampled.powi(2)) as u64 * (1 + plan.held))
+}
+
+/// The drawing's layers, bottom first, and how many of their px are one of the drawing.
+pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(Vec<(Option<String>, Rgba)>, f64), ReadError> {
+    let text = text(bytes)?;
+    let document = xml::svg(text, limits)?;
+    let (plan, whole) = plan(&document, by_group, limits)?;
+    let mut layers = Vec::new();
+    for part in plan.parts {
+        let picture = if part.cut.is_empty() {
+            draw(&whole, plan.oversampled)?
+        } else {
+            let left = without(text, &part.cut);
+            draw(&tree(&xml::svg(&left, limits)?, limits)?, plan.oversampled)?
+        };
+        layers.push((part.name, picture));
+    }
+    Ok((layers, plan.oversampled))
+}
+
+fn draw(tree: &usvg::Tree, oversampled: f64) -> Result<Rgba, ReadError> {
+    let (w, h) = ((f64::from(tree.size().width()) * oversampled).round(), (f64::from(tree.size().height()) * oversampled).round());
+    let mut map = tiny_skia::Pixmap::new(w as u32, h as u32).ok_or_else(|| bad("its size is 0"))?;
+    resvg::render(tree, tiny_skia::Transform::from_scale(oversampled as f32, oversampled as f32), &mut map.as_mut());
+    let mut data = map.take();
+    for p in data.as_chunks_mut::<4>().0.iter_mut().filter(|p| p[3] < 255 && p[3] > 0) {
+        let a = u32::from(p[3]);
+        for c in &mut p[..3] {
+            *c = ((u32::from(*c) * 255 + a / 2) / a).min(255) as u8;
+        }
+    }
+    Ok(Rgba { width: w as usize, height: h as usize, data })
+}
+
+fn without(text: &str, cut: &[Range<usize>]) -> String {
+    let (mut out, mut from) = (String::with_capacity(text.len()), 0);
+    for r in cut {
+        out.push_str(&text[from..r.start]);
+        from = r.end;
+    }
+    out + &text[from..]
+}
+
+/// The drawing once for each of its outermost groups that has an id, with all other such groups cut out, and once for
+/// what lies in none. A group that holds the whole drawing is looked into.
+fn groups(document: &Document) -> Vec<DrawnPart> {
+    let drawn = |n: &usvg::roxmltree::Node| n.is_element() && !["defs", "style", "title", "desc", "metadata"].contains(&n.tag_name().name());
+    let mut inside = document.root_element();
+    let mut path = String::new();
+    loop {
+        let mut children = inside.children().filter(drawn);
+        match (children.next(), children.next()) {
+            (Some(only), None) if only.tag_name().name() == "g" => {
+                if let Some(id) = only.attribute("id") {
+                    path = format!("{path}{id}/");
+                }
+                inside = only;
+            }
+            _ => break,
+        }
+    }
+    let children: Vec<_> = inside.children().filter(drawn).collect();
+    let named: Vec<_> = children.iter().filter(|n| n.tag_name().name() == "g" && n.attribute("id").is_some()).collect();
+    let mut out = Vec::new();
+    if named.len() < children.len() {
+        let rest = path.trim_end_matches('/');
+        out.push(DrawnPart { name: (!rest.is_empty()).then(|| rest.to_string()), cut: named.iter().map(|n| n.range()).collect() });
+    }
+    for group in &named {
+        let cut = children.iter().filter(|n| n != group).map(|n| n.range()).collect();
+        out.push(DrawnPart { name: Some(format!("{path}{}", group.attribute("id").unwrap_or_default())), cut });
+    }
+    out
+}

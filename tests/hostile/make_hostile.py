@@ -77,7 +77,7 @@ def main():
     entities = '<!DOCTYPE svg [<!ENTITY a "' + "x" * 20_000 + '">]>'
     svg("entities.svg", "<text>" + "&a;" * 20_000 + "</text>", head=entities)
     svg("filters.svg", '<filter id="f" x="0" y="0" width="1" height="1">' + '<feTurbulence numOctaves="9000" baseFrequency="9"/>' * 200
-        + '</filter><path d="M0 0h1900v1000z" filter="url(#f)"/>')
+        + '</filter><path d="M0 0h1900v1000z" filter="url(#f)"/>', size="320 180")
     masks = "".join(f'<mask id="m{i}"><g mask="url(#m{i - 1})">' + f'<path d="M0 0h1900v{i}" fill="#fff" mask="url(#m{i - 1})"/>' * 4 + "</g></mask>" for i in range(1, 9))
     svg("masks-in-masks.svg", f'<mask id="m0"><path d="M0 0h9v9" fill="#fff"/></mask>{masks}<path d="M0 0h1900v1000z" mask="url(#m8)"/>')
     svg("size-of-a-continent.svg", '<path d="M0 0h99" stroke="#000"/>', size="1e9 1e9")

@@ -16,7 +16,7 @@ use eddymist_formats::{
     check_out::{self, Overlay},
     manifest,
 };
-use eddymist_reader::{Unread, reading};
+use eddymist_reader::reading;
 use rayon::prelude::*;
 
 use crate::{
@@ -164,12 +164,7 @@ fn one(guide: &LineGuide, file: &str, source: Source, known: &Manifest) -> Resul
         Source::Entry(p, i) => archive::entry(std::fs::File::open(p).map_err(|e| e.to_string())?, i, &LIMITS).map_err(|e| e.to_string())?,
         Source::Broken(e) => return Err(e),
     };
-    // What ends its reader may have met the machine at a bad moment: once.
-    match reading::weigh(guide, file, &bytes, known) {
-        Err(Unread::Broke(_)) => reading::weigh(guide, file, &bytes, known),
-        other => other,
-    }
-    .map_err(|e| e.to_string())
+    reading::weigh(guide, file, &bytes, known).map_err(|e| e.to_string())
 }
 
 fn table_out(document: &LineCheck) {

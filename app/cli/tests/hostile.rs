@@ -9,7 +9,7 @@ use std::{
     path::Path,
     process::{Command, Stdio},
     sync::atomic::{AtomicBool, AtomicU64, Ordering},
-    time::{Duration, Instant},
+    time::Duration,
 };
 
 use common::Folder;
@@ -21,7 +21,7 @@ use eddymist_sim::{
 };
 use serde_json::Value;
 
-/// Without an allowance of its own, a file ends within this, and takes no more.
+/// Without an allowance of its own, a file ends within this processor time, and takes no more memory.
 const WITHIN: Duration = Duration::from_secs(10);
 const MEMORY_MB: u64 = 512;
 
@@ -29,6 +29,7 @@ struct Ended {
     status: Option<i32>,
     stdout: String,
     stderr: String,
+    /// Of the processor.
     took: Duration,
     /// The most that any of its processes held, MB.
     held_mb: u64,
@@ -36,13 +37,14 @@ struct Ended {
 
 /// Runs the program and looks at what it and its readers hold, by the kernel's own count of each.
 fn watched(args: &[&str]) -> Ended {
-    let from = Instant::now();
     let child = Command::new(env!("CARGO_BIN_EXE_eddymist")).args(args).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().expect("started");
-    let (root, most, done) = (child.id(), AtomicU64::new(0), AtomicBool::new(false));
+    let (root, most, took, done) = (child.id(), AtomicU64::new(0), AtomicU64::new(0), AtomicBool::new(false));
     let out = std::thread::scope(|s| {
         s.spawn(|| {
             while !done.load(Ordering::Relaxed) {
-                most.fetch_max(held(root), Ordering::Relaxed);
+                let (held_kb, ticks) = of_tree(root);
+                most.fetch_max(held_kb, Ordering::Relaxed);
+                took.fetch_max(ticks, Ordering::Relaxed);
                 std::thread::sleep(Duration::from_millis(5));
             }
         });
@@ -51,21 +53,35 @@ fn watched(args: &[&str]) -> Ended {
         out
     });
     let text = |b: &[u8]| String::from_utf8_lossy(b).into_owned();
-    Ended { status: out.status.code(), stdout: text(&out.stdout), stderr: text(&out.stderr), took: from.elapsed(), held_mb: most.into_inner() >> 10 }
+    Ended {
+        status: out.status.code(),
+        stdout: text(&out.stdout),
+        stderr: text(&out.stderr),
+        took: Duration::from_millis(10 * took.into_inner()),
+        held_mb: most.into_inner() >> 10,
+    }
 }
 
-/// The most that a process, or one of those it started, has held so far, kB.
-fn held(process: u32) -> u64 {
+/// The most that a process, or one of those it started, has held so far, kB; and the processor time of all, hundredths of a second.
+/// Source: proc(5), the fields of `status` and `stat`.
+fn of_tree(process: u32) -> (u64, u64) {
     let of = |id: &str| {
         let status = fs::read_to_string(format!("/proc/{id}/status")).unwrap_or_default();
-        status.lines().find_map(|l| l.strip_prefix("VmHWM:")?.trim().strip_suffix(" kB")?.parse().ok()).unwrap_or(0)
+        let held: u64 = status.lines().find_map(|l| l.strip_prefix("VmHWM:")?.trim().strip_suffix(" kB")?.parse().ok()).unwrap_or(0);
+        let stat = fs::read_to_string(format!("/proc/{id}/stat")).unwrap_or_default();
+        // After the name, which may have blanks in it: fields 14 to 17, its own time and that of its children that ended.
+        let fields = stat.rsplit(')').next().unwrap_or_default().split_whitespace().skip(11).take(4);
+        (held, fields.filter_map(|v| v.parse::<u64>().ok()).sum::<u64>())
     };
-    let mut most = of(&process.to_string());
+    let (mut most, mut ticks) = of(&process.to_string());
     for task in fs::read_dir(format!("/proc/{process}/task")).into_iter().flatten().flatten() {
         let children = fs::read_to_string(task.path().join("children")).unwrap_or_default();
-        most = children.split_whitespace().map(of).fold(most, u64::max);
+        for (held, time) in children.split_whitespace().map(of) {
+            most = most.max(held);
+            ticks += time;
+        }
     }
-    most
+    (most, ticks)
 }
 
 fn hostile() -> std::path::PathBuf {
@@ -82,10 +98,10 @@ const DRAWINGS: [(&str, &str, u64, u64); 16] = [
     ("deep.svg", "256 deep", 0, 0),
     ("ends-early.png", "damaged or cut short", 3, 150),
     ("entities.svg", "entities", 0, 0),
-    // A picture of 33 megapixels, drawn with more than any machine does in its time.
-    ("filters.svg", "processor time", 70, 2048),
+    // More than any machine draws in its time.
+    ("filters.svg", "processor time", 10, 512),
     ("head-of-a-giant.png", "up to 120 megapixels", 0, 0),
-    ("hundreds-of-groups.svg", "", 20, 1024),
+    ("hundreds-of-groups.svg", "", 20, 600),
     ("masks-in-masks.svg", "", 70, 2048),
     ("opacity-in-opacity.svg", "drawn apart at once", 0, 0),
     ("raster-of-900-megapixels.svg", "30000×30000", 0, 0),
@@ -106,8 +122,9 @@ fn every_drawing_that_means_harm_ends_with_its_sentence() {
         assert!(matches!(out.status, Some(0 | 2)), "{name}: {:?} {}", out.status, out.stderr);
         assert!(says.is_empty() || out.stderr.contains(says), "{name}: {}", out.stderr);
         assert!(!out.stderr.contains("panicked") && !out.stderr.contains("our fault"), "{name}: {}", out.stderr);
-        assert!(out.took < WITHIN + Duration::from_secs(2 * seconds), "{name}: {:?}", out.took);
+        assert!(out.took < WITHIN + Duration::from_secs(seconds), "{name}: {:?}", out.took);
         assert!(out.held_mb < MEMORY_MB + mb, "{name}: {} MB", out.held_mb);
+        println!("{name}: {:.1} s, {} MB, {}", out.took.as_secs_f64(), out.held_mb, out.stderr.lines().next().unwrap_or("measured"));
     }
 }
 
@@ -150,10 +167,13 @@ fn strokes_that_mean_harm_are_refused_or_read_in_their_time() {
     let long: Vec<String> = (0..120_000)
         .map(|i| format!("{:.4} {:.4} {:.4} {}", f64::from(i) * 0.001, (f64::from(i) * 0.01).sin(), 0.5 + 0.1 * (f64::from(i) * 0.03).sin(), 5 * i))
         .collect();
+    let zigzag: Vec<String> = (0..5000).map(|i| format!("{} {} 0.5 {}", 9999 * (1 - 2 * (i % 2)), i - 2500, 5 * i)).collect();
     let short = "<trace>0 0 .5 0, 9 0 .5 90, 18 0 .5 180</trace>".repeat(9_000);
     let note = format!("<annotation type=\"remark\">{}</annotation>", "n".repeat(2000));
     let many = format!("{note}<traceGroup>{note}").repeat(30) + &"<traceGroup><trace>0 0</trace></traceGroup>".repeat(5000) + &"</traceGroup>".repeat(30);
-    let brush = f.put("brush.json", br#"{"format":"eddymist/brush","version":1,"name":"plain","nib":{"shape":"round"},"weight":[[0.0,0.2],[1.0,1.0]]}"#);
+    let plain = r#"{"format":"eddymist/brush","version":1,"name":"plain","nib":{"shape":"round"},"weight":[[0.0,0.2],[1.0,1.0]]}"#;
+    let ragged = plain.trim_end_matches('}').to_string() + r#","edge":{"raggedness_um":6.0,"correlation_um":1.0}}"#;
+    let (brush, ragged) = (f.put("brush.json", plain), f.put("ragged.json", ragged));
     let ruled = warmup(&HANDS[2], &TABLETS[2], 2);
     for (name, bytes, says) in [
         ("nested-2000", nested(2000), "64 deep"),
@@ -164,11 +184,14 @@ fn strokes_that_mean_harm_are_refused_or_read_in_their_time() {
         ("long", ink(&effort(&format!("<trace>{}</trace>", long.join(",")))), ""),
         ("short-ones", ink(&effort(&short)), ""),
         ("digits", ink(&format!("<trace>0 {}</trace>", "1".repeat(1_000_000))), "is no number"),
+        ("zigzag", ink(&effort(&format!("<trace>{}</trace>", zigzag.join(",")))), ""),
         ("good", write_warmup(&ruled).into_bytes(), ""),
     ] {
         let path = f.put(&format!("{name}.inkml"), bytes);
         let out_path = f.path(&format!("{name}.svg"));
-        for args in [vec!["tablet", &path, "--json"], vec!["ink", "--brush", &brush, "--strokes", &path, "--out", &out_path]] {
+        for args in
+            [vec!["tablet", &path, "--json"], vec!["ink", "--brush", if name == "zigzag" { &ragged } else { &brush }, "--strokes", &path, "--out", &out_path]]
+        {
             let out = watched(&args);
             assert!(matches!(out.status, Some(0 | 2)), "{name}, {}: {:?} {}", args[0], out.status, out.stderr);
             assert!(says.is_empty() || (out.status == Some(2) && out.stderr.contains(says) && out.stderr.len() < 400), "{name}, {}: {}", args[0], out.stderr);

@@ -5,7 +5,7 @@ use std::{
     process::ExitCode,
 };
 
-use eddymist_formats::{LIMITS, ReadError, drawings, images, pen_sheet, svg_paths};
+use eddymist_formats::{LIMITS, ReadError, drawings, images, pen_sheet, preview::preview, svg_paths};
 use eddymist_measure::scan::{
     self, Scan, ScanError,
     mark::{Mark, MarkedStroke, Marking},
@@ -47,7 +47,11 @@ fn run() -> Result<(), String> {
 }
 
 fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
-    let allowed = Allowance::new(drawings::declared_pixels(bytes, &LIMITS));
+    let by_group = match &ask {
+        Ask::Weigh { guide, .. } | Ask::Across { guide, .. } => drawings::by_group(guide),
+        _ => false,
+    };
+    let allowed = Allowance::new(drawings::declared_pixels(bytes, by_group, &LIMITS));
     confine::widen(allowed, most)?;
     // What it may take is said first: where it takes more, its parent can say how much that was.
     let mut out = std::io::stdout().lock();
@@ -63,7 +67,7 @@ fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
             pen_sheet::PenSheetError::File(e) => unread(e),
             e => refused(e),
         })),
-        Ask::Preview { side, flat } => give(images::preview(bytes, side, flat, &LIMITS).map(ByteBuf::from).map_err(unread)),
+        Ask::Preview { side, flat } => give(preview(bytes, side, flat, &LIMITS).map(ByteBuf::from).map_err(unread)),
         Ask::Png => give(images::as_png(bytes, &LIMITS).map(ByteBuf::from).map_err(unread)),
         Ask::Tip => {
             give(images::tip(bytes, &LIMITS).map_err(unread).map(|(p, turned_deg)| Tip { width: p.width, height: p.height, coverage: p.coverage, turned_deg }))

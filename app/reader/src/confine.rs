@@ -34,7 +34,7 @@ mod linux {
         limit(Resource::Data, now.bytes, most.bytes)?;
         limit(Resource::As, now.bytes + SPACE, most.bytes + SPACE)?;
         // At the first bound it is ended with a signal that tells what it was.
-        limit(Resource::Cpu, now.seconds, most.seconds + 5)
+        limit(Resource::Cpu, now.seconds.min(most.seconds), most.seconds + 5)
     }
 
     /// No network and no other program: the calls for them are answered with "not permitted".

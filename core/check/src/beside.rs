@@ -76,8 +76,11 @@ impl<'a> Beside<'a> {
                     let (dx, dy) = (q.x - p.x, q.y - p.y);
                     // Beside it, not before or behind it.
                     let (along, across) = ((dx * tx + dy * ty).abs(), (dx * ty - dy * tx).abs());
+                    if along > 0.75 {
+                        continue;
+                    }
                     let (ox, oy) = way(other, m as usize);
-                    if along > 0.75 || (ox * tx + oy * ty).abs() < PARALLEL {
+                    if (ox * tx + oy * ty).abs() < PARALLEL {
                         continue;
                     }
                     let clear = f64::from(across) - 0.5 * f64::from(p.width + q.width);

@@ -58,7 +58,13 @@ pub struct DrawingCheck {
     /// What people pinned on it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub pins: Vec<Pin>,
+    /// How many more there are of a kind than are listed: a drawing's list ends somewhere.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub not_listed: BTreeMap<FindingKind, u32>,
 }
+
+/// A drawing's findings that are listed, the worst first.
+pub const MOST_FINDINGS: usize = 5000;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "lowercase")]

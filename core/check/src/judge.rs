@@ -3,11 +3,13 @@
 //! How: `plan` says what to look for, `core/measure` measures, `weights` and `verdict` judge roles, `stretches` and `faults` lines; `words` says it.
 //! Limits: a drawing without ink, or without ink of any role's colour, is refused.
 
+use std::collections::BTreeMap;
+
 use eddymist_measure::drawing::{self, DrawingLines, End, Line, Look, RoleLines};
 
 use crate::{
     NamedLayer, WeighedDrawing, WeighedLine,
-    document::{DrawingCheck, Finding, FindingKind, Manifest, RoleCheck, Tapers},
+    document::{DrawingCheck, Finding, FindingKind, MOST_FINDINGS, Manifest, RoleCheck, Tapers},
     faults::Judged,
     guide::{LineGuide, Role, Weight},
     hand_on,
@@ -68,6 +70,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         masked: std::mem::take(&mut lines.masked),
         print: Vec::new(),
         pins: Vec::new(),
+        not_listed: BTreeMap::new(),
     };
     let mut view = Vec::new();
     for (i, ((role, weight), found)) in guide.roles.iter().zip(&weights).zip(&lines.roles).enumerate() {
@@ -106,6 +109,12 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         b.must_mend.cmp(&a.must_mend).then(off(b).total_cmp(&off(a)))
     });
     check.hand_on = hand_on(guide, &check.findings);
+    if islands.gaps_left > 0 {
+        check.not_listed.insert(FindingKind::Gap, islands.gaps_left);
+    }
+    for f in check.findings.drain(MOST_FINDINGS.min(check.findings.len())..) {
+        *check.not_listed.entry(f.kind).or_default() += 1;
+    }
     Ok(WeighedDrawing { check, lines: view })
 }
 

@@ -35,6 +35,7 @@ fn check(number: usize, artist: &str, exposure: usize) -> DrawingCheck {
         masked: Vec::new(),
         print: Vec::new(),
         pins: Vec::new(),
+        not_listed: Default::default(),
     }
 }
 

@@ -55,6 +55,7 @@ fn drawing(artist: &str, k: usize, mean: f64, at: Option<String>) -> DrawingChec
         masked: Vec::new(),
         print: Vec::new(),
         pins: Vec::new(),
+        not_listed: Default::default(),
     }
 }
 

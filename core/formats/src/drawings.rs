@@ -33,15 +33,20 @@ pub enum WeighError {
     Model(#[from] ModelError),
 }
 
+/// Whether a guide tells roles by layer, so that a drawing's named groups are looked at apart.
+pub fn by_group(guide: &LineGuide) -> bool {
+    guide.roles.iter().any(|r| r.from.layer.is_some())
+}
+
 /// Reads a drawing and holds it against the guide.
 pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest, limits: &Limits) -> Result<WeighedDrawing, WeighError> {
-    let drawing = read(bytes, guide.roles.iter().any(|r| r.from.layer.is_some()), limits)?;
+    let drawing = read(bytes, by_group(guide), limits)?;
     Ok(check_lines(guide, file, &named(&drawing), drawing.oversampled, manifest)?)
 }
 
 /// The ink across a line at a place in px of the drawing, the normal in degrees.
 pub fn across(guide: &LineGuide, bytes: &[u8], at: [f64; 2], normal_deg: f64, limits: &Limits) -> Result<Across, ReadError> {
-    let drawing = read(bytes, guide.roles.iter().any(|r| r.from.layer.is_some()), limits)?;
+    let drawing = read(bytes, by_group(guide), limits)?;
     Ok(plan::across(guide, &named(&drawing), drawing.oversampled, at, normal_deg))
 }
 
@@ -66,11 +71,11 @@ pub fn read(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<Drawing, Re
 }
 
 /// Pixels that reading a file will hold at once, from what it says of itself; 0 where it does not tell.
-pub fn declared_pixels(bytes: &[u8], limits: &Limits) -> u64 {
+pub fn declared_pixels(bytes: &[u8], by_group: bool, limits: &Limits) -> u64 {
     let flat = || images::dimensions(bytes, limits).ok().map(|(w, h)| u64::from(w) * u64::from(h));
     match kind(bytes) {
         Ok(Kind::OpenRaster) => openraster::declared_pixels(bytes, limits),
-        Ok(Kind::Svg) => svg_drawing::declared_pixels(bytes, limits),
+        Ok(Kind::Svg) => svg_drawing::declared_pixels(bytes, by_group, limits),
         _ => flat(),
     }
     .unwrap_or(0)
@@ -89,8 +94,9 @@ fn kind(bytes: &[u8]) -> Result<Kind, ReadError> {
     if bytes.starts_with(b"PK") {
         return Ok(Kind::OpenRaster);
     }
+    // A vector drawing is text, whatever its program has written before its root.
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(1024)]).to_lowercase();
-    if head.contains("<svg") || head.trim_start().starts_with("<?xml") {
+    if head.contains("<svg") || head.trim_start_matches('\u{FEFF}').trim_start().starts_with('<') {
         return Ok(Kind::Svg);
     }
     match image::guess_format(bytes) {

@@ -2,10 +2,7 @@
 
 use std::io::{Cursor, Write};
 
-use eddymist_measure::{
-    colour::{encode, linear},
-    scan::{Scan, without_shading},
-};
+use eddymist_measure::{colour::linear, scan::Scan};
 use image::{DynamicImage, ImageFormat, ImageReader};
 
 use crate::{Limits, ReadError};
@@ -38,7 +35,7 @@ pub fn dimensions(bytes: &[u8], limits: &Limits) -> Result<(u32, u32), ReadError
     Ok((w, h))
 }
 
-fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, ReadError> {
+pub(crate) fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, ReadError> {
     let (w, h) = dimensions(bytes, limits)?;
     let mut reader = ImageReader::with_format(Cursor::new(bytes), format(bytes)?);
     let mut allowed = image::Limits::default();
@@ -66,22 +63,6 @@ pub fn rgba(bytes: &[u8], limits: &Limits) -> Result<Rgba, ReadError> {
 pub fn as_png(bytes: &[u8], limits: &Limits) -> Result<Vec<u8>, ReadError> {
     let p = rgba(bytes, limits)?;
     write_png(p.width, p.height, PngKind::Rgba, &p.data, None)
-}
-
-/// The picture as PNG with at most `side` px to a side, of an OpenRaster file its merged picture; with its paper's shading
-/// divided out where that is wanted.
-pub fn preview(bytes: &[u8], side: u32, flat: bool, limits: &Limits) -> Result<Vec<u8>, ReadError> {
-    let merged = if bytes.starts_with(b"PK") { Some(crate::openraster::merged(bytes, limits)?.0) } else { None };
-    let picture = decode(merged.as_deref().unwrap_or(bytes), limits)?;
-    let small = if picture.width().max(picture.height()) > side { picture.thumbnail(side, side) } else { picture }.into_luma8();
-    let (width, height) = (small.width() as usize, small.height() as usize);
-    if !flat {
-        return write_png(width, height, PngKind::Grey, small.as_raw(), None);
-    }
-    let data = small.as_raw().iter().map(|v| linear(f32::from(*v) / 255.0)).collect();
-    let light = without_shading(&Scan { width, height, data, dpi: 96.0 });
-    let grey: Vec<u8> = light.into_iter().map(|v| (255.0 * encode(v)).round() as u8).collect();
-    write_png(width, height, PngKind::Grey, &grey, None)
 }
 
 /// Decodes to linear-light luminance at the file's resolution, or at `dpi` where given.

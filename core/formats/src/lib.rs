@@ -16,6 +16,7 @@ pub mod path_ink;
 pub mod pdf;
 pub mod pen_out;
 pub mod pen_sheet;
+pub mod preview;
 pub mod proof_sheet;
 pub mod sheet;
 mod svg_drawing;

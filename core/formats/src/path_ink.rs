@@ -7,7 +7,7 @@ use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::ink_out::TOLERANCE_MM;
+use crate::{LIMITS, ink_out::TOLERANCE_MM};
 
 /// A path as it is to be inked.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -62,8 +62,9 @@ impl PathPen<'_> {
         let mut ready: HashMap<(u64, String), Inker> = HashMap::new();
         let inked = |(line, p): (usize, &PathToInk)| {
             let bad = |problem: String| PathInkError::Line { line: line + 1, problem };
-            if p.points.len() < 2 || p.points.iter().flatten().any(|v| !v.is_finite()) {
-                return Err(bad("a line has two points at least, each a number".into()));
+            let near = |v: &f64| v.is_finite() && (v * self.scale).abs() <= LIMITS.coordinate_mm;
+            if !(2..=LIMITS.stroke_samples).contains(&p.points.len()) || !p.points.iter().flatten().all(near) {
+                return Err(bad(format!("a line has two points at least, each a number, and none farther than {} m away", LIMITS.coordinate_mm / 1000.0)));
             }
             if !(0.05..=20.0).contains(&p.weight_factor) {
                 return Err(bad("the weight factor lies between 0.05 and 20".into()));

@@ -125,11 +125,11 @@ fn text(bytes: &[u8]) -> Result<&str, ReadError> {
 }
 
 /// Pixels that would be held at once; none where the file does not tell.
-pub(crate) fn declared_pixels(bytes: &[u8], limits: &Limits) -> Option<u64> {
+pub(crate) fn declared_pixels(bytes: &[u8], by_group: bool, limits: &Limits) -> Option<u64> {
     let text = text(bytes).ok()?;
     xml::checked(text, limits.depth, limits).ok()?;
     let root = usvg::roxmltree::Document::parse_with_options(text, xml::options()).ok()?;
-    let (plan, _) = plan(&root, true, limits).ok()?;
+    let (plan, _) = plan(&root, by_group, limits).ok()?;
     Some((plan.width * plan.height * plan.oversampled.powi(2)) as u64 * (1 + plan.held))
 }
 

@@ -5,7 +5,7 @@ use std::io::{Cursor, Write};
 use eddymist_ink::{Inked, Outline, fitting::fit_outline};
 
 use crate::{
-    ReadError,
+    LIMITS, ReadError,
     images::{PngKind, write_png_in_bands},
     ink_out::{TOLERANCE_MM, rgb_of, svg_strokes, window},
 };
@@ -110,6 +110,7 @@ pub fn png(page: &PageSize, ink: &[TrialInk], hard: bool) -> Result<Vec<u8>, Rea
 pub fn ora(page: &PageSize, ink: &[TrialInk], hard: bool, rough: Option<Vec<u8>>) -> Result<Vec<u8>, ReadError> {
     let bad = |e: &dyn std::fmt::Display| ReadError::Ora(format!("the page could not be written: {e}"));
     let (w, h) = (page.width_px, page.height_px);
+    LIMITS.layers(passes(ink).len() as u64, w as u64, h as u64)?;
     let mut files = Vec::new();
     let mut layers = String::new();
     for (k, (pass, strokes)) in passes(ink).into_iter().enumerate() {

@@ -5,7 +5,9 @@ use std::io::{Cursor, Write};
 use eddymist_formats::{
     LIMITS, ReadError, archive, drawings,
     images::{self, PngKind, write_png},
-    ink_out, manifest, svg_paths,
+    ink_out, manifest,
+    preview::preview,
+    svg_paths,
 };
 use eddymist_ink::{Brush, Inker, Sample, Stroke};
 use image::{DynamicImage, GrayImage, ImageFormat, Luma, Rgb, RgbImage};
@@ -275,7 +277,7 @@ fn a_flat_preview_has_no_shading_left() {
     let grey: Vec<u8> = (0..w * h).map(|i| at(i % w, i / w)).collect();
     let png = write_png(w, h, PngKind::Grey, &grey, Some(11.8)).expect("a PNG");
     let level = |flat: bool, side: u32| {
-        let p = images::rgba(&images::preview(&png, side, flat, &LIMITS).expect("a preview"), &LIMITS).expect("it reads");
+        let p = images::rgba(&preview(&png, side, flat, &LIMITS).expect("a preview"), &LIMITS).expect("it reads");
         let k = p.width as f64 / w as f64;
         let at = move |x: f64, y: f64| f64::from(p.data[4 * ((y * k) as usize * p.width + (x * k) as usize)]);
         (at(20.0, 20.0), at(880.0, 580.0), at(450.0, 295.0), k)

@@ -27,7 +27,7 @@ const XYF: &str = "<channel name=\"X\"/><channel name=\"Y\"/><channel name=\"F\"
 #[test]
 fn the_recommendations_example_decodes_as_its_table() {
     let body = format(
-        "<channel name=\"X\" type=\"integer\"/><channel name=\"Y\" type=\"integer\"/><intermittentChannels><channel name=\"B1\" type=\"boolean\" default=\"F\"/></intermittentChannels>",
+        "<channel name=\"X\" type=\"integer\" units=\"pt\"/><channel name=\"Y\" type=\"integer\" units=\"pt\"/><intermittentChannels><channel name=\"B1\" type=\"boolean\" default=\"F\"/></intermittentChannels>",
     ) + "<trace id=\"id4525abc\">1125 18432,'23'43,\"7\"-8,3-5,7 -3,6 2,6 8,3 6 T,2 4*,3 6,3-6 F</trace>";
     let want = [
         [1125.0, 18432.0],
@@ -42,7 +42,11 @@ fn the_recommendations_example_decodes_as_its_table() {
         [1521.0, 18776.0],
         [1584.0, 18823.0],
     ];
-    assert_eq!(places(&strokes(&body)[0]), want);
+    // The example states no unit, and as mm would lie 18 m away: it is read as points.
+    for (read, want) in places(&strokes(&body)[0]).iter().zip(want) {
+        assert!((0..2).all(|k| (read[k] * 72.0 / 25.4 - want[k]).abs() < 1e-9), "{read:?}, {want:?}");
+    }
+    assert_eq!(places(&strokes(&body)[0]).len(), want.len());
 }
 
 #[test]

@@ -76,7 +76,10 @@ impl Tagged {
     /// The path with its edges moved off.
     fn roughened(&self, nibs: &[NibPlacement], way: &[f64], rough: &mut Rough) -> Path {
         let n = self.points.len();
-        let step = rough.step();
+        let around: f64 = (0..n).map(|i| apart(self.points[i].0, self.points[(i + 1) % n].0)).sum();
+        // A piece of a long stroke has its share of them.
+        let share = (0.5 * n as f64 / nibs.len().max(1) as f64).min(1.0);
+        let step = rough.step().max(around / (share * MOST_POINTS));
         // Flanks between placements get points of their own.
         let mut fine: Vec<([f64; 2], Option<Where>)> = Vec::with_capacity(2 * n);
         for i in 0..n {
@@ -110,6 +113,13 @@ impl Tagged {
     }
 }
 
+/// An edge has about so many points at most: one that is kilometres long is less fine.
+const MOST_POINTS: f64 = 500_000.0;
+
+fn apart(p: [f64; 2], q: [f64; 2]) -> f64 {
+    (q[0] - p[0]).hypot(q[1] - p[1])
+}
+
 /// The outline of a sweep with rough edges; `way` is each placement's way from the stroke's start, mm.
 pub fn rough_envelope(nibs: &[NibPlacement], way: &[f64], tolerance: f64, rough: &mut Rough) -> Outline {
     let mut closed: Vec<Path> = Vec::new();
@@ -125,12 +135,13 @@ pub fn rough_envelope(nibs: &[NibPlacement], way: &[f64], tolerance: f64, rough:
         },
         tolerance,
     );
-    Outline::united(closed)
+    Outline::united_in_turn(closed)
 }
 
 /// An outline of whatever origin with each of its contours roughened along its own length; `half` is the line's half width.
 pub fn roughened(outline: &Outline, half: f64, rough: &mut Rough) -> Outline {
-    let step = rough.step();
+    let around: f64 = outline.paths.iter().flat_map(|p| (0..p.len()).map(move |i| apart(p[i], p[(i + 1) % p.len()]))).sum();
+    let step = rough.step().max(around / MOST_POINTS);
     // Outer borders turn one way and holes the other: ink lies on one hand of both.
     let outward = outline.paths.iter().map(|p| signed_area(p)).sum::<f64>().signum();
     let mut begun = 0.0;

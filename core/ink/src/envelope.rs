@@ -220,7 +220,7 @@ pub fn envelope(nibs: &[NibPlacement], tolerance: f64) -> Outline {
         },
         tolerance,
     );
-    Outline::united(closed.iter().map(|p| thinned(p, within)).collect())
+    Outline::united_in_turn(closed.iter().map(|p| thinned(p, within)).collect())
 }
 
 /// A stretch of the sweep: placements by their numbers, with flanks between them; or what stands alone.
@@ -256,6 +256,10 @@ impl Stretch {
     }
 }
 
+/// A stroke of more placements than this is traced in pieces of so many.
+const LONG: usize = 8192;
+const PIECE: usize = 512;
+
 /// Parts the sweep into runs.
 pub(crate) fn runs(nibs: &[NibPlacement], mut take: impl FnMut(Run), tolerance: f64) {
     let mut run = Stretch::default();
@@ -268,6 +272,11 @@ pub(crate) fn runs(nibs: &[NibPlacement], mut take: impl FnMut(Run), tolerance: 
             Pair::Hull(t) => {
                 run.sides.push(t);
                 run.push(k, nib);
+                // A stroke without end is traced in pieces that share a placement: together they cover the same.
+                if nibs.len() > LONG && run.nibs.len() == PIECE {
+                    run.flush(&mut take, tolerance);
+                    run.push(k, nib);
+                }
             }
             Pair::Nested => {
                 if last.similar(nib) && run.nibs.len() == 1 && nib.a >= last.a {

@@ -26,6 +26,28 @@ impl Outline {
         Self { paths: shapes.into_iter().flatten().filter(|p| p.len() > 2).collect() }
     }
 
+    /// The same, of paths each of which may cross itself very often: first each for itself, then two by two, so that what all together cost
+    /// does not grow with the square of what is crossed.
+    pub fn united_in_turn(paths: Vec<Path>) -> Self {
+        const FEW: usize = 20_000;
+        if paths.len() < 2 || paths.iter().map(Vec::len).sum::<usize>() < FEW {
+            return Self::united(paths);
+        }
+        let mut parts: Vec<Self> = paths.into_iter().map(|p| Self::united(vec![p])).collect();
+        while parts.len() > 1 {
+            let mut pairs = parts.into_iter();
+            let mut next = Vec::new();
+            while let Some(one) = pairs.next() {
+                next.push(match pairs.next() {
+                    Some(other) => Self::merged([one, other]),
+                    None => one,
+                });
+            }
+            parts = next;
+        }
+        parts.pop().unwrap_or_default()
+    }
+
     /// The union of several outlines.
     pub fn merged(outlines: impl IntoIterator<Item = Outline>) -> Self {
         Self::united(outlines.into_iter().flat_map(|o| o.paths).collect())

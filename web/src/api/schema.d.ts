@@ -5919,6 +5919,39 @@ export interface components {
             };
             /** @description Places whose ink is no line and was not weighed. */
             masked?: components["schemas"]["Masked"][];
+            /** @description How many more there are of a kind than are listed: a drawing's list ends somewhere. */
+            not_listed?: {
+                /** Format: uint32 */
+                "blunt-end"?: number;
+                /** Format: uint32 */
+                boil?: number;
+                /** Format: uint32 */
+                double?: number;
+                /** Format: uint32 */
+                drift?: number;
+                /** Format: uint32 */
+                gap?: number;
+                /** Format: uint32 */
+                "hard-edge"?: number;
+                /** Format: uint32 */
+                heavy?: number;
+                /** Format: uint32 */
+                hook?: number;
+                /** Format: uint32 */
+                "off-palette"?: number;
+                /** Format: uint32 */
+                pinhole?: number;
+                /** Format: uint32 */
+                "soft-edge"?: number;
+                /** Format: uint32 */
+                speck?: number;
+                /** Format: uint32 */
+                "tapered-end"?: number;
+                /** Format: uint32 */
+                thin?: number;
+                /** Format: uint32 */
+                uneven?: number;
+            };
             /** @description What people pinned on it. */
             pins?: components["schemas"]["Pin"][];
             /** @description What print would lose, where the guide says how it is printed. */

@@ -99,6 +99,11 @@ export function Findings(p: Props) {
             </div>
           );
         })}
+        {Object.entries(p.drawing.check?.not_listed ?? {}).map(([kind, n]) => (
+          <p key={kind} className="px-3 py-2 tight soft mb-0">
+            {n.toLocaleString()} more of the kind “{kind}” are not listed.
+          </p>
+        ))}
         {p.drawing.pins.map((q, i) => (
           <div key={q.id} className="finding">
             <span className="pin" style={{ borderRadius: 3, background: 'var(--stop)' }}>

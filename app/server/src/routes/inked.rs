@@ -12,7 +12,7 @@ use eddymist_formats::{
     path_ink::PathPen,
     proof_sheet::{self, Proof},
 };
-use eddymist_ink::{Brush, Curve, Inker, Stroke, picture::Picture};
+use eddymist_ink::{Brush, Curve, Inker, picture::Picture};
 use eddymist_measure::course::Patch;
 use eddymist_reader::reading;
 use uuid::Uuid;
@@ -23,7 +23,7 @@ use crate::{
     state::State,
     work::{
         brushes::version,
-        inked::{border_path, sample},
+        inked::{border_path, strokes},
         off_thread,
     },
 };
@@ -121,7 +121,7 @@ pub async fn density(
     Json(ask): Json<DenseStrokes>,
 ) -> Answer<Json<Density>> {
     let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
-    let strokes: Vec<Stroke> = ask.strokes.iter().map(|s| Stroke::new(s.chunks_exact(6).filter_map(sample).collect())).collect();
+    let strokes = strokes(ask.strokes.iter().map(Vec::as_slice))?;
     let measured = move || {
         let response = view.response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
         let inker = Inker::new(&ask.brush, response, None).map_err(Problem::input)?;

@@ -5,7 +5,7 @@ use axum::{
     handler::Handler,
     routing::{MethodFilter, on},
 };
-use schemars::{JsonSchema, SchemaGenerator, generate::SchemaSettings, schema_for};
+use schemars::{JsonSchema, Schema, SchemaGenerator, generate::SchemaSettings, schema_for};
 use serde_json::{Map, Value, json};
 
 use crate::state::State;
@@ -32,22 +32,14 @@ impl Api {
     pub fn ask<Q: JsonSchema, G: JsonSchema, H: Handler<T, State>, T: 'static>(mut self, path: &str, says: &str, handler: H) -> Self {
         let asked = schema_for!(Q).to_value();
         self = self.add::<G, H, T>("get", path, says, None, handler);
-        let fields: Vec<Value> = asked["properties"]
-            .as_object()
-            .into_iter()
-            .flatten()
-            .map(|(name, s)| json!({"name": name, "in": "query", "required": false, "description": s["description"].as_str().unwrap_or(name), "schema": {"type": "string"}}))
-            .collect();
-        if let Some(parameters) = self.paths[&format!("/api/v1{path}")]["get"]["parameters"].as_array_mut() {
-            parameters.extend(fields);
-        }
+        self.asked_by(path, &asked);
         self
     }
 
     /// A route that takes a JSON body.
     pub fn write<B: JsonSchema, G: JsonSchema, H: Handler<T, State>, T: 'static>(mut self, verb: &str, path: &str, says: &str, handler: H) -> Self {
-        let body = json!({"required": true, "content": {"application/json": {"schema": self.generator.subschema_for::<B>()}}});
-        self.add::<G, H, T>(verb, path, says, Some(body), handler)
+        let body = self.generator.subschema_for::<B>();
+        self.add::<G, H, T>(verb, path, says, Some(json_body(&body)), handler)
     }
 
     /// A route without a body that changes something.
@@ -57,19 +49,38 @@ impl Api {
 
     /// A route that takes files.
     pub fn upload<G: JsonSchema, H: Handler<T, State>, T: 'static>(self, path: &str, says: &str, handler: H) -> Self {
-        let file = json!({"type": "string", "contentMediaType": "application/octet-stream"});
-        let body = json!({"required": true, "content": {"multipart/form-data": {"schema": {"type": "object", "properties": {"file": file, "dpi": {"type": "string"}}}}}});
-        self.add::<G, H, T>("post", path, says, Some(body), handler)
+        self.add::<G, H, T>("post", path, says, Some(files_body()), handler)
     }
 
+    /// Little stands here, since it is compiled once for every route.
     fn add<G: JsonSchema, H: Handler<T, State>, T: 'static>(mut self, verb: &str, path: &str, says: &str, body: Option<Value>, handler: H) -> Self {
+        let gives = self.generator.subschema_for::<G>();
+        let (full, filter) = self.described(verb, path, says, body, &gives);
+        self.router = self.router.route(&full, on(filter, handler));
+        self
+    }
+
+    /// The fields of a query.
+    fn asked_by(&mut self, path: &str, asked: &Value) {
+        let fields: Vec<Value> = asked["properties"]
+            .as_object()
+            .into_iter()
+            .flatten()
+            .map(|(name, s)| json!({"name": name, "in": "query", "required": false, "description": s["description"].as_str().unwrap_or(name), "schema": {"type": "string"}}))
+            .collect();
+        if let Some(parameters) = self.paths[&format!("/api/v1{path}")]["get"]["parameters"].as_array_mut() {
+            parameters.extend(fields);
+        }
+    }
+
+    /// Writes a route down; its whole path, and the method that it is asked by.
+    fn described(&mut self, verb: &str, path: &str, says: &str, body: Option<Value>, gives: &Schema) -> (String, MethodFilter) {
         let full = format!("/api/v1{path}");
         let parameters: Vec<Value> = path
             .split('/')
             .filter_map(|p| p.strip_prefix('{')?.strip_suffix('}'))
             .map(|name| json!({"name": name, "in": "path", "required": true, "schema": {"type": "string"}}))
             .collect();
-        let gives = self.generator.subschema_for::<G>();
         let problem = self.generator.subschema_for::<crate::problem::Problem>();
         let mut operation = json!({
             "summary": says,
@@ -91,8 +102,7 @@ impl Api {
             "delete" => MethodFilter::DELETE,
             _ => MethodFilter::POST,
         };
-        self.router = self.router.route(&full, on(filter, handler));
-        self
+        (full, filter)
     }
 
     /// The description.
@@ -104,4 +114,13 @@ impl Api {
             "components": {"schemas": self.generator.take_definitions(true)},
         })
     }
+}
+
+fn json_body(schema: &Schema) -> Value {
+    json!({"required": true, "content": {"application/json": {"schema": schema}}})
+}
+
+fn files_body() -> Value {
+    let file = json!({"type": "string", "contentMediaType": "application/octet-stream"});
+    json!({"required": true, "content": {"multipart/form-data": {"schema": {"type": "object", "properties": {"file": file, "dpi": {"type": "string"}}}}}})
 }

@@ -18,6 +18,7 @@ use crate::{
     problem::{Answer, Problem},
     state::State,
     work::{
+        inked::strokes,
         off_thread,
         pens::media_type,
         trials::{found, laid},
@@ -51,6 +52,7 @@ fn checked(page: &TrialPage) -> Answer<()> {
     if page.strokes.len() > MOST_STROKES || page.strokes.iter().map(|s| s.samples.len()).sum::<usize>() > MOST_NUMBERS {
         return Err(Problem::input(format!("a trial page holds up to {MOST_STROKES} strokes and a million samples: begin another")));
     }
+    strokes(page.strokes.iter().map(|s| s.samples.as_slice()))?;
     for s in &page.strokes {
         let fine = (0.05..=20.0).contains(&s.weight_factor) && (0.01..=100.0).contains(&s.zoom) && eddymist_formats::library::is_colour(&s.colour);
         if !fine || s.samples.is_empty() || s.samples.len() % 6 != 0 || s.samples.iter().flatten().any(|v| !v.is_finite()) {

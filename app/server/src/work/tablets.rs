@@ -32,6 +32,7 @@ pub fn reading(text: &str, label: &str) -> Answer<ProfileReading> {
 
 /// The strokes that the page took, as a warm-up.
 pub fn from_page(groups: Vec<DrawnGroup>) -> Answer<WarmUp> {
+    super::inked::strokes(groups.iter().flat_map(|g| &g.strokes).map(Vec::as_slice))?;
     let mut out = Vec::new();
     for g in groups {
         let exercise = Exercise::from_name(&g.exercise).ok_or_else(|| Problem::input(format!("the exercise “{}” is not known", g.exercise)))?;

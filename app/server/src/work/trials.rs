@@ -6,7 +6,7 @@ use eddymist_formats::trial::{PageSize, TrialInk};
 use eddymist_ink::{Brush, Curve, Inker, Stroke};
 use uuid::Uuid;
 
-use super::inked::sample;
+use super::inked::strokes;
 use crate::{
     problem::{Answer, Problem},
     state::State,
@@ -44,14 +44,15 @@ impl Laid {
 
     /// Every stroke with what inks it.
     pub fn strokes(&self) -> Answer<Vec<(Stroke, Inker)>> {
-        let one = |s: &eddymist_store::model::TrialStroke| {
+        let drawn = strokes(self.page.strokes.iter().map(|s| s.samples.as_slice()))?;
+        let one = |(s, drawn): (&eddymist_store::model::TrialStroke, Stroke)| {
             let (brush, response) = &self.brushes[&(s.brush_id, s.version)];
             let response = response.as_ref().map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
             let inker = Inker::new(&brush.weighed(s.weight_factor), response, None).map_err(Problem::input)?;
-            let stroke = Stroke { samples: s.samples.chunks_exact(6).filter_map(sample).collect(), zoom: s.zoom, timed: true };
+            let stroke = Stroke { zoom: s.zoom, timed: true, ..drawn };
             Ok((stroke, inker.at_px_per_mm(self.page.px_per_mm)))
         };
-        self.page.strokes.iter().map(one).collect()
+        self.page.strokes.iter().zip(drawn).map(one).collect()
     }
 
     pub fn ink(&self) -> Answer<Vec<TrialInk>> {

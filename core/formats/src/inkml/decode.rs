@@ -6,8 +6,8 @@
 use eddymist_ink::Sample;
 
 use super::{
-    bad,
     format::{Format, Name},
+    node::bad,
 };
 use crate::{Limits, ReadError, limits::quoted};
 
@@ -176,7 +176,7 @@ fn reported(found: &[Option<f64>], format: &Format, limits: &Limits) -> Result<O
             Name::F => {
                 let raw = c.range.map_or(v, |(lo, hi)| (v - lo) / (hi - lo));
                 if !(-1e-9..=1.0 + 1e-9).contains(&raw) {
-                    return Err(format!("the force {v} lies outside its range; give the channel's min and max, or values from 0 to 1"));
+                    return Err(format!("the force {v:.3e} lies outside its range; give the channel's min and max, or values from 0 to 1"));
                 }
                 rest[FORCE] = Some(raw.clamp(0.0, 1.0));
             }

@@ -4,7 +4,7 @@
 
 use roxmltree::Node;
 
-use super::{LocalName, bad};
+use super::node::{LocalName, bad};
 use crate::{ReadError, limits::quoted};
 
 /// A trace has at most so many channels.

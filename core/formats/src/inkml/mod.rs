@@ -3,7 +3,7 @@
 //! How: contexts, declared channels with their order, units and ranges, and the explicit, first- and second-difference prefixes. Limits: contracts.md
 //! lists what is refused. Source: W3C Recommendation Ink Markup Language, 20 September 2011.
 
-use std::{borrow::Cow, collections::HashMap, rc::Rc, sync::Arc};
+use std::{collections::HashMap, rc::Rc, sync::Arc};
 
 use eddymist_calibrate::{Exercise, Group, WarmUp, warmup::Pace};
 use eddymist_ink::Stroke;
@@ -13,10 +13,12 @@ use crate::{Limits, ReadError, limits::quoted, xml};
 
 mod decode;
 mod format;
+mod node;
 mod write;
 
 use decode::decode;
 use format::Format;
+use node::{LocalName, bad, whole_text};
 pub use write::{write_strokes, write_warmup};
 
 /// A trace group with its annotations; traces outside any group stand in one without.
@@ -80,10 +82,6 @@ impl InkFile {
     }
 }
 
-fn bad(problem: String) -> ReadError {
-    ReadError::InkMl(problem)
-}
-
 /// Reads a file.
 pub fn read(text: &str, limits: &Limits) -> Result<InkFile, ReadError> {
     if text.trim().is_empty() {
@@ -112,30 +110,6 @@ fn annotations(node: Node) -> HashMap<String, String> {
 /// Annotations that are looked at; groups in groups hand them on, so that others would multiply.
 const KNOWN: [&str; 5] = ["exercise", "effort", "pace", "zoom", "scale"];
 const NOTE_CHARS: usize = 200;
-
-/// The text of an element, whatever comments and children stand in it.
-fn whole_text<'a>(node: Node<'a, '_>) -> Cow<'a, str> {
-    let mut parts = node.descendants().filter(Node::is_text).filter_map(|n| n.text());
-    let first = parts.next().unwrap_or("");
-    match parts.next() {
-        None => first.into(),
-        Some(second) => [first, second].into_iter().chain(parts).collect::<String>().into(),
-    }
-}
-
-trait LocalName {
-    fn has_tag_name_local(&self, name: &str) -> bool;
-    fn own_id(&self) -> Option<&str>;
-}
-
-impl LocalName for Node<'_, '_> {
-    fn has_tag_name_local(&self, name: &str) -> bool {
-        self.is_element() && self.tag_name().name() == name
-    }
-    fn own_id(&self) -> Option<&str> {
-        self.attribute(("http://www.w3.org/XML/1998/namespace", "id")).or_else(|| self.attribute("id"))
-    }
-}
 
 struct Reader<'a> {
     limits: &'a Limits,

@@ -49,10 +49,13 @@ struct FreeEnd {
     width: f64,
 }
 
-/// All gaps up to the limit.
-pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool], roles: &[RoleLines], look: &Look) -> Vec<Gap> {
+/// Regions of all gaps together come to at most so many pages; then what may be gaps is only counted.
+const REGION_PAGES: usize = 8;
+
+/// All gaps up to the limit, and how many places that may be some were not looked at.
+pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool], roles: &[RoleLines], look: &Look) -> (Vec<Gap>, u32) {
     if look.gap_px <= 0.0 {
-        return Vec::new();
+        return (Vec::new(), 0);
     }
     let lines: Vec<(usize, &Line)> =
         roles.iter().enumerate().filter(|(r, _)| look.roles.get(*r).copied().unwrap_or(true)).flat_map(|(r, l)| l.lines.iter().map(move |l| (r, l))).collect();
@@ -67,13 +70,15 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
     for (k, t) in tips.iter().enumerate() {
         tip_grid.entry((cell(t.at[0]), cell(t.at[1]))).or_default().push(k as u32);
     }
-    let near_by = NearBy { tips: &tips, lines: &lines, places: Cells(grid), ends: Cells(tip_grid) };
+    let widest = lines.iter().flat_map(|l| &l.1.points).map(|p| p.width).fold(0.0, f32::max);
+    let near_by = NearBy { tips: &tips, lines: &lines, places: Cells(grid), ends: Cells(tip_grid), half: 0.5 * f64::from(widest) };
     let sheet = Plane { width, height: pixels.len() / width.max(1), pixels };
     // Nothing on the sheet is farther away.
     let limit = look.gap_px.min((sheet.width as f64).hypot(sheet.height as f64));
     let mut flood = Flood { seen: vec![0; pixels.len()], run: 0 };
     let mut known: HashMap<(i32, i32), Vec<usize>> = HashMap::new();
     let mut out: Vec<Gap> = Vec::new();
+    let (mut held, mut left) = (0, 0);
     for t in &tips {
         let Some((to, _)) = near_by.nearest(t, &sheet, limit) else { continue };
         let (from, to, paper_px) = sheet.narrowest(t.at, to, 0.3 * t.width);
@@ -89,14 +94,19 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
         if a != b && !(borders[a as usize] && borders[b as usize]) {
             continue;
         }
+        if held > REGION_PAGES * pixels.len() {
+            left += 1;
+            continue;
+        }
         if let Some(region) = sheet.parted(t.at, to, &mut flood) {
+            held += region.inside.len();
             for end in [from, to] {
                 known.entry((cell(end[0]), cell(end[1]))).or_default().push(out.len());
             }
             out.push(Gap { role: t.role, points: [from, to], paper_px, region });
         }
     }
-    out
+    (out, left)
 }
 
 fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
@@ -144,6 +154,8 @@ struct NearBy<'a> {
     /// Line and place.
     places: Cells<(u32, u32)>,
     ends: Cells<u32>,
+    /// Of the widest line, px.
+    half: f64,
 }
 
 impl NearBy<'_> {
@@ -173,16 +185,20 @@ impl NearBy<'_> {
         }
         // The place of each line that is nearest to the tip, its own end's surroundings left out.
         let mut nearest: HashMap<u32, (f64, u32, [f64; 2])> = HashMap::new();
-        self.places.around(t.at, limit + 40.0, |(k, i)| {
+        self.places.around(t.at, limit + self.half + 2.0, |(k, i)| {
             let (_, line) = self.lines[k as usize];
             let p = &line.points[i as usize];
             let half = 0.5 * f64::from(p.width);
             let d = f64::from(p.x) - t.at[0];
             let e = f64::from(p.y) - t.at[1];
+            let near = limit + half + 2.0;
+            if d * d + e * e > near * near {
+                return;
+            }
             let away = d.hypot(e);
             let from_tip = if t.side == 0 { i as usize } else { line.points.len() - 1 - i as usize } as f64 * line.step_px;
             let to = [f64::from(p.x), f64::from(p.y)];
-            if away > limit + half + 2.0 || k as usize == t.line && from_tip < 4.0 * t.width + 2.0 * limit || !facing(t.at, t.outward, to) {
+            if k as usize == t.line && from_tip < 4.0 * t.width + 2.0 * limit || !facing(t.at, t.outward, to) {
                 return;
             }
             let best = nearest.entry(k).or_insert((f64::MAX, i, to));

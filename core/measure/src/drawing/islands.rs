@@ -46,6 +46,8 @@ pub struct Islands {
     pub paper: Vec<Island>,
     pub off: Vec<OffPalette>,
     pub gaps: Vec<Gap>,
+    /// Places that may be gaps and were not looked at: there are too many.
+    pub gaps_left: u32,
 }
 
 /// Coverage from which ink hangs together, and up to which paper does, in 255ths: faint specks and holes are seen too.
@@ -60,7 +62,7 @@ pub(super) fn find(out: &mut Islands, width: usize, pixels: &[Pixel], roles: &[R
     out.ink = islands;
     let paper = Spans::new(width, pixels, |c| c < PAPER_TO, false);
     out.paper = self::islands(&paper, width, height, pixels, |p| 1.0 - f64::from(p.coverage) / 255.0, roles.len()).0;
-    out.gaps = gaps::find(width, pixels, &ink, &borders, roles, look);
+    (out.gaps, out.gaps_left) = gaps::find(width, pixels, &ink, &borders, roles, look);
 }
 
 /// The pieces that do not touch the border, and which do.

@@ -160,7 +160,8 @@ test('a text is text: no control characters, no formula, no broken header', asyn
   expect((await lead.get(`${p}/log?before=%0A`)).status()).toBe(422);
   // A name with what begins a formula, with quotes and a line end, goes out as a name.
   const url = await delivery('names');
-  await send(url, '=1+1 "q"\u0007.png', good);
+  const sent = await send(url, '=1+1.zip', zip([['=2 "q"\u0007;\r\nx.png', good]]));
+  expect(await sent.json()).toEqual([expect.objectContaining({ file: '=1+1.zip/=2 "q";x.png' })]);
   await send(url, 'no picture.png', Buffer.from('words'));
   await expect.poll(async () => (await rows(url)).filter((d) => d.standing === 'waiting').length, { timeout: 60_000 }).toBe(0);
   const csv = await (await lead.get(`${url}/out/findings.csv`)).text();

@@ -9,7 +9,7 @@ use eddymist_measure::Picture;
 
 use crate::{
     Limits, ReadError,
-    images::{self, Rgba},
+    images::{self, NamedPicture},
     openraster, svg_drawing,
 };
 
@@ -17,7 +17,7 @@ use crate::{
 #[derive(Debug, Clone, PartialEq)]
 pub struct Drawing {
     /// Layer name, after the names of the groups that it lies in, with `/` between; a flat drawing has one without a name.
-    pub layers: Vec<(Option<String>, Rgba)>,
+    pub layers: Vec<NamedPicture>,
     /// Px of the pictures for one px of the drawing.
     pub oversampled: f64,
 }

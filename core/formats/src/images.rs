@@ -15,6 +15,9 @@ pub struct Rgba {
     pub data: Vec<u8>,
 }
 
+/// A layer: its name, where it has one, and its picture.
+pub type NamedPicture = (Option<String>, Rgba);
+
 /// What a file is, by its first bytes.
 fn format(bytes: &[u8]) -> Result<ImageFormat, ReadError> {
     if bytes.is_empty() {

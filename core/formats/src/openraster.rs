@@ -12,7 +12,7 @@ use std::{
 use crate::{
     Limits, ReadError,
     archive::{entry_bytes, opened},
-    images::{self, Rgba},
+    images::{self, NamedPicture, Rgba},
     limits::quoted,
     xml,
 };
@@ -96,7 +96,7 @@ pub(crate) fn declared_pixels(bytes: &[u8], limits: &Limits) -> Option<u64> {
 }
 
 /// The layers that are seen, bottom first, each as large as the drawing.
-pub(crate) fn layers(bytes: &[u8], limits: &Limits) -> Result<Vec<(Option<String>, Rgba)>, ReadError> {
+pub(crate) fn layers(bytes: &[u8], limits: &Limits) -> Result<Vec<NamedPicture>, ReadError> {
     let mut zip = opened(bytes, limits).map_err(bad)?;
     let stack = read_stack(&stack(&mut zip, limits)?)?;
     limits.layers(stack.layers.len() as u64, stack.width, stack.height)?;

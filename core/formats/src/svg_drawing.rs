@@ -15,7 +15,7 @@ use resvg::{
 
 use crate::{
     Limits, ReadError,
-    images::{self, Rgba},
+    images::{self, NamedPicture, Rgba},
     xml,
 };
 
@@ -134,7 +134,7 @@ pub(crate) fn declared_pixels(bytes: &[u8], by_group: bool, limits: &Limits) -> 
 }
 
 /// The drawing's layers, bottom first, and how many of their px are one of the drawing.
-pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(Vec<(Option<String>, Rgba)>, f64), ReadError> {
+pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(Vec<NamedPicture>, f64), ReadError> {
     let text = text(bytes)?;
     let document = xml::svg(text, limits)?;
     let (plan, whole) = plan(&document, by_group, limits)?;

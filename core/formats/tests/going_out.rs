@@ -80,7 +80,7 @@ fn lines_of_an_svg_come_with_their_colour_and_layer_and_nothing_from_outside() {
         "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"9e5mm\" height=\"10mm\" viewBox=\"0 0 900000 10\"><path stroke=\"#000\" d=\"{}\"/></svg>",
         line.repeat(600)
     );
-    assert!(svg_paths::read(&many, &LIMITS).err().expect("too many").to_string().contains("points once sampled"));
+    assert!(svg_paths::read(&many, &LIMITS).expect_err("too many").to_string().contains("points once sampled"));
 }
 
 fn path(long: f64, y: f64) -> PathToInk {

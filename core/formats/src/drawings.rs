@@ -111,7 +111,9 @@ mod tests {
     fn a_vector_drawing_falls_apart_by_its_groups() {
         let svg = r##"<svg xmlns="http://www.w3.org/2000/svg" width="300" height="20"><defs/><g id="cleanup" transform="translate(0 5)">
             <g id="contour"><path d="M10 5H290" stroke="#000"/></g><g id="inner"><path d="M10 10H290" stroke="#000"/></g><path d="M10 0H290" stroke="#000"/></g></svg>"##;
-        let ink = |l: &super::Rgba| l.data.chunks(4).enumerate().filter(|p| p.1[3] > 128).map(|p| p.0 / l.width / 4).collect::<std::collections::BTreeSet<_>>();
+        let ink = |l: &crate::images::Rgba| {
+            l.data.chunks(4).enumerate().filter(|p| p.1[3] > 128).map(|p| p.0 / l.width / 4).collect::<std::collections::BTreeSet<_>>()
+        };
         let apart = super::read(svg.as_bytes(), true, &crate::LIMITS).expect("it reads");
         let names: Vec<_> = apart.layers.iter().map(|l| l.0.as_deref().unwrap_or("-")).collect();
         assert_eq!(names, ["cleanup", "cleanup/contour", "cleanup/inner"]);

@@ -203,7 +203,7 @@ fn paths_are_sampled_where_they_are_drawn_in_mm() {
     for (text, says) in
         [("", "empty"), ("<svg", "XML"), ("<html/>", "<html>"), ("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"9\" height=\"9\"/>", "no path")]
     {
-        assert!(svg_paths::read(text, &LIMITS).err().expect(says).to_string().contains(says), "{text}");
+        assert!(svg_paths::read(text, &LIMITS).expect_err(says).to_string().contains(says), "{text}");
     }
 }
 

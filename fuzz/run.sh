@@ -1,11 +1,12 @@
 #!/usr/bin/env bash
-# Every reader of files under random bytes, so many seconds each (60 if not said). Needs a nightly compiler and cargo-fuzz.
+# Every target, or those named after the seconds, for so many seconds each (600 if not said). Needs a nightly compiler and cargo-fuzz.
 set -euo pipefail
 cd "$(dirname "$0")"
-seconds=${1:-60}
+seconds=${1:-600}; shift || true
 command -v cargo-fuzz >/dev/null || { echo "cargo-fuzz is missing: cargo install cargo-fuzz" >&2; exit 2; }
 for target in fuzz_targets/*.rs; do
   name=$(basename "$target" .rs)
+  [ $# -eq 0 ] || [[ " $* " == *" $name "* ]] || continue
   mkdir -p "corpus/$name"
   # What the program writes itself is where it starts from.
   find seeds -type f -name "$name-*" -exec cp -n {} "corpus/$name/" \;

@@ -89,7 +89,7 @@ pub async fn as_problem(r: Response) -> Response {
     let status = if status == StatusCode::INTERNAL_SERVER_ERROR { StatusCode::SERVICE_UNAVAILABLE } else { status };
     let detail = match status {
         StatusCode::METHOD_NOT_ALLOWED => "this route does not take that method; /api/openapi.json says what it takes".into(),
-        StatusCode::PAYLOAD_TOO_LARGE => "this is too large; the files of one request may have 256 MiB together".into(),
+        StatusCode::PAYLOAD_TOO_LARGE => "this is too large; a picture may have 256 MiB, the drawings of one request 2 GiB together".into(),
         StatusCode::TOO_MANY_REQUESTS => "too many tries; wait a few seconds and try again".into(),
         s if s.is_client_error() => format!("the request cannot be read: {}", text.trim()),
         _ => NO_DATABASE.into(),

@@ -19,7 +19,9 @@ fn declared_entries(file: &mut (impl Read + Seek)) -> std::io::Result<u64> {
     let mut tail = vec![0; length.min(22 + 65_535 + 20) as usize];
     file.seek(SeekFrom::Start(length - tail.len() as u64))?;
     file.read_exact(&mut tail)?;
-    let Some(end) = tail.windows(4).rposition(|w| w == b"PK\x05\x06").filter(|e| e + 22 <= tail.len()) else { return Ok(0) };
+    // The mark may stand in the comment too: its own comment reaches to the end of the file.
+    let ends = |e: &usize| tail[*e..].starts_with(b"PK\x05\x06") && e + 22 + usize::from(u16::from_le_bytes([tail[e + 20], tail[e + 21]])) == tail.len();
+    let Some(end) = (0..tail.len().saturating_sub(21)).rev().find(ends) else { return Ok(0) };
     let entries = u16::from_le_bytes([tail[end + 10], tail[end + 11]]);
     if entries != u16::MAX {
         return Ok(entries.into());

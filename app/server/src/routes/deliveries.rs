@@ -1,6 +1,10 @@
 //! Deliveries: names read, drawings taken in, checks followed, stopped and begun anew, drawings decided on.
 
-use std::{collections::BTreeMap, convert::Infallible, time::Duration};
+use std::{
+    collections::{BTreeMap, HashSet},
+    convert::Infallible,
+    time::Duration,
+};
 
 use axum::{
     Json,
@@ -46,7 +50,8 @@ pub async fn names(_: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<Name
     let rows = rows_of(ask.csv.as_deref())?.unwrap_or_default();
     let read: Vec<NameRead> = ask.files.into_iter().map(|file| NameRead { fields: known(pattern.as_ref(), &rows, &file), file }).collect();
     let base = |f: &str| f.rsplit('/').next().unwrap_or(f).to_string();
-    let absent = rows.keys().filter(|k| !read.iter().any(|r| r.file == **k || base(&r.file) == **k)).cloned().collect();
+    let there: HashSet<String> = read.iter().flat_map(|r| [r.file.clone(), base(&r.file)]).collect();
+    let absent = rows.keys().filter(|k| !there.contains(*k)).cloned().collect();
     let missing = missing_of(read.iter().map(|r| (r.file.as_str(), r.fields.as_ref())));
     Ok(Json(NamesRead { read, missing, absent }))
 }

@@ -145,7 +145,7 @@ pub fn api() -> Api {
         .read::<Vec<DeliverySummary>, _, _>(&p("/deliveries"), "Deliveries", deliveries::list)
         .write::<NewDelivery, Created, _, _>("post", &p("/deliveries"), "A new delivery", deliveries::create)
         .read::<DeliveryView, _, _>(&p("/deliveries/{id}"), "A delivery with its drawings", deliveries::one)
-        .upload::<Vec<FileTaken>, _, _>(&p("/deliveries/{id}/drawings"), "Add drawings; they are checked at once", deliveries::add)
+        .upload_archives::<Vec<FileTaken>, _, _>(&p("/deliveries/{id}/drawings"), "Add drawings; they are checked at once", deliveries::add)
         .write::<SetManifest, (), _, _>("put", &p("/deliveries/{id}/manifest"), "How the drawings are known: by name, manifest, hand", deliveries::set_manifest)
         .read::<(), _, _>(&p("/deliveries/{id}/progress"), "Progress as server-sent events", deliveries::progress)
         .act::<(), _, _>("post", &p("/deliveries/{id}/check"), "Check again, with the guide's current version", deliveries::check_again)

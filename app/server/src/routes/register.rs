@@ -2,6 +2,7 @@
 
 use axum::{
     Router,
+    extract::DefaultBodyLimit,
     handler::Handler,
     routing::{MethodFilter, on},
 };
@@ -9,6 +10,9 @@ use schemars::{JsonSchema, Schema, SchemaGenerator, generate::SchemaSettings, sc
 use serde_json::{Map, Value, json};
 
 use crate::state::State;
+
+/// An archive of drawings, or all files of one such request together.
+pub const ARCHIVE_BYTES: usize = 2 << 30;
 
 /// Routes with their description.
 pub struct Api {
@@ -50,6 +54,14 @@ impl Api {
     /// A route that takes files.
     pub fn upload<G: JsonSchema, H: Handler<T, State>, T: 'static>(self, path: &str, says: &str, handler: H) -> Self {
         self.add::<G, H, T>("post", path, says, Some(files_body()), handler)
+    }
+
+    /// A route that takes files and archives of them, laid aside as they come.
+    pub fn upload_archives<G: JsonSchema, H: Handler<T, State>, T: 'static>(mut self, path: &str, says: &str, handler: H) -> Self {
+        let gives = self.generator.subschema_for::<G>();
+        let (full, filter) = self.described("post", path, says, Some(files_body()), &gives);
+        self.router = self.router.route(&full, on(filter, handler).layer(DefaultBodyLimit::max(ARCHIVE_BYTES)));
+        self
     }
 
     /// Little stands here, since it is compiled once for every route.

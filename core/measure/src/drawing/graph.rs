@@ -225,7 +225,7 @@ impl Graph {
             let here = self.nodes[n].y as usize * w + self.nodes[n].x as usize;
             match ends[..] {
                 [(i, _)] => {
-                    let i = root(&merged_into, i);
+                    let i = root(&mut merged_into, i);
                     let c = &mut self.chains[i];
                     if c.nodes[0] == Some(n) {
                         c.nodes[0] = None;
@@ -236,7 +236,7 @@ impl Graph {
                     }
                 }
                 [(i, _), (j, _)] => {
-                    let (i, j) = (root(&merged_into, i), root(&merged_into, j));
+                    let (i, j) = (root(&mut merged_into, i), root(&mut merged_into, j));
                     if i == j {
                         let c = &mut self.chains[i];
                         if c.nodes == [Some(n), Some(n)] {
@@ -268,8 +268,10 @@ impl Graph {
     }
 }
 
-fn root(into: &[usize], mut i: usize) -> usize {
+/// What a chain was merged into at last; the way there is halved for the next who asks.
+fn root(into: &mut [usize], mut i: usize) -> usize {
     while into[i] != i {
+        into[i] = into[into[i]];
         i = into[i];
     }
     i

@@ -4,6 +4,10 @@
 //! with three of its like about it, a dozen or more together. Lettering-like: five or more compact pieces of about one
 //! height side by side in a row, winding as letters do and not all alike. The last two are common practice, no source.
 
+use std::collections::HashMap;
+
+use petgraph::unionfind::UnionFind;
+
 use super::{
     MaskKind, Masked,
     ink::{HALF, Ink, MASKED, Run},
@@ -16,8 +20,11 @@ pub fn mask(ink: &mut Ink, widest_px: f64) -> (Vec<Masked>, [Vec<Run>; 2]) {
     let mut out = if widest_px > 0.0 { spotted_blacks(ink, widest_px) } else { Vec::new() };
     let (mut pieces, mut of_run) = pieces::find(ink, &ink.runs);
     let groups = [(MaskKind::Tone, tone(&pieces, widest_px)), (MaskKind::Lettering, lettering(&pieces, ink.height))];
-    for (kind, members) in groups.into_iter().flat_map(|(k, groups)| groups.into_iter().map(move |g| (k, g))) {
-        out.push(take_pieces(ink, kind, &pieces, &of_run, &members));
+    let groups: Vec<(MaskKind, Vec<usize>)> = groups.into_iter().flat_map(|(k, groups)| groups.into_iter().map(move |g| (k, g))).collect();
+    if !groups.is_empty() {
+        let mut runs_of: Vec<Vec<u32>> = vec![Vec::new(); pieces.len()];
+        of_run.iter().enumerate().for_each(|(run, piece)| runs_of[*piece as usize].push(run as u32));
+        out.extend(groups.iter().map(|(kind, members)| take_pieces(ink, *kind, &runs_of, members)));
     }
     if !out.is_empty() {
         ink.runs = remaining(ink);
@@ -106,43 +113,73 @@ fn spotted_blacks(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
     pixels.into_iter().map(|front| masked(MaskKind::SpottedBlack, grow(ink, front, steps, |_, _| true))).collect()
 }
 
-fn take_pieces(ink: &mut Ink, kind: MaskKind, pieces: &[Piece], of_run: &[u32], members: &[usize]) -> Masked {
-    let mut wanted = vec![false; pieces.len()];
-    members.iter().for_each(|&m| wanted[m] = true);
+fn take_pieces(ink: &mut Ink, kind: MaskKind, runs_of: &[Vec<u32>], members: &[usize]) -> Masked {
     let row = |r: &Run| r.y * ink.width as u32;
-    let front = ink.runs.iter().zip(of_run).filter(|(_, p)| wanted[**p as usize]).flat_map(|(r, _)| row(r) + r.x0..row(r) + r.x1).collect();
+    // In the picture's order, as they stand in it.
+    let mut runs: Vec<u32> = members.iter().flat_map(|m| runs_of[*m].iter().copied()).collect();
+    runs.sort_unstable();
+    let front = runs.iter().map(|r| &ink.runs[*r as usize]).flat_map(|r| row(r) + r.x0..row(r) + r.x1).collect();
     // The faint pixels about a piece are its edge; what is in the mask belongs to another.
     masked(kind, grow(ink, front, 2, |ink, j| ink.pixels[j].coverage < HALF))
 }
 
-/// Groups of pieces that are linked to one another.
-fn grouped(candidates: &[usize], linked: impl Fn(usize, usize) -> bool, near: impl Fn(usize) -> f64, x: impl Fn(usize) -> f64) -> Vec<Vec<usize>> {
+/// Pieces by the cells that they lie in; cells are as large as the farthest that a piece looks.
+struct Cells {
+    side: f64,
+    cells: HashMap<(i64, i64), Vec<usize>>,
+}
+
+impl Cells {
+    fn new(side: f64, places: &[(f64, f64)]) -> Self {
+        let mut out = Self { side: side.max(1.0), cells: HashMap::new() };
+        for (k, p) in places.iter().enumerate() {
+            let cell = out.cell(*p);
+            out.cells.entry(cell).or_default().push(k);
+        }
+        out
+    }
+
+    fn cell(&self, p: (f64, f64)) -> (i64, i64) {
+        ((p.0 / self.side).floor() as i64, (p.1 / self.side).floor() as i64)
+    }
+
+    /// All that may lie within a side's length of a place, in their order.
+    fn around(&self, p: (f64, f64)) -> Vec<usize> {
+        let (x, y) = self.cell(p);
+        let cells = (x - 1..=x + 1).flat_map(|x| (y - 1..=y + 1).map(move |y| (x, y)));
+        let mut out: Vec<usize> = cells.filter_map(|c| self.cells.get(&c)).flatten().copied().collect();
+        out.sort_unstable();
+        out
+    }
+}
+
+/// Groups of pieces that are linked to one another; none is linked to one whose place is more than the farthest `near` away to the side
+/// or up or down.
+fn grouped(candidates: &[usize], linked: impl Fn(usize, usize) -> bool, near: impl Fn(usize) -> f64, place: impl Fn(usize) -> (f64, f64)) -> Vec<Vec<usize>> {
     let mut sorted = candidates.to_vec();
-    sorted.sort_by(|a, b| x(*a).total_cmp(&x(*b)).then(a.cmp(b)));
+    sorted.sort_by(|a, b| place(*a).0.total_cmp(&place(*b).0).then(a.cmp(b)));
     let reach = sorted.iter().map(|&i| near(i)).fold(0.0, f64::max);
-    let mut parent: Vec<usize> = (0..sorted.len()).collect();
-    fn root(parent: &[usize], mut i: usize) -> usize {
-        while parent[i] != i {
-            i = parent[i];
-        }
-        i
-    }
+    let places: Vec<(f64, f64)> = sorted.iter().map(|&i| place(i)).collect();
+    let cells = Cells::new(reach, &places);
+    let mut sets = UnionFind::<usize>::new(sorted.len());
     for i in 0..sorted.len() {
-        for j in i + 1..sorted.len() {
-            if x(sorted[j]) - x(sorted[i]) > reach {
-                break;
-            }
+        for j in cells.around(places[i]).into_iter().filter(|j| *j > i && places[*j].0 - places[i].0 <= reach) {
             if linked(sorted[i], sorted[j]) {
-                let (a, b) = (root(&parent, i), root(&parent, j));
-                parent[a.max(b)] = a.min(b);
+                sets.union(i, j);
             }
         }
     }
-    let mut groups: Vec<Vec<usize>> = vec![Vec::new(); sorted.len()];
-    for (i, &s) in sorted.iter().enumerate() {
-        groups[root(&parent, i)].push(s);
+    // In the order of their first pieces.
+    let mut number: HashMap<usize, usize> = HashMap::new();
+    let mut groups: Vec<Vec<usize>> = Vec::new();
+    for (set, &piece) in sets.into_labeling().into_iter().zip(&sorted) {
+        let next = groups.len();
+        let k = *number.entry(set).or_insert(next);
+        if k == next {
+            groups.push(Vec::new());
+        }
+        groups[k].push(piece);
     }
-    groups.retain(|g| !g.is_empty());
     groups
 }
 
@@ -171,18 +208,19 @@ fn tone(pieces: &[Piece], widest_px: f64) -> Vec<Vec<usize>> {
     sorted.sort_by(|a, b| x(*a).total_cmp(&x(*b)).then(a.cmp(b)));
     // How far the nearest dot of the same size is, and whether three stand about as far.
     let mut pitch = vec![0.0; pieces.len()];
+    let places: Vec<(f64, f64)> = sorted.iter().map(|&i| pieces[i].middle()).collect();
+    let cells = Cells::new(4.0 * sorted.iter().map(|&i| size(&pieces[i])).fold(0.0, f64::max), &places);
     for (k, &i) in sorted.iter().enumerate() {
         let reach = 4.0 * size(&pieces[i]);
-        let before = sorted[..k].iter().rev().take_while(|j| x(i) - x(**j) <= reach);
-        let after = sorted[k + 1..].iter().take_while(|j| x(**j) - x(i) <= reach);
-        let mut near: Vec<f64> = before.chain(after).filter(|j| alike(i, **j)).map(|&j| apart(i, j)).filter(|d| *d <= reach).collect();
+        let others = cells.around(places[k]).into_iter().filter(|j| *j != k).map(|j| sorted[j]);
+        let mut near: Vec<f64> = others.filter(|j| alike(i, *j)).map(|j| apart(i, j)).filter(|d| *d <= reach).collect();
         near.sort_by(f64::total_cmp);
         if near.len() >= 3 && near[2] <= 1.6 * near[0] {
             pitch[i] = near[0];
         }
     }
     let screen: Vec<usize> = sorted.into_iter().filter(|&i| pitch[i] > 0.0).collect();
-    let mut groups = grouped(&screen, |i, j| alike(i, j) && apart(i, j) <= 1.6 * pitch[i].min(pitch[j]), |i| 1.6 * pitch[i], x);
+    let mut groups = grouped(&screen, |i, j| alike(i, j) && apart(i, j) <= 1.6 * pitch[i].min(pitch[j]), |i| 1.6 * pitch[i], |i| pieces[i].middle());
     groups.retain(|g| g.len() >= 12);
     groups
 }
@@ -205,7 +243,7 @@ fn lettering(pieces: &[Piece], page_height: usize) -> Vec<Vec<usize>> {
         let gap = f64::from(a.x0.max(b.x0)) - f64::from(a.x1.min(b.x1));
         high < 2.0 * low && shared > 0.6 * low && gap < 0.8 * high && gap > -0.3 * low
     };
-    let mut rows = grouped(&letters, linked, |i| pieces[i].width() + 2.0 * pieces[i].height(), |i| f64::from(pieces[i].x0));
+    let mut rows = grouped(&letters, linked, |i| pieces[i].width() + 2.0 * pieces[i].height(), |i| (f64::from(pieces[i].x0), f64::from(pieces[i].y0)));
     rows.retain(|g| {
         let wound: Vec<f64> = g.iter().map(|&i| winding(&pieces[i])).collect();
         let widths: Vec<f64> = g.iter().map(|&i| pieces[i].width()).collect();

@@ -1,0 +1,161 @@
+#!/usr/bin/env python3
+"""Small odd files that are in order, and small broken ones: pip install pillow==13.0.0, python3 make_odd.py
+
+Beside each picture stands what Pillow reads from it (its sides, and some of its pixels as RGBA): `expected.json` is an outside reference, held
+by core/formats/tests/odd.rs. Files that are to be refused have the word that the sentence must have.
+"""
+import io, json, struct, zipfile, zlib
+from pathlib import Path
+from PIL import Image, ImageDraw, PngImagePlugin
+
+HERE = Path(__file__).parent
+expected = {"pictures": {}, "refused": {}, "vectors": {}, "strokes": {}, "archives": {}}
+
+
+def drawing(mode, size=(24, 17)):
+    picture = Image.new("RGBA", size, (255, 255, 255, 255))
+    d = ImageDraw.Draw(picture)
+    d.line((2, 3, 20, 12), fill=(27, 30, 36, 255), width=3)
+    d.rectangle((14, 2, 18, 4), fill=(208, 32, 144, 255))
+    d.point((5, 14), fill=(0, 0, 0, 128))
+    if mode in ("P", "1"):
+        return picture.convert("RGB").convert(mode)
+    return picture.convert(mode)
+
+
+def keep(name, data):
+    (HERE / name).write_bytes(data)
+    picture = Image.open(io.BytesIO(data))
+    w, h = picture.size
+    if picture.mode.startswith("I;16") or picture.mode == "I":
+        at = lambda x, y: [round(picture.getpixel((x, y)) / 257)] * 3 + [255]
+    else:
+        rgba = picture.convert("RGBA")
+        at = lambda x, y: list(rgba.getpixel((x, y)))
+    expected["pictures"][name] = {"width": w, "height": h, "pixels": [[x, y, *at(x, y)] for y in range(1, h, 5) for x in range(1, w, 6)]}
+
+
+def saved(picture, kind, **how):
+    out = io.BytesIO()
+    picture.save(out, kind, **how)
+    return out.getvalue()
+
+
+def refuse(name, data, word):
+    (HERE / name).write_bytes(data)
+    expected["refused"][name] = word
+
+
+def chunk(name, data, crc=None):
+    return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data) if crc is None else crc)
+
+
+def pngs():
+    for mode, name in [("1", "bilevel"), ("L", "grey"), ("LA", "grey-alpha"), ("RGB", "rgb"), ("RGBA", "rgba"), ("P", "palette")]:
+        keep(f"png-{name}.png", saved(drawing(mode), "PNG"))
+    keep("png-one-pixel.png", saved(Image.new("L", (1, 1), 7), "PNG"))
+    keep("png-one-row.png", saved(drawing("L").crop((0, 5, 24, 6)), "PNG"))
+    keep("png-16-bit.png", saved(drawing("L").convert("I").point(lambda v: v * 257).convert("I;16"), "PNG"))
+    clear = drawing("P")
+    keep("png-palette-clear.png", saved(clear, "PNG", transparency=clear.getpixel((0, 0))))
+    for bits in (2, 4):
+        keep(f"png-palette-{bits}-bits.png", saved(drawing("RGB").quantize(1 << bits), "PNG", bits=bits))
+    info = PngImagePlugin.PngInfo()
+    info.add_text("Comment", "odd " * 200, zip=True)
+    info.add_itxt("Title", "ein Bär", "de", "Titel")
+    keep("png-texts.png", saved(drawing("RGB"), "PNG", pnginfo=info, dpi=(300, 300)))
+    whole = saved(drawing("RGB"), "PNG")
+    head, data = whole[:33], b"".join(part for part in [whole[33:-12]])
+    body = data[8:-4]
+    split = b"".join(chunk(b"IDAT", body[i : i + 7]) for i in range(0, len(body), 7))
+    keep("png-data-in-sevens.png", head + split + whole[-12:])
+    keep("png-empty-data-first.png", head + chunk(b"IDAT", b"") + data + whole[-12:])
+    keep("png-words-after-its-end.png", whole + b"and more")
+    refuse("png-bad-sum.png", whole[:33] + data[:-4] + b"\0\0\0\0" + whole[-12:], "damaged")
+    refuse("png-no-data.png", head + whole[-12:], "damaged")
+    refuse("png-no-sides.png", whole[:8] + chunk(b"IHDR", struct.pack(">IIBBBBB", 0, 0, 8, 2, 0, 0, 0)) + data + whole[-12:], "damaged")
+    refuse("png-cut.png", whole[: len(whole) // 2], "damaged")
+    refuse("png-kind-of-pixel.png", whole[:8] + chunk(b"IHDR", struct.pack(">IIBBBBB", 24, 17, 3, 2, 0, 0, 0)) + data + whole[-12:], "damaged")
+
+
+def tiffs():
+    for mode, name in [("1", "bilevel"), ("L", "grey"), ("RGB", "rgb"), ("RGBA", "rgba")]:
+        keep(f"tiff-{name}.tif", saved(drawing(mode), "TIFF"))
+    for how, name in [("tiff_lzw", "lzw"), ("packbits", "packbits"), ("tiff_adobe_deflate", "deflate")]:
+        keep(f"tiff-{name}.tif", saved(drawing("RGB"), "TIFF", compression=how))
+    keep("tiff-fax.tif", saved(drawing("1"), "TIFF", compression="group4"))
+    keep("tiff-16-bit.tif", saved(drawing("L").convert("I").point(lambda v: v * 257).convert("I;16"), "TIFF"))
+    two = io.BytesIO()
+    drawing("L").save(two, "TIFF", save_all=True, append_images=[Image.new("L", (9, 9), 3)])
+    keep("tiff-two-pages.tif", two.getvalue())
+    plain = bytearray(saved(drawing("L"), "TIFF"))
+    refuse("tiff-no-directory.tif", bytes(plain[:4]) + struct.pack("<I", 1 << 30) + bytes(plain[8:]), "damaged")
+    refuse("tiff-cut.tif", bytes(plain[: len(plain) // 2]), "damaged")
+
+
+def jpegs():
+    for mode, name in [("L", "grey"), ("RGB", "rgb")]:
+        keep(f"jpeg-{name}.jpg", saved(drawing(mode), "JPEG", quality=95, subsampling=0))
+    keep("jpeg-progressive.jpg", saved(drawing("RGB"), "JPEG", quality=95, progressive=True, subsampling=0))
+    whole = saved(drawing("RGB"), "JPEG", quality=95)
+    refuse("jpeg-cut.jpg", whole[: len(whole) // 3], "damaged")
+
+
+def vectors():
+    line = '<path d="M4 20H60" stroke="#000" stroke-width="4"/>'
+    space = 'xmlns="http://www.w3.org/2000/svg"'
+    files = {
+        "svg-mark-of-order.svg": "\ufeff" + f'<svg {space} width="64" height="40">{line}</svg>',
+        "svg-view-box-only.svg": f'<svg {space} viewBox="0 0 64 40">{line}</svg>',
+        "svg-in-mm.svg": f'<svg {space} width="16.9333mm" height="10.5833mm" viewBox="0 0 64 40">{line}</svg>',
+        "svg-comment-before.svg": f'<!-- {"a long licence " * 100} --><svg {space} width="64" height="40">{line}</svg>',
+        "svg-line-ends.svg": f'<?xml version="1.0"?>\r\n<svg {space}\r\n width="64"\r\n height="40">\r\n{line}\r\n</svg>\r\n',
+        "svg-style-sheet.svg": f'<svg {space} width="64" height="40"><style>path {{ stroke: #000; stroke-width: 4 }}</style><path d="M4 20H60"/></svg>',
+        "svg-name-space.svg": f'<s:svg xmlns:s="http://www.w3.org/2000/svg" width="64" height="40"><s:path d="M4 20H60" stroke="#000" stroke-width="4"/></s:svg>',
+        "svg-in-svg.svg": f'<svg {space} width="64" height="40"><svg x="0" y="0" width="64" height="40">{line}</svg></svg>',
+    }
+    for name, text in files.items():
+        (HERE / name).write_text(text, encoding="utf-8", newline="")
+        expected["vectors"][name] = {"width": 64, "height": 40}
+    refuse("svg-sixteen-bits.svg", f'<svg {space}>{line}</svg>'.encode("utf-16"), "")
+    refuse("svg-open-tag.svg", f'<svg {space} width="64" height="40"><g>{line}</svg>'.encode(), "XML")
+    refuse("svg-of-nothing.svg", b"<?xml version='1.0'?>", "XML")
+    refuse("svg-no-size.svg", f'<svg {space} width="0" height="40">{line}</svg>'.encode(), "")
+    refuse("svg-another-root.svg", b"<html><body><p>no drawing</p></body></html>", "")
+
+
+def strokes():
+    points = ", ".join(f"{x} {x % 3}" for x in range(6))
+    files = {
+        "ink-mark-of-order.inkml": ("\ufeff" + f"<ink><trace>{points}</trace></ink>", 6),
+        "ink-name-space.inkml": (f'<i:ink xmlns:i="http://www.w3.org/2003/InkML"><i:trace>{points}</i:trace></i:ink>', 6),
+        "ink-line-ends.inkml": (f"<?xml version='1.0'?>\r\n<ink>\r\n<trace>\r\n{points}\r\n</trace>\r\n</ink>\r\n", 6),
+        "ink-empty-traces.inkml": (f"<ink><trace/><trace> </trace><trace>{points}</trace></ink>", 6),
+        "ink-close-signs.inkml": ("<ink><trace>1-2,3+4,.5-.5,1e1-1E-1</trace></ink>", 4),
+        "ink-no-strokes.inkml": ("<ink><annotation type='scale'>card</annotation></ink>", 0),
+    }
+    for name, (text, n) in files.items():
+        (HERE / name).write_text(text, encoding="utf-8", newline="")
+        expected["strokes"][name] = n
+
+
+def archives():
+    drawn = saved(drawing("L"), "PNG")
+    def made(name, entries, comment=b"", how=zipfile.ZIP_DEFLATED):
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", how) as z:
+            for entry, data in entries:
+                z.writestr(zipfile.ZipInfo(entry), data, compress_type=how)
+            z.comment = comment
+        (HERE / name).write_bytes(out.getvalue())
+        return out.getvalue()
+    made("zip-stored.zip", [("a.png", drawn)], how=zipfile.ZIP_STORED)
+    made("zip-comment.zip", [("a.png", drawn)], comment=b"PK\x05\x06 not the end " * 9)
+    made("zip-names.zip", [("Schuß/Bär.png", drawn), ("a b/\u202ec.png", drawn), ("dir/", b""), ("notes.txt", b"x")])
+    made("zip-nothing.zip", [])
+    made("zip-in-zip.zip", [("inner.zip", b"PK"), ("a.png", drawn)])
+    expected["archives"] = {"zip-stored.zip": 1, "zip-comment.zip": 1, "zip-names.zip": 2, "zip-nothing.zip": 0, "zip-in-zip.zip": 1}
+
+
+pngs(), tiffs(), jpegs(), vectors(), strokes(), archives()
+(HERE / "expected.json").write_text(json.dumps(expected, separators=(",", ":")))

@@ -13,7 +13,10 @@ use std::{
 };
 
 use common::Folder;
-use eddymist_formats::inkml::write_warmup;
+use eddymist_formats::{
+    images::{PngKind, write_png},
+    inkml::write_warmup,
+};
 use eddymist_sim::{
     osk::Pose,
     production::{line_guide, render},
@@ -126,6 +129,26 @@ fn every_drawing_that_means_harm_ends_with_its_sentence() {
         assert!(out.held_mb < MEMORY_MB + mb, "{name}: {} MB", out.held_mb);
         println!("{name}: {:.1} s, {} MB, {}", out.took.as_secs_f64(), out.held_mb, out.stderr.lines().next().unwrap_or("measured"));
     }
+}
+
+/// A page of 4000×3000 px with 110,000 slanted strokes: what looks for neighbours finds them without asking each for each.
+#[test]
+fn a_page_full_of_hatching_is_checked_in_its_time() {
+    let f = Folder::new("hostile-hatching");
+    let guide = f.put("guide.json", serde_json::to_vec(&line_guide()).expect("JSON"));
+    let (w, h) = (4000, 3000);
+    let mut data = vec![255u8; w * h];
+    for (x, y) in (0..h - 20).step_by(18).flat_map(|y| (0..w - 20).step_by(6).map(move |x| (x, y))) {
+        let other_way = (x / 600 + y / 600) % 2 == 1;
+        for t in 0..14 {
+            let at = (y + t) * w + if other_way { x + t / 3 } else { x + 4 - t / 3 };
+            data[at..at + 2].fill(0x1e);
+        }
+    }
+    let page = f.put("hatched.png", write_png(w, h, PngKind::Grey, &data, None).expect("a PNG"));
+    let out = watched(&["check", "--guide", &guide, &page, "--json"]);
+    assert!(matches!(out.status, Some(0 | 2)) && !out.stderr.contains("reading it"), "{}", out.stderr);
+    assert!(out.took < WITHIN + Duration::from_secs(3) && out.held_mb < MEMORY_MB + 144, "{:?}, {} MB", out.took, out.held_mb);
 }
 
 #[test]

@@ -8,7 +8,10 @@ use std::io::{Cursor, Read, Seek, SeekFrom};
 
 use zip::{ZipArchive, read::ZipFile};
 
-use crate::{Limits, ReadError, limits::quoted};
+use crate::{
+    Limits, ReadError,
+    limits::{quoted, told},
+};
 
 /// Longer names are cut: no file system has them.
 const NAME_CHARS: usize = 400;
@@ -45,7 +48,7 @@ fn open<R: Read + Seek>(mut file: R, limits: &Limits) -> Result<ZipArchive<R>, S
     if entries > limits.entries {
         return Err(format!("it says that it has {entries} entries; up to {} are read: send it in parts", limits.entries));
     }
-    ZipArchive::new(file).map_err(|e| e.to_string())
+    ZipArchive::new(file).map_err(told)
 }
 
 fn shown<R: Read + ?Sized>(entry: &ZipFile<R>) -> String {
@@ -63,7 +66,7 @@ pub(crate) fn entry_bytes<R: Read + ?Sized>(mut entry: ZipFile<R>, limits: &Limi
         return Err(format!("“{}” is larger than {} MB", shown(&entry), limits.bytes >> 20));
     }
     let mut data = Vec::with_capacity(declared as usize);
-    (&mut entry).take(declared + 1).read_to_end(&mut data).map_err(|e| e.to_string())?;
+    (&mut entry).take(declared + 1).read_to_end(&mut data).map_err(told)?;
     if data.len() as u64 != declared {
         return Err(format!("“{}” has not the length that the archive says", shown(&entry)));
     }
@@ -91,7 +94,7 @@ pub fn names<R: Read + Seek>(file: R, limits: &Limits) -> Result<Vec<(usize, Str
     let mut unpacked = 0u64;
     let mut out = Vec::new();
     for i in 0..zip.len() {
-        let entry = zip.by_index_raw(i).map_err(|e| bad(e.to_string()))?;
+        let entry = zip.by_index_raw(i).map_err(|e| bad(told(e)))?;
         // Only names that stay inside the archive; the rest is somebody's mischief.
         let Some(name) = entry.enclosed_name().map(|p| cleaned(&p.to_string_lossy())) else { continue };
         if entry.is_dir() || !is_drawing_name(&name) {
@@ -114,7 +117,7 @@ pub fn names<R: Read + Seek>(file: R, limits: &Limits) -> Result<Vec<(usize, Str
 pub fn entry<R: Read + Seek>(file: R, index: usize, limits: &Limits) -> Result<Vec<u8>, ReadError> {
     let bad = |e: String| ReadError::Archive(e);
     let mut zip = open(file, limits).map_err(bad)?;
-    let entry = zip.by_index(index).map_err(|e| bad(e.to_string()))?;
+    let entry = zip.by_index(index).map_err(|e| bad(told(e)))?;
     entry_bytes(entry, limits).map_err(bad)
 }
 
@@ -124,7 +127,7 @@ pub fn entries<R: Read + Seek>(mut file: R, limits: &Limits, mut each: impl FnMu
     let names = names(&mut file, limits)?;
     let mut zip = open(file, limits).map_err(bad)?;
     for (i, name) in names {
-        let data = zip.by_index(i).map_err(|e| e.to_string()).and_then(|e| entry_bytes(e, limits));
+        let data = zip.by_index(i).map_err(told).and_then(|e| entry_bytes(e, limits));
         if !each(name, data.map_err(bad)) {
             break;
         }

@@ -5,7 +5,7 @@ use std::io::{Cursor, Write};
 use eddymist_measure::{colour::linear, scan::Scan};
 use image::{DynamicImage, ImageFormat, ImageReader};
 
-use crate::{Limits, ReadError};
+use crate::{Limits, ReadError, limits::told};
 
 /// A picture of 8-bit sRGB with straight alpha.
 #[derive(Debug, Clone, PartialEq)]
@@ -51,8 +51,10 @@ pub(crate) fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, Read
 /// Why a picture was not read: a kind that is not read is no damage.
 fn unread(e: image::ImageError) -> ReadError {
     match e {
-        image::ImageError::Unsupported(e) => ReadError::Kind(format!("this kind of picture is not read ({e}); save it as grey, RGB or CMYK with 8 or 16 bits")),
-        e => ReadError::Damaged(e.to_string()),
+        image::ImageError::Unsupported(e) => {
+            ReadError::Kind(format!("this kind of picture is not read ({}); save it as grey, RGB or CMYK with 8 or 16 bits", told(e)))
+        }
+        e => ReadError::Damaged(told(e)),
     }
 }
 

@@ -73,10 +73,18 @@ impl Limits {
 
 /// What a message quotes of a file: its start, without control characters.
 pub(crate) fn quoted(text: &str) -> String {
-    const MOST: usize = 40;
+    cut(text, 40)
+}
+
+/// What a reader of somebody else's says of a file: it may quote it too.
+pub(crate) fn told(e: impl std::fmt::Display) -> String {
+    cut(e.to_string().trim(), 240)
+}
+
+fn cut(text: &str, most: usize) -> String {
     let plain = |c: char| if c.is_control() { ' ' } else { c };
-    let mut out: String = text.chars().take(MOST).map(plain).collect();
-    if text.chars().nth(MOST).is_some() {
+    let mut out: String = text.chars().take(most).map(plain).collect();
+    if text.chars().nth(most).is_some() {
         out.push('…');
     }
     out

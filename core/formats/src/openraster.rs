@@ -13,7 +13,7 @@ use crate::{
     Limits, ReadError,
     archive::{entry_bytes, opened},
     images::{self, NamedPicture, Rgba},
-    limits::quoted,
+    limits::{quoted, told},
     xml,
 };
 
@@ -23,7 +23,7 @@ const STACK_BYTES: u64 = 4 << 20;
 const HEAD_BYTES: u64 = 64 << 10;
 
 fn bad(problem: impl std::fmt::Display) -> ReadError {
-    ReadError::Ora(problem.to_string())
+    ReadError::Ora(told(problem))
 }
 
 type Zip<'a> = zip::ZipArchive<Cursor<&'a [u8]>>;

@@ -16,6 +16,7 @@ use resvg::{
 use crate::{
     Limits, ReadError,
     images::{self, NamedPicture, Rgba},
+    limits::told,
     xml,
 };
 
@@ -26,7 +27,7 @@ const SMALL_OVERSAMPLED: f64 = 16.0;
 const SMALL_PX: f32 = 256.0;
 
 fn bad(e: impl std::fmt::Display) -> ReadError {
-    ReadError::Svg(e.to_string())
+    ReadError::Svg(told(e))
 }
 
 /// A file's tree, with nothing outside the file looked at; refused where a picture inside it is too large.

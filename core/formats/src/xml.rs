@@ -5,7 +5,7 @@ use std::collections::HashMap;
 
 use roxmltree::{Document, Node, NodeId, ParsingOptions};
 
-use crate::{Limits, ReadError, limits::quoted};
+use crate::{Limits, ReadError, limits::told};
 
 /// What entities may come to, once put in, bytes.
 const ENTITY_BYTES: usize = 32 << 20;
@@ -95,7 +95,7 @@ pub(crate) fn options<'a>() -> ParsingOptions<'a> {
 pub(crate) fn svg<'a>(text: &'a str, limits: &Limits) -> Result<Document<'a>, ReadError> {
     let bad = |e: String| ReadError::Svg(e);
     checked(text, limits.depth, limits).map_err(bad)?;
-    let document = Document::parse_with_options(text, options()).map_err(|e| bad(format!("not well-formed XML: {}", quoted(&e.to_string()))))?;
+    let document = Document::parse_with_options(text, options()).map_err(|e| bad(format!("not well-formed XML: {}", told(e))))?;
     let drawn = Repeats::new(&document).drawn(document.root_element());
     if drawn > limits.elements {
         return Err(bad(format!("what it repeats by reference comes to more than {} elements; up to so many are drawn", limits.elements)));

@@ -9,7 +9,11 @@ use eddymist_calibrate::{Exercise, Group, WarmUp, warmup::Pace};
 use eddymist_ink::Stroke;
 use roxmltree::{Document, Node};
 
-use crate::{Limits, ReadError, limits::quoted, xml};
+use crate::{
+    Limits, ReadError,
+    limits::{quoted, told},
+    xml,
+};
 
 mod decode;
 mod format;
@@ -88,7 +92,7 @@ pub fn read(text: &str, limits: &Limits) -> Result<InkFile, ReadError> {
         return Err(ReadError::Empty);
     }
     xml::checked(text, limits.ink_depth, limits).map_err(bad)?;
-    let document = Document::parse(text).map_err(|e| bad(format!("not well-formed XML: {}", quoted(&e.to_string()))))?;
+    let document = Document::parse(text).map_err(|e| bad(format!("not well-formed XML: {}", told(e))))?;
     let root = document.root_element();
     if root.tag_name().name() != "ink" {
         return Err(bad(format!("the root is <{}>, and <ink> is needed", quoted(root.tag_name().name()))));

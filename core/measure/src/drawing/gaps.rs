@@ -81,6 +81,11 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
     let (mut held, mut left) = (0, 0);
     for t in &tips {
         let Some((to, _)) = near_by.nearest(t, &sheet, limit) else { continue };
+        // What does not hang together some other way parts nothing: told before the way between them is looked at closely.
+        let parts = |to: [f64; 2]| piece(ink, t.at).zip(piece(ink, to)).is_some_and(|(a, b)| a == b || borders[a as usize] && borders[b as usize]);
+        if !parts(to) {
+            continue;
+        }
         let (from, to, paper_px) = sheet.narrowest(t.at, to, 0.3 * t.width);
         // The same gap is seen from both of its ends.
         let near = |a: [f64; 2], b: [f64; 2]| (a[0] - b[0]).hypot(a[1] - b[1]) < 2.0 + t.width;
@@ -90,8 +95,7 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
         if cells.filter_map(|c| known.get(&c)).flatten().any(|g| same(&out[*g])) {
             continue;
         }
-        let (Some(a), Some(b)) = (piece(ink, t.at), piece(ink, to)) else { continue };
-        if a != b && !(borders[a as usize] && borders[b as usize]) {
+        if !parts(to) {
             continue;
         }
         if held > REGION_PAGES * pixels.len() {

@@ -81,7 +81,7 @@ def pngs():
 def tiffs():
     for mode, name in [("1", "bilevel"), ("L", "grey"), ("RGB", "rgb"), ("RGBA", "rgba")]:
         keep(f"tiff-{name}.tif", saved(drawing(mode), "TIFF"))
-    for how, name in [("tiff_lzw", "lzw"), ("packbits", "packbits"), ("tiff_adobe_deflate", "deflate")]:
+    for how, name in [("tiff_lzw", "lzw"), ("packbits", "packbits"), ("tiff_deflate", "deflate")]:
         keep(f"tiff-{name}.tif", saved(drawing("RGB"), "TIFF", compression=how))
     keep("tiff-fax.tif", saved(drawing("1"), "TIFF", compression="group4"))
     keep("tiff-16-bit.tif", saved(drawing("L").convert("I").point(lambda v: v * 257).convert("I;16"), "TIFF"))

@@ -280,3 +280,56 @@ proptest! {
         let _ = inkml::read(&text, &LIMITS);
     }
 }
+
+/// One channel's values written in turns explicitly, as first and as second differences (section 3.3.2 of the Recommendation); the writer here
+/// knows only the definitions.
+fn written(values: &[i64], modes: &[u8]) -> Vec<String> {
+    let (mut mode, mut last, mut step) = (b'!', 0, 0);
+    let mut out = Vec::new();
+    for (i, (v, m)) in values.iter().zip(modes).enumerate() {
+        // A second difference needs a first one to stand on.
+        let wanted = if i < 2 { b'!' } else { [b'!', b'\'', b'"'][usize::from(*m % 3)] };
+        let number = match wanted {
+            b'!' => *v,
+            b'\'' => v - last,
+            _ => v - last - step,
+        };
+        let prefix = if wanted == mode { String::new() } else { char::from(wanted).to_string() };
+        out.push(format!("{prefix}{number}"));
+        (mode, step, last) = (wanted, v - last, *v);
+    }
+    out
+}
+
+proptest! {
+    #[test]
+    fn differences_of_any_order_come_to_the_values_they_were_made_of(
+        points in prop::collection::vec((-4000i64..4000, -4000i64..4000, any::<u8>(), any::<u8>()), 1..40),
+        spaces in any::<bool>(),
+    ) {
+        let column = |f: fn(&(i64, i64, u8, u8)) -> (i64, u8)| {
+            let (v, m): (Vec<i64>, Vec<u8>) = points.iter().map(f).unzip();
+            written(&v, &m)
+        };
+        let (xs, ys) = (column(|p| (p.0, p.2)), column(|p| (p.1, p.3)));
+        // Where a value begins with its sign or its prefix, no blank is needed before it.
+        let gap = |y: &str| if spaces || y.starts_with(|c: char| c.is_ascii_digit()) { " " } else { "" };
+        let trace: Vec<String> = xs.iter().zip(&ys).map(|(x, y)| format!("{x}{}{y}", gap(y))).collect();
+        let read = strokes(&format!("<trace>{}</trace>", trace.join(",")));
+        let want: Vec<[f64; 2]> = points.iter().map(|p| [p.0 as f64, p.1 as f64]).collect();
+        prop_assert_eq!(places(&read[0]), want, "{:?}", trace);
+    }
+
+    /// Whatever stands between elements, the depth that is counted is theirs.
+    #[test]
+    fn depth_is_counted_whatever_stands_between(
+        depth in 55usize..70,
+        between in prop::collection::vec(prop::sample::select(vec![" ", "<!-- <traceGroup> -->", "<![CDATA[<traceGroup>]]>", "<?note <traceGroup> ?>", "<annotation type=\"a>b\">x</annotation>", "<trace/>"]), 70),
+    ) {
+        let open: String = between.iter().take(depth).map(|b| format!("{b}<traceGroup contextRef='' id=\"g/>\">")).collect();
+        let body = open.replace(" contextRef=''", "") + "<trace>1 1</trace>" + &"</traceGroup>".repeat(depth);
+        let read = ink(&body);
+        // The root is one level, and the trace or a note another.
+        prop_assert_eq!(read.is_ok(), depth <= 62, "{}: {:?}", depth, read.err());
+    }
+}

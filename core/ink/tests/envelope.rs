@@ -130,3 +130,34 @@ proptest! {
         prop_assert!((envelope(&mirrored, 0.0005).area_mm2() / area - 1.0).abs() < 1e-3);
     }
 }
+
+/// A stroke of more samples than are traced as one path: the same ink as with every eighth of them, which is traced as one. Archimedes' spiral,
+/// whose area is that of its band (length by width, and two half caps), and a zigzag that crosses itself at every turn.
+#[test]
+fn a_stroke_without_end_is_the_ink_of_its_pieces() {
+    let nib = |x: f64, y: f64| nib(x, y, 0.4, 1.0, 0.0);
+    let n = 16_000;
+    let spiral: Vec<_> = (0..n)
+        .map(|i| {
+            let angle = 40.0 * f64::from(i) / f64::from(n);
+            nib((3.0 + angle) * angle.cos(), (3.0 + angle) * angle.sin())
+        })
+        .collect();
+    let length: f64 = spiral.windows(2).map(|w| (w[1].x - w[0].x).hypot(w[1].y - w[0].y)).sum();
+    let area = envelope(&spiral, 0.0005).area_mm2();
+    let band = 0.8 * length + PI * 0.16;
+    assert!((area / band - 1.0).abs() < 1e-3, "{area} mm² of {band}");
+    let zigzag: Vec<_> = (0..n)
+        .map(|i| {
+            let t = f64::from(i) / 200.0;
+            nib(0.3 * t, 4.0 * ((t % 2.0) - 1.0).abs())
+        })
+        .collect();
+    for whole in [spiral, zigzag] {
+        let few: Vec<_> = whole.iter().step_by(8).chain(whole.last()).copied().collect();
+        let (many, few) = (envelope(&whole, 0.0005), envelope(&few, 0.0005));
+        assert!(differ(&many, &few) < 2e-3, "{} and {} mm²", many.area_mm2(), few.area_mm2());
+        let (a, b) = (many.bounds().expect("ink"), few.bounds().expect("ink"));
+        assert!(a.iter().zip(b).all(|(a, b)| (a - b).abs() < 0.01), "{a:?}, {b:?}");
+    }
+}

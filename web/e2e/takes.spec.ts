@@ -260,7 +260,9 @@ test('a delivery stays on its guide until it is checked again; a check is stoppe
   expect((await lead.post(`${url}/stop`)).status()).toBe(200);
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/checks/${id}`);
+  const begun = page.waitForResponse((r) => r.url().endsWith('/check'));
   await page.getByRole('button', { name: 'Check again with version 2' }).click();
+  await begun;
   const { view, rows } = await settled(lead, url);
   expect(view.guide_version).toBe(2);
   expect(rows['34_pia_2.png']?.standing).toBe('goes-back');

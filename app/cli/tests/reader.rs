@@ -1,10 +1,22 @@
 //! The reader's process: what it is bound by while it waits, and what it does with questions that are none.
 
+#[allow(dead_code)]
+mod common;
+
 use std::{
     fs,
     io::Write,
     process::{Child, Command, Stdio},
     time::{Duration, Instant},
+};
+
+use common::{Folder, document, eddymist};
+use eddymist_check::Manifest;
+use eddymist_formats::{LIMITS, drawings, images, pen_sheet};
+use eddymist_sim::{
+    osk::Pose,
+    pens::PENS,
+    production::{line_guide, pen_scan, render, sheet_scan},
 };
 
 fn reader() -> Child {
@@ -81,4 +93,28 @@ fn it_is_hidden_and_ends_with_its_parent() {
         std::thread::sleep(Duration::from_millis(5));
     }
     assert!(ended(), "{}", told(pid, "status", "State:"));
+}
+
+/// Through the pipe nothing is lost: what the command prints is, to the last digit, what reading in this process gives.
+#[test]
+fn what_comes_through_the_pipe_is_what_was_measured() {
+    let f = Folder::new("pipe");
+    let drawing = render(&Pose::in_phase(0.3), 1.0, |role, _| if role == 0 { 1.2 } else { 1.0 }, 5);
+    let (guide, path) = (f.put("guide.json", serde_json::to_vec(&line_guide()).expect("JSON")), f.put("d.png", &drawing));
+    let printed = document(&eddymist(&["check", "--guide", &guide, &path, "--json"]), "line-check");
+    let own = drawings::weigh(&line_guide(), &path, &drawing, &Manifest::new(), &LIMITS).expect("weighed").check;
+    assert_eq!(printed["drawings"][0], serde_json::to_value(own).expect("JSON"));
+    let scan = pen_scan(&PENS[1], 600.0, 4).0;
+    let path = f.put("pen.png", &scan);
+    let printed = document(&eddymist(&["measure", "line", &path, "--json"]), "line-measurement");
+    let (own, _) = eddymist_measure::scan::measure(&images::scan(&scan, None, &LIMITS).expect("a scan")).expect("lines");
+    assert_eq!(printed, serde_json::to_value(own).expect("JSON"));
+    let sheet = sheet_scan(&PENS[2], 300.0, 3);
+    let path = f.put("sheet.png", &sheet);
+    let printed = document(&eddymist(&["measure", "sheet", &path, "--json"]), "pen-card");
+    let own = pen_sheet::read(&sheet, None, &[], &LIMITS).expect("a sheet");
+    assert_eq!(printed["strip_png"].as_str(), own.strip_png.as_deref());
+    let card = eddymist_calibrate::PenCard::from_sheet(printed["name"].as_str().expect("a name"), &own.reading, &[], Default::default());
+    assert_eq!(printed["widths_by_effort"], serde_json::to_value(card.widths_by_effort).expect("JSON"));
+    assert_eq!(printed["nib"], serde_json::to_value(card.nib).expect("JSON"));
 }

@@ -1,6 +1,6 @@
 //! What is asked of a picture, and how question and answer go through a pipe: CBOR, the question's length before it, the picture after.
 
-use eddymist_check::{LineGuide, Manifest};
+use eddymist_check::{LineGuide, Manifest, guide::Page};
 use eddymist_measure::{
     scan::{LineMeasurement, LineView, mark::Mark},
     sheet::Marked,
@@ -16,6 +16,8 @@ pub(crate) enum Ask {
     Across { guide: Box<LineGuide>, at: [f64; 2], normal_deg: f64 },
     /// The lines of a model sheet.
     ModelSheet,
+    /// A role made of some lines of a model sheet.
+    Role { page: Page, name: String, lines: Vec<usize> },
     /// Ruled lines of a scan, or of `area`, px: left, top, width, height.
     Lines { dpi: Option<f64>, area: Option<[usize; 4]> },
     /// Flicks and dots marked on a scan.

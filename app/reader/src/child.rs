@@ -61,6 +61,9 @@ fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
         Ask::Weigh { guide, file, manifest } => give(drawings::weigh(&guide, &file, bytes, &manifest, &LIMITS).map_err(refused)),
         Ask::Across { guide, at, normal_deg } => give(drawings::across(&guide, bytes, at, normal_deg, &LIMITS).map_err(refused)),
         Ask::ModelSheet => give(drawings::model_sheet(bytes, &LIMITS).map_err(refused)),
+        Ask::Role { page, name, lines } => give(
+            drawings::model_sheet(bytes, &LIMITS).map_err(refused).and_then(|sheet| eddymist_check::model::role(&sheet, &page, &name, &lines).map_err(refused)),
+        ),
         Ask::Lines { dpi, area } => give(lines(bytes, dpi, area)),
         Ask::Marks { dpi, marks } => give(read_marks(bytes, dpi, &marks)),
         Ask::Sheet { dpi, marked } => give(pen_sheet::read(bytes, dpi, &marked, &LIMITS).map_err(|e| match e {

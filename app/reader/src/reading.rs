@@ -1,6 +1,6 @@
 //! A function for each thing that can be asked of a picture; each starts a reader and waits for it.
 
-use eddymist_check::{LineGuide, Manifest, WeighedDrawing, model::ModelSheet, plan};
+use eddymist_check::{LineGuide, Manifest, Role, WeighedDrawing, guide::Page, model::ModelSheet, plan};
 use eddymist_formats::{pen_sheet::PenSheet, svg_paths::SvgPaths};
 use eddymist_measure::{
     scan::mark::{Mark, MarkedStroke},
@@ -24,6 +24,11 @@ pub fn across(guide: &LineGuide, bytes: &[u8], at: [f64; 2], normal_deg: f64) ->
 /// The lines of a model sheet.
 pub fn model_sheet(bytes: &[u8]) -> Result<ModelSheet, Unread> {
     asked(&Ask::ModelSheet, bytes)
+}
+
+/// A role made of some lines of a model sheet, by their numbers on it.
+pub fn role(bytes: &[u8], page: &Page, name: &str, lines: &[usize]) -> Result<Role, Unread> {
+    asked(&Ask::Role { page: page.clone(), name: name.into(), lines: lines.to_vec() }, bytes)
 }
 
 /// Ruled lines of a scan, or of an area of it, px: left, top, width, height.

@@ -70,6 +70,5 @@ pub async fn role_from_lines(
     Json(ask): Json<RoleFromLines>,
 ) -> Answer<Json<Role>> {
     let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the model sheet"))?;
-    let sheet = sheet(bytes).await?;
-    model::role(&sheet, &ask.page, &ask.name, &ask.lines).map(Json).map_err(Problem::input)
+    off_thread(move || Ok(Json(reading::role(&bytes, &ask.page, &ask.name, &ask.lines)?))).await
 }

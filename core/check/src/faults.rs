@@ -32,6 +32,9 @@ pub const HOOK_DEG: f64 = 60.0;
 const FOLDED: f64 = 0.72;
 /// A double lasts for more than so many widths.
 const DOUBLE_WIDTHS: f64 = 4.0;
+/// Lines that part do so at an angle between these, as tangents: about 2° and 15°.
+const LEAST_FORK: f64 = 0.035;
+const MOST_FORK: f64 = 0.27;
 /// Of lines drawn smoothly so many edges may miss every partly covered pixel; of aliased ones all do.
 const CRISP: f64 = 0.8;
 /// An edge of a hard finish covers pixels whole or not at all; over this width, px, it was smoothed.
@@ -226,6 +229,18 @@ fn doubles(lines: &[Line], hatching: &[bool]) -> Vec<Fault> {
     out
 }
 
+/// Whether the paper beside a run narrows toward where its line meets another: the run's lines part from one fork, however long they stay near.
+fn forked(line: &Line, first: usize, count: usize, [start, end]: [f64; 2], width: f64) -> bool {
+    // From the middle of the first quarter to the middle of the last.
+    let grows = (end - start) / (0.75 * count as f64 * line.step_px);
+    if !(LEAST_FORK..MOST_FORK).contains(&grows.abs()) {
+        return false;
+    }
+    let (side, left) = if grows > 0.0 { (0, first) } else { (1, line.points.len().saturating_sub(first + count)) };
+    let meet = start.min(end) / grows.abs() + 3.0 * width;
+    !matches!(line.ends[side], End::Free { .. }) && left as f64 * line.step_px <= meet
+}
+
 /// The double in a run of places beside another line, unless it is the fork of two lines that part.
 fn double_of(line: &Line, first: usize, run: &[Neighbour], width: f64) -> Option<Fault> {
     let long = run.len() as f64 * line.step_px;
@@ -237,7 +252,7 @@ fn double_of(line: &Line, first: usize, run: &[Neighbour], width: f64) -> Option
     let (start, end) = (mean(&run[..part]), mean(&run[run.len() - part..]));
     // Two lines that part or meet: clear paper grows all along from nearly nothing.
     let (narrow, wide) = (start.min(end), start.max(end));
-    if wide > 2.0 * narrow && narrow < 0.35 * width {
+    if wide > 2.0 * narrow && narrow < 0.35 * width || forked(line, first, run.len(), [start, end], width) {
         return None;
     }
     let value = mean(run);

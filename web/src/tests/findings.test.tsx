@@ -1,0 +1,125 @@
+// @vitest-environment jsdom
+// The list of a drawing's findings: what each says, what a lead may do with it, what was meant, pinned, mended, and what is not listed.
+
+import { cleanup, fireEvent, render, screen } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { afterEach, expect, test } from 'vitest';
+import type { Schemas } from '../api/client';
+import { Findings } from '../checks/Findings';
+
+afterEach(cleanup);
+
+const finding = (kind: string, more: Partial<Schemas['Finding']> = {}) =>
+  ({
+    kind,
+    role: 'contour',
+    x: 10,
+    y: 20,
+    value: 7.9,
+    limit: 6.6,
+    length_px: 120,
+    must_mend: false,
+    message: `${kind} contour: what it is`,
+    ...more,
+  }) as Schemas['Finding'];
+
+type More = { findings?: Schemas['Finding'][]; drawing?: object; check?: object; over?: Partial<Parameters<typeof Findings>[0]> };
+
+function shown({ findings = [], drawing = {}, check = {}, over = {} }: More) {
+  const did: unknown[][] = [];
+  const say =
+    (what: string) =>
+    (...a: unknown[]) => {
+      did.push([what, ...a]);
+    };
+  const view = { dismissals: [], pins: [], earlier: null, check: { findings, ...check }, ...drawing } as unknown as Schemas['DrawingView'];
+  render(
+    <Findings
+      drawing={view}
+      selected={null}
+      lead
+      meaning={false}
+      onSelect={say('select')}
+      onMeaning={say('meaning')}
+      onDismiss={say('dismiss')}
+      onUndo={say('undo')}
+      onUnpin={say('unpin')}
+      {...over}
+    />,
+  );
+  return did;
+}
+
+test('each finding says its figure and its bound, and is selected by its place in the list', () => {
+  const did = shown({ findings: [finding('heavy', { must_mend: true }), finding('thin', { value: 3.1, limit: 5.4 }), finding('gap', { value: 2.2 })] });
+  const rows = screen.getAllByRole('button').map((b) => b.textContent);
+  expect(rows[0]).toContain('heavy contour · must be mended');
+  expect(rows[0]).toContain('120 px long; at most 6.6');
+  expect(rows[1]).toContain('at least 5.4');
+  expect(rows[2]).toContain('what it is');
+  for (const b of screen.getAllByRole('button')) fireEvent.click(b);
+  expect(did).toEqual([
+    ['select', 0],
+    ['select', 1],
+    ['select', 2],
+  ]);
+});
+
+test('what is not listed is counted by kind, and said even where nothing else is', () => {
+  shown({ check: { not_listed: { pinhole: 257702, double: 1 } } });
+  expect(screen.getByText(/257.?702 more of the kind “pinhole” are not listed/)).toBeTruthy();
+  expect(screen.getByText(/1 more of the kind “double”/)).toBeTruthy();
+  cleanup();
+  shown({ findings: [finding('heavy')] });
+  expect(screen.queryByText(/not listed/)).toBeNull();
+});
+
+test('a lead says why a finding is meant; without a word it cannot be sent; Escape leaves it', async () => {
+  const f = finding('hook');
+  expect(shown({ findings: [f], over: { selected: 0 } })).toEqual([]);
+  fireEvent.click(screen.getByText('It is meant…'));
+  cleanup();
+  const did = shown({ findings: [f], over: { selected: 0, meaning: true } });
+  const field = screen.getByLabelText('why it is meant');
+  expect((screen.getByRole('button', { name: 'It is meant' }) as HTMLButtonElement).disabled).toBe(true);
+  await userEvent.type(field, '  ');
+  expect((screen.getByRole('button', { name: 'It is meant' }) as HTMLButtonElement).disabled).toBe(true);
+  await userEvent.type(field, 'a feather{Enter}');
+  expect(did).toEqual([['dismiss', f, '  a feather']]);
+  await userEvent.type(field, '{Escape}');
+  expect(did[did.length - 1]).toEqual(['meaning', false]);
+});
+
+test('what was called meant is struck out with its reason, and only a lead takes it back', () => {
+  const meant = finding('heavy', { must_mend: true, dismissed: { why: 'a shadow line', by: 'Ilse' } } as Partial<Schemas['Finding']>);
+  const drawing = { dismissals: [{ id: 'm1', finding: 0, why: 'a shadow line', by: 'Ilse', carried: true }] };
+  const did = shown({ findings: [meant], drawing, over: { selected: 0 } });
+  const row = screen.getAllByRole('button')[0]?.textContent ?? '';
+  expect(row).toContain('meant: a shadow line (Ilse, on the take before)');
+  expect(row).not.toContain('must be mended');
+  fireEvent.click(screen.getByText('It is not meant after all'));
+  expect(did).toEqual([['undo', 'm1']]);
+  cleanup();
+  shown({ findings: [meant], drawing, over: { selected: 0, lead: false } });
+  expect(screen.queryByText('It is not meant after all')).toBeNull();
+});
+
+test.each([true, false])('pins go by letters; taken out by a lead: %s', (lead) => {
+  const pins = Array.from({ length: 28 }, (_, k) => ({ id: `p${k}`, x: 1, y: 2, text: `pin ${k}`, by: 'Ilse' }));
+  const did = shown({ drawing: { pins }, over: { lead } });
+  expect(screen.getAllByText(/^pin \d+$/)).toHaveLength(28);
+  expect(screen.getAllByText('a')).toHaveLength(2);
+  const out = screen.queryAllByText('Take out');
+  expect(out).toHaveLength(lead ? 28 : 0);
+  if (out[2]) fireEvent.click(out[2]);
+  expect(did).toEqual(lead ? [['unpin', 'p2']] : []);
+});
+
+test('against the take before: what is new is marked, what is mended is told', () => {
+  const compared = { mended: [0], stands: [[1, 0]], new: [1] };
+  const earlier = { compared, findings: [finding('gap', { message: 'gap: it leaked' }), finding('heavy')] };
+  shown({ findings: [finding('heavy'), finding('speck')], drawing: { earlier } });
+  expect(screen.getByText(/1 mended · 1 still there · 1 new/)).toBeTruthy();
+  const rows = screen.getAllByRole('button').map((b) => b.textContent ?? '');
+  expect(rows.filter((r) => r.includes('· new'))).toEqual([expect.stringContaining('speck')]);
+});

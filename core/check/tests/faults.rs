@@ -186,3 +186,33 @@ fn edges_are_held_against_the_finish() {
         assert!(seen.iter().all(|f| (f.value / (2.563 * s) - 1.0).abs() < 0.25), "{s} px: {seen:?}");
     }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, failure_persistence: None, ..ProptestConfig::default() })]
+
+    /// Short strokes side by side are hatching wherever they lie: narrow paper between them is no double, and their ends have no hooks. Two of
+    /// them alone are no hatching, and are one.
+    #[test]
+    fn hatching_is_no_double_wherever_it_lies(
+        (x, y) in (-280.0f64..100.0, -200.0f64..100.0),
+        degrees in 0.0f64..180.0,
+        clear in 2.0f64..3.0,
+        strokes in 6usize..16,
+    ) {
+        let (width, pitch, long) = (4.0, 4.0 + clear, 48.0);
+        let hatch = |n: usize| {
+            (0..n).fold(Sheet::new(), |s, k| {
+                // As a hand does it: no stroke is quite like the next.
+                let (aside, ahead) = (pitch * k as f64, 2.0 * ((k * 7) % 3) as f64);
+                let (sin, cos) = degrees.to_radians().sin_cos();
+                let place = |along: f64| [400.0 + 0.5 * x + along * cos - aside * sin, 300.0 + 0.5 * y + along * sin + aside * cos];
+                s.line(place(ahead), place(ahead + long), &[[0.0, width]], INK)
+            })
+        };
+        let kinds = [FindingKind::Double, FindingKind::Hook];
+        for kind in kinds {
+            prop_assert_eq!(found(&hatch(strokes), &plain(width), kind), Vec::new());
+        }
+        prop_assert_eq!(found(&hatch(2), &plain(width), FindingKind::Double).len(), 1);
+    }
+}

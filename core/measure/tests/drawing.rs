@@ -280,3 +280,39 @@ fn blacks_tone_and_lettering_are_masked_and_lines_are_not() {
     }
     assert_eq!(look(&map).masked, []);
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, failure_persistence: None, ..ProptestConfig::default() })]
+
+    /// What lies near one another is found in cells: wherever a screen of dots and a word lie on the page, and whatever else is on it, each is one
+    /// mask of its own, as large as it is.
+    #[test]
+    fn tone_and_lettering_are_one_mask_each_wherever_they_lie(
+        (tone_x, tone_y) in (20.0f32..700.0, 20.0f32..250.0),
+        (word_x, word_y) in (20.0f32..600.0, 400.0f32..560.0),
+        pitch in 8.0f32..12.0,
+        strays in prop::collection::vec((0usize..9, 0.0f32..1.0), 0..5),
+    ) {
+        let mut map = canvas(900, 640);
+        for k in 0..48 {
+            dot(&mut map, tone_x + pitch * (k % 8) as f32, tone_y + pitch * (k / 8) as f32, 2.5);
+        }
+        let mut x = word_x;
+        for k in 0..9 {
+            x += letter(&mut map, k, x, word_y, 22.0) + 7.0;
+        }
+        // Single letters far from the word and from one another are no lettering.
+        for (k, (what, u)) in strays.iter().enumerate() {
+            letter(&mut map, *what, 30.0 + 170.0 * k as f32 + 20.0 * u, 340.0, 22.0);
+        }
+        let picture = Picture::new(map.width() as usize, map.height() as usize, map.data()).expect("a picture");
+        let found = measure(&[Layer { picture, role: None }], &Plan { widest_px: 8.0, ..plan() });
+        let of = |kind: MaskKind| found.masked.iter().filter(|m| m.kind == kind).collect::<Vec<_>>();
+        let (tone, word) = (of(MaskKind::Tone), of(MaskKind::Lettering));
+        prop_assert_eq!((tone.len(), word.len()), (1, 1), "{:?}", found.masked);
+        let side = f64::from(7.0 * pitch) + 5.0;
+        prop_assert!((tone[0].width - side).abs() < 3.0 && (tone[0].x - f64::from(tone_x) + 2.5).abs() < 2.5, "{:?}", tone[0]);
+        prop_assert!((word[0].width - f64::from(x - 7.0 - word_x)).abs() < 6.0 && (word[0].y - f64::from(word_y)).abs() < 5.0, "{:?}", word[0]);
+        prop_assert!(strays.is_empty() == found.roles[0].lines.is_empty());
+    }
+}

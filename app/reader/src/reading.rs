@@ -28,7 +28,7 @@ pub fn model_sheet(bytes: &[u8]) -> Result<ModelSheet, Unread> {
 
 /// A role made of some lines of a model sheet, by their numbers on it.
 pub fn role(bytes: &[u8], page: &Page, name: &str, lines: &[usize]) -> Result<Role, Unread> {
-    asked(&Ask::Role { page: page.clone(), name: name.into(), lines: lines.to_vec() }, bytes)
+    asked(&Ask::Role { page: *page, name: name.into(), lines: lines.to_vec() }, bytes)
 }
 
 /// Ruled lines of a scan, or of an area of it, px: left, top, width, height.

@@ -307,11 +307,9 @@ proptest! {
         points in prop::collection::vec((-4000i64..4000, -4000i64..4000, any::<u8>(), any::<u8>()), 1..40),
         spaces in any::<bool>(),
     ) {
-        let column = |f: fn(&(i64, i64, u8, u8)) -> (i64, u8)| {
-            let (v, m): (Vec<i64>, Vec<u8>) = points.iter().map(f).unzip();
-            written(&v, &m)
-        };
-        let (xs, ys) = (column(|p| (p.0, p.2)), column(|p| (p.1, p.3)));
+        let (values, modes): (Vec<_>, Vec<_>) = points.iter().map(|p| ([p.0, p.1], [p.2, p.3])).unzip();
+        let column = |k: usize| written(&values.iter().map(|v| v[k]).collect::<Vec<_>>(), &modes.iter().map(|m| m[k]).collect::<Vec<_>>());
+        let (xs, ys) = (column(0), column(1));
         // Where a value begins with its sign or its prefix, no blank is needed before it.
         let gap = |y: &str| if spaces || y.starts_with(|c: char| c.is_ascii_digit()) { " " } else { "" };
         let trace: Vec<String> = xs.iter().zip(&ys).map(|(x, y)| format!("{x}{}{y}", gap(y))).collect();

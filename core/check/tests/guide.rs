@@ -1,5 +1,7 @@
 //! The line guide: what is read and refused, weights at other scales, names of files and layers.
 
+mod common;
+
 use eddymist_check::{
     LineGuide, NamePattern,
     guide::{Ends, Finish, Weight},
@@ -157,5 +159,26 @@ proptest! {
         let w = Weight { target, tolerance, swell: Some([0.5 * target, 2.0 * target]) };
         let back = w.scaled(k).scaled(1.0 / k);
         prop_assert!((back.target - target).abs() < 1e-9 && (back.living()[1] - 2.0 * target).abs() < 1e-9);
+    }
+}
+
+/// Lengths that no search would end for: no line is wider, no gap and no hook longer than the page is.
+#[test]
+fn no_length_of_a_guide_is_longer_than_its_page() {
+    let with = |f: &dyn Fn(&mut LineGuide)| {
+        let mut g = common::guide(vec![common::role("line", "#1b1e24", 6.0, 0.1)]);
+        f(&mut g);
+        g.validate()
+    };
+    assert!(with(&|g| g.limits.gap_px = 800.0).is_ok() && with(&|g| g.limits.hook_px = 800.0).is_ok());
+    for (says, spoilt) in [
+        ("gap_px and hook_px", with(&|g| g.limits.gap_px = 801.0)),
+        ("gap_px and hook_px", with(&|g| g.limits.hook_px = 1e6)),
+        ("no more than a million", with(&|g| g.limits.gap_px = 1e9)),
+        ("no more than a million", with(&|g| g.limits.speck_px2 = f64::INFINITY)),
+        ("no more than the page is long", with(&|g| g.roles[0].weight_px.as_mut().expect("a weight").target = 1e9)),
+    ] {
+        let said = spoilt.expect_err(says);
+        assert!(said.contains(says), "{said}");
     }
 }

@@ -147,6 +147,34 @@ test('requests that ask for too much are refused with what is allowed', async ()
   expect(waited.p95).toBeLessThan(200);
 });
 
+test('a page of 144 megapixels with one stroke is written within memory', async () => {
+  const brush = {
+    format: 'eddymist/brush',
+    version: 1,
+    name: 'plain',
+    nib: { shape: 'round' },
+    weight: [
+      [0, 0.2],
+      [1, 1],
+    ],
+  };
+  const library = { format: 'eddymist/brush-library', version: 1, brushes: [{ brush, tags: [] }], roll: [] };
+  expect((await lead.post(`${p}/library`, { data: { library: JSON.stringify(library) } })).status()).toBe(200);
+  const brush_id = (await (await lead.get(`${p}/brushes`)).json())[0].id;
+  const samples = [0, 5, 5, 0.5, null, null, 90, 450, 480, 0.9, null, null];
+  const stroke = { brush_id, version: 1, role: 'line', colour: '#000000', weight_factor: 1, zoom: 1, samples };
+  const page = { width_px: 12_000, height_px: 12_000, px_per_mm: 24, strokes: [stroke] };
+  const made = await lead.post(`${p}/trials`, { data: { name: 'wide', page } });
+  expect(made.status(), await made.text()).toBe(200);
+  const { id } = await made.json();
+  const before = held();
+  const waited = await waits(async () => {
+    for (const kind of ['png', 'hard.png', 'svg']) expect((await lead.get(`${p}/trials/${id}/out/${kind}`, { timeout: 120_000 })).status(), kind).toBe(200);
+  });
+  expect(held() - before).toBeLessThan(512);
+  expect(waited.p95).toBeLessThan(200);
+});
+
 test('a text is text: no control characters, no formula, no broken header', async () => {
   for (const [path, data] of [
     ['deliveries', { name: 'a\u0000b', guide_id: crypto.randomUUID(), pattern: '' }],

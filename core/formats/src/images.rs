@@ -126,9 +126,12 @@ pub fn resolution(bytes: &[u8]) -> Option<f64> {
         }
         _ => jfif_density(bytes)?,
     };
-    // 0, 1 or 72 by default say nothing of a scanner.
-    (dpi >= 50.0 && dpi.is_finite() && (dpi - 72.0).abs() > 0.1).then(|| (dpi * 100.0).round() / 100.0)
+    // 0, 1 or 72 by default say nothing of a scanner, and no scanner is as fine as some say.
+    (DPI.contains(&dpi) && (dpi - 72.0).abs() > 0.1).then(|| (dpi * 100.0).round() / 100.0)
 }
+
+/// Resolutions that a scanner may have, dpi.
+const DPI: std::ops::RangeInclusive<f64> = 50.0..=10_000.0;
 
 /// The density of a JFIF header (ITU-T T.871).
 fn jfif_density(b: &[u8]) -> Option<f64> {

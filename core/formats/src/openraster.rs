@@ -43,7 +43,7 @@ pub(crate) fn merged(bytes: &[u8], limits: &Limits) -> Result<(Vec<u8>, Option<f
     let merged = entry_bytes(file, limits).map_err(bad)?;
     let text = stack(&mut zip, limits).unwrap_or_default();
     let stated = roxmltree::Document::parse(&text).ok().and_then(|d| d.root_element().attribute("xres")?.parse::<f64>().ok());
-    Ok((merged, stated.filter(|d| *d >= 100.0 && d.is_finite())))
+    Ok((merged, stated.filter(|d| (100.0..=10_000.0).contains(d))))
 }
 
 /// A layer of the stack that is seen.

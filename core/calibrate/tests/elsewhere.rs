@@ -75,7 +75,13 @@ fn a_recipe_says_what_the_other_brush_cannot() {
     let r = recipe(&pen, &card("other", &[[0.0, 0.3], [1.0, 1.0]], None), None).expect("a recipe");
     assert!((r.size_factor - 2.0).abs() < 1e-9 && (r.least_size - 0.05).abs() < 1e-9 && (r.roundness - 0.25).abs() < 1e-9 && r.angle_deg == 30.0);
     assert!(r.says.iter().any(|s| s.contains("2.00 times")) && r.says.iter().any(|s| s.contains("least size be 5 %")), "{:?}", r.says);
-    assert_eq!(recipe(&pen, &card("flat", &[[0.0, 0.5], [1.0, 0.5]], None), None), Err(RecipeError::Flat));
+    // A change with the effort counts from a fiftieth of the width on, whatever the width is.
+    for width in [0.2, 0.5, 4.0] {
+        for (change, flat) in [(0.0, true), (0.019, true), (0.021, false), (0.5, false)] {
+            let other = card("other", &[[0.0, width * (1.0 - change)], [1.0, width]], None);
+            assert_eq!(recipe(&pen, &other, None) == Err(RecipeError::Flat), flat, "{change} of {width} mm");
+        }
+    }
     assert!(matches!(recipe(&pen, &card("one", &[[0.5, 0.5]], None), None), Err(RecipeError::TooFew(_))));
 }
 

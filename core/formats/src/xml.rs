@@ -42,7 +42,7 @@ pub(crate) fn checked(text: &str, depth: usize, limits: &Limits) -> Result<(), S
             return Err(format!("its elements lie in one another more than {depth} deep"));
         }
         if elements > limits.elements {
-            return Err(format!("it has more than {} elements; split it", limits.elements));
+            return Err(format!("it has more than {} thousand elements; split it", limits.elements / 1000));
         }
         let Some(end) = end else { break };
         rest = &rest[end..];
@@ -98,7 +98,7 @@ pub(crate) fn svg<'a>(text: &'a str, limits: &Limits) -> Result<Document<'a>, Re
     let document = Document::parse_with_options(text, options()).map_err(|e| bad(format!("not well-formed XML: {}", told(e))))?;
     let drawn = Repeats::new(&document).drawn(document.root_element());
     if drawn > limits.elements {
-        return Err(bad(format!("what it repeats by reference comes to more than {} elements; up to so many are drawn", limits.elements)));
+        return Err(bad(format!("what it repeats by reference comes to more than {} thousand elements: draw less of it again and again", limits.elements / 1000)));
     }
     Ok(document)
 }

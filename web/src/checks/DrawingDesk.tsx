@@ -70,6 +70,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const next = useQuery({ ...load(after?.id), enabled: onion && !!after });
   const drawing = one.data;
   const findings = drawing?.check?.findings ?? [];
+  const all = Object.values(drawing?.check?.not_listed ?? {}).reduce((sum, n) => sum + n, findings.length);
   const path = { production: production.id, id: row.id };
   const look = (i: number | null) => {
     setFinding(i);
@@ -198,7 +199,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           </h2>
           <div className="tight soft">
             {row.standing === 'failed' ? row.message : STANDING[row.standing]}
-            {findings.length ? ` · ${findings.length} ${findings.length === 1 ? 'finding' : 'findings'}` : ''}
+            {all ? ` · ${all.toLocaleString()} ${all === 1 ? 'finding' : 'findings'}` : ''}
           </div>
         </div>
         {drawing?.check && (

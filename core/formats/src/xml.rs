@@ -98,7 +98,10 @@ pub(crate) fn svg<'a>(text: &'a str, limits: &Limits) -> Result<Document<'a>, Re
     let document = Document::parse_with_options(text, options()).map_err(|e| bad(format!("not well-formed XML: {}", told(e))))?;
     let drawn = Repeats::new(&document).drawn(document.root_element());
     if drawn > limits.elements {
-        return Err(bad(format!("what it repeats by reference comes to more than {} thousand elements: draw less of it again and again", limits.elements / 1000)));
+        return Err(bad(format!(
+            "what it repeats by reference comes to more than {} thousand elements: draw less of it again and again",
+            limits.elements / 1000
+        )));
     }
     Ok(document)
 }

@@ -34,7 +34,6 @@ pub fn child() -> ExitCode {
 
 fn run() -> Result<(), String> {
     let most = Allowance::most();
-    // What the picture's bytes and the threads' stacks take comes on top of what it may take itself.
     confine::begin(Allowance::new(0), most)?;
     let mut input = std::io::stdin().lock();
     let mut length = [0; 8];

@@ -27,8 +27,8 @@ pub enum Unread {
     NoReader(String),
 }
 
-/// A reader that has neither answered nor been ended by its bounds after this long hangs.
-const HANGS: Duration = Duration::from_secs(300);
+/// A reader that has neither answered nor been ended by its bounds after this long hangs: long, since on a busy machine it waits its turn.
+const HANGS: Duration = Duration::from_secs(900);
 
 /// Asks one thing of one picture.
 pub(crate) fn asked<T: DeserializeOwned>(ask: &Ask, bytes: &[u8]) -> Result<T, Unread> {
@@ -72,16 +72,9 @@ fn command() -> std::io::Result<Command> {
     let this = if this.exists() { this.to_path_buf() } else { std::env::current_exe()? };
     let mut command = Command::new(this);
     command.arg("read").env_clear().stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
-    for kept in ["RAYON_NUM_THREADS"] {
-        if let Some(v) = std::env::var_os(kept) {
-            command.env(kept, v);
-        }
-    }
-    // One part of memory for all threads: each of its own would count as taken.
-    Ok({
-        command.env("MALLOC_ARENA_MAX", "2");
-        command
-    })
+    // Parts of memory that every thread sets aside for itself would count as taken.
+    command.env("MALLOC_ARENA_MAX", "2");
+    Ok(command)
 }
 
 fn end(child: &mut Child, hangs: bool) -> std::io::Result<ExitStatus> {

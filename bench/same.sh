@@ -38,7 +38,7 @@ ask() { # name of this side: serves $built and writes what it answers to $kept/o
   python3 bench/same.py ask "http://127.0.0.1:$port" "$built/eddymist" "$out" "$kept/out/before"
   (cd web && node e2e/same.mjs "http://127.0.0.1:$port" "$out")
   kill "${served[-1]}"; wait "${served[-1]}" 2>/dev/null || true
-  psql -q "${DATABASE_URL%/*}/postgres" -c "DROP DATABASE \"$database\" WITH (FORCE)"
+  drop_database "$database"
 }
 build "$1"; ask before
 build "${2:-HEAD}"; ask after

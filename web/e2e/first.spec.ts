@@ -8,15 +8,19 @@ test.skip(!process.env.EDDYMIST_EMPTY_URL, 'needs a server without members');
 test('the first member is made, finds every place empty with its first step, and signs in again', async ({ page }) => {
   await page.goto('/');
   await expect(page.getByRole('heading', { name: 'Make the first member' })).toBeVisible();
+  await page.getByLabel('Setup code').fill('AAAA-BBBB-CCCC');
   await page.getByLabel('Your name').fill('Hanne Vogt');
   await page.getByLabel('E-mail address').fill('hanne@studio.example');
   await page.getByLabel('Password').fill('short');
   await page.getByLabel('Name of the production').fill('Low Tide');
   await page.getByRole('button', { name: 'Make the member' }).click();
-  await expect(page.getByRole('alert')).toContainText(/password/i);
+  await expect(page.getByRole('alert')).toContainText(/setup code/i);
   // What was typed is kept.
   await expect(page.getByLabel('Your name')).toHaveValue('Hanne Vogt');
   await page.getByLabel('Password').fill('a kettle of gulls');
+  await page.getByRole('button', { name: 'Make the member' }).click();
+  await expect(page.getByRole('alert')).toContainText(/setup code/i);
+  await page.getByLabel('Setup code').fill((process.env.EDDYMIST_SETUP_CODE ?? '').toLowerCase());
   await page.getByRole('button', { name: 'Make the member' }).click();
   await expect(page.getByText('Low Tide').first()).toBeVisible();
   const first: [string, RegExp][] = [
@@ -40,7 +44,7 @@ test('the first member is made, finds every place empty with its first step, and
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   // The door for the first member is shut.
   const again = await page.request.post('/api/v1/first-member', {
-    data: { name: 'Second', email: 'second@studio.example', password: 'a kettle of gulls', production: 'Other' },
+    data: { setup_code: process.env.EDDYMIST_SETUP_CODE, name: 'Second', email: 'second@studio.example', password: 'a kettle of gulls', production: 'Other' },
   });
   expect(again.status()).toBe(409);
   await page.getByLabel('E-mail address').fill('hanne@studio.example');

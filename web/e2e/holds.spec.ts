@@ -173,7 +173,7 @@ test('a backup restores everything into an empty database, and nothing into one 
   const wrong = spawnSync(PROGRAM, ['restore', file], { env, encoding: 'utf8' });
   expect([wrong.status, wrong.stderr]).toEqual([2, expect.stringMatching(/has \d+ tables already/)]);
   cluster.psql('CREATE DATABASE anew');
-  const anew = cluster.url.replace(/\/[^/]*$/, '/anew');
+  const anew = cluster.of('anew');
   execFileSync(PROGRAM, ['restore', file], { env: { ...env, DATABASE_URL: anew } });
   const counts = ['drawings', 'brush_versions', 'images', 'audit', 'members'].map(
     (t) => `SELECT count(*)::text || md5(string_agg(t::text, '' ORDER BY t::text)) FROM ${t} t`,
@@ -188,7 +188,7 @@ test('a backup restores everything into an empty database, and nothing into one 
   await second.kill();
   const broken = scratch('broken.eddymist', 'this is no backup');
   cluster.psql('CREATE DATABASE empty');
-  const refused = spawnSync(PROGRAM, ['restore', broken], { env: { ...env, DATABASE_URL: cluster.url.replace(/\/[^/]*$/, '/empty') }, encoding: 'utf8' });
+  const refused = spawnSync(PROGRAM, ['restore', broken], { env: { ...env, DATABASE_URL: cluster.of('empty') }, encoding: 'utf8' });
   expect([refused.status, refused.stderr]).toEqual([1, expect.stringContaining('pg_restore did not do it')]);
   // What the servers wrote down holds no password, no cookie, no hash.
   const said = server.log + second.log;

@@ -19,12 +19,12 @@ export class Cluster {
   /** Starts it; `limit` is the most that one of its files may have, in KiB: what lies beyond is a full disk to it. */
   start(limit = 'unlimited') {
     // The server of PostgreSQL outlives the shell that started it, and must not hold its output open.
-    shell(`ulimit -f ${limit}; start_postgres "${this.dir}" eddymist > /dev/null 2>&1 < /dev/null; echo "$DATABASE_URL" > "${this.dir}/url"`);
+    shell(`ulimit -f ${limit}; start_postgres "${this.dir}" eddymist CREATEDB > /dev/null 2>&1 < /dev/null; echo "$DATABASE_URL" > "${this.dir}/url"`);
     this.url = readFileSync(join(this.dir, 'url'), 'utf8').trim();
   }
 
   private cluster() {
-    return shell(`cat "${this.dir}/postgres-is-in" 2>/dev/null || echo "${this.dir}/postgres"`).trim();
+    return shell(`cat "${this.dir}/postgres-is-in"`).trim();
   }
 
   stop() {
@@ -41,8 +41,13 @@ export class Cluster {
     rmSync(this.dir, { recursive: true, force: true });
   }
 
+  /** The address of one of its databases. */
+  of(database: string) {
+    return this.url.replace(/\/[^/]*$/, `/${database}`);
+  }
+
   psql(sql: string, database = 'eddymist') {
-    return execFileSync('psql', ['-qtA', this.url.replace(/\/[^/]*$/, `/${database}`), '-c', sql], { encoding: 'utf8' }).trim();
+    return execFileSync('psql', ['-qtA', this.of(database), '-c', sql], { encoding: 'utf8' }).trim();
   }
 }
 
@@ -52,6 +57,7 @@ export class Server {
   process: ChildProcess | undefined;
   readonly address = `http://127.0.0.1:${port++}`;
   log = '';
+  said = '';
 
   constructor(readonly database: string) {}
 
@@ -59,7 +65,10 @@ export class Server {
     const listen = this.address.replace('http://', '');
     const env = { ...process.env, DATABASE_URL: this.database };
     execFileSync(PROGRAM, ['migrate'], { env });
-    this.process = spawn(PROGRAM, ['serve', '--listen', listen, '--pages', resolve(ROOT, 'web/dist')], { env, stdio: ['ignore', 'ignore', 'pipe'] });
+    this.process = spawn(PROGRAM, ['serve', '--listen', listen, '--pages', resolve(ROOT, 'web/dist')], { env, stdio: ['ignore', 'pipe', 'pipe'] });
+    this.process.stdout?.on('data', (d) => {
+      this.said += d;
+    });
     this.process.stderr?.on('data', (d) => {
       this.log += d;
     });
@@ -86,10 +95,15 @@ export class Server {
     return who;
   }
 
+  /** The code that the console printed. */
+  setupCode() {
+    return /setup code: (\S+)/.exec(this.said)?.[1] ?? '';
+  }
+
   /** The first member of an empty database, signed in, with their production's address. */
   async first(password: string): Promise<{ lead: APIRequestContext; p: string }> {
     const lead = await request.newContext({ baseURL: this.address });
-    const body = { name: 'Hanne Vogt', email: 'hanne@studio.example', password, production: 'Low Tide' };
+    const body = { setup_code: this.setupCode(), name: 'Hanne Vogt', email: 'hanne@studio.example', password, production: 'Low Tide' };
     const answer = await lead.post('/api/v1/first-member', { data: body });
     expect(answer.status(), await answer.text()).toBe(200);
     return { lead, p: `/api/v1/productions/${(await answer.json()).productions[0].id}` };

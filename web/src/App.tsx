@@ -7,6 +7,7 @@ import { ArchivePage } from './account/ArchivePage';
 import { Join } from './account/Join';
 import { Log } from './account/Log';
 import { Members } from './account/Members';
+import { Reset } from './account/Reset';
 import { SignIn } from './account/SignIn';
 import { api, type Schemas, take } from './api/client';
 import { Bench } from './brushes/Bench';
@@ -115,6 +116,12 @@ export function App() {
       <div className="page">
         <Problem error={error} />
       </div>
+    );
+  if (matchPath('/reset/:secret', here))
+    return (
+      <Routes>
+        <Route path="/reset/:secret" element={<Reset />} />
+      </Routes>
     );
   if (matchPath('/join/:secret', here))
     return (

@@ -45,6 +45,15 @@ pub enum Command {
         /// Show the demo's sign-ins where the demo is loaded
         #[arg(long)]
         demo: bool,
+        /// The address in people's browsers, such as https://ink.studio.example; needed where --listen is no loopback address
+        #[arg(long)]
+        public_url: Option<String>,
+        /// A proxy whose word on where a request comes from is taken: an address, or a network such as 10.0.0.0/8
+        #[arg(long)]
+        trusted_proxy: Vec<String>,
+        /// Where the figures are served for this machine, such as 127.0.0.1:9380
+        #[arg(long)]
+        metrics: Option<String>,
     },
     /// Work on checks for a web application that runs elsewhere (DATABASE_URL names the database)
     Worker,
@@ -56,6 +65,16 @@ pub enum Command {
     Restore { file: PathBuf },
     /// The team's report, as PDF or CSV by the file's ending (DATABASE_URL names the database)
     Report(ReportArgs),
+    /// An account that is stuck (DATABASE_URL names the database)
+    Member {
+        #[command(subcommand)]
+        what: MemberWhat,
+    },
+    /// Productions (DATABASE_URL names the database)
+    Production {
+        #[command(subcommand)]
+        what: ProductionWhat,
+    },
     /// Bring the database's schema up to date
     Migrate,
     /// Load the demo production, once
@@ -86,6 +105,32 @@ pub enum Measure {
         #[arg(long)]
         json: bool,
     },
+}
+
+#[derive(Subcommand)]
+pub enum MemberWhat {
+    /// A new password, printed; every sign-in of theirs ends
+    Reset { email: String },
+    /// They sign in no more; what they made stays
+    Disable { email: String },
+    /// Name, address, password and memberships go; what they made stays
+    Erase { email: String },
+}
+
+#[derive(Subcommand)]
+pub enum ProductionWhat {
+    /// A new production, led by a member
+    Add {
+        name: String,
+        /// The lead's address
+        #[arg(long)]
+        lead: String,
+        /// What its pictures may take of the disk, GiB; 50 if left out
+        #[arg(long)]
+        quota: Option<f64>,
+    },
+    /// What its pictures may take of the disk, GiB
+    Quota { name: String, gib: f64 },
 }
 
 #[derive(Args)]

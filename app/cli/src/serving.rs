@@ -1,11 +1,12 @@
-//! `serve`, `worker`, `watch`, `report`, `backup`, `restore`, `migrate` and `demo`: the web application's own commands.
+//! `serve`, `worker`, `watch`, `report`, `member`, `production`, `backup`, `restore`, `migrate` and `demo`: the web application's own commands.
 
 use std::path::Path;
 
 use eddymist_check::team::By;
+use eddymist_server::MemberAct;
 
 use crate::{
-    args::{ReportArgs, WatchArgs},
+    args::{MemberWhat, ProductionWhat, ReportArgs, WatchArgs},
     fail::{Done, Fail},
 };
 
@@ -15,8 +16,33 @@ fn block<F: std::future::Future<Output = Result<(), eddymist_server::StartError>
 }
 
 /// Serves until it is told to stop.
-pub fn serve(listen: &str, pages: &Path, demo: bool) -> Done {
-    block(eddymist_server::serve(listen, pages, demo))
+pub fn serve(served: &eddymist_server::Served<'_>) -> Done {
+    block(eddymist_server::serve(served))
+}
+
+/// Helps an account that is stuck.
+pub fn member(what: &MemberWhat) -> Done {
+    let (act, email) = match what {
+        MemberWhat::Reset { email } => (MemberAct::Reset, email),
+        MemberWhat::Disable { email } => (MemberAct::Disable, email),
+        MemberWhat::Erase { email } => (MemberAct::Erase, email),
+    };
+    block(async {
+        println!("{}", eddymist_server::keep_member(act, email).await?);
+        Ok(())
+    })
+}
+
+/// Makes a production, or sets its share of the disk.
+pub fn production(what: &ProductionWhat) -> Done {
+    let (name, lead, quota) = match what {
+        ProductionWhat::Add { name, lead, quota } => (name, Some(lead.as_str()), *quota),
+        ProductionWhat::Quota { name, gib } => (name, None, Some(*gib)),
+    };
+    block(async {
+        println!("{}", eddymist_server::keep_production(name, lead, quota).await?);
+        Ok(())
+    })
 }
 
 /// Works on checks until it is told to stop.

@@ -1,5 +1,7 @@
 //! Who may do what: the one place where every read and write is checked against membership.
 
+use std::sync::LazyLock;
+
 use argon2::{
     Argon2,
     password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash},
@@ -24,14 +26,10 @@ impl AuthnBackend for State {
 
     async fn authenticate(&self, c: Credentials) -> Result<Option<SessionMember>, sqlx::Error> {
         let member = store::members::by_email(&self.pool, &c.email).await?;
-        let hash = member.as_ref().map(|m| m.hash.clone());
-        // A name that is not known costs the same time as a wrong password.
-        let fits = tokio::task::spawn_blocking(move || match hash {
-            Some(h) => PasswordHash::new(&h).is_ok_and(|h| Argon2::default().verify_password(c.password.as_bytes(), &h).is_ok()),
-            None => {
-                let _ = hash_password(&c.password);
-                false
-            }
+        // An address that nobody has costs what a wrong password costs: it is held against a hash that nothing fits.
+        let hash = member.as_ref().map_or_else(|| NOBODYS.clone(), |m| m.hash.clone());
+        let fits = tokio::task::spawn_blocking(move || {
+            PasswordHash::new(&hash).is_ok_and(|h| Argon2::default().verify_password(c.password.as_bytes(), &h).is_ok())
         })
         .await
         .unwrap_or(false);
@@ -42,6 +40,9 @@ impl AuthnBackend for State {
         Ok(store::members::by_id(&self.pool, *id).await?.map(SessionMember))
     }
 }
+
+/// The hash of a password that nobody knows.
+static NOBODYS: LazyLock<String> = LazyLock::new(|| hash_password(&Uuid::new_v4().to_string()).unwrap_or_default());
 
 pub type Auth = AuthSession<State>;
 
@@ -109,7 +110,7 @@ impl AuthUser for SessionMember {
         self.0.id
     }
     fn session_auth_hash(&self) -> &[u8] {
-        self.0.hash.as_bytes()
+        self.0.stamp.as_bytes()
     }
 }
 

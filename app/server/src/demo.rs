@@ -9,6 +9,8 @@ use eddymist_sim::{
     stylus::{Hand, Tablet, warmup},
 };
 
+use uuid::Uuid;
+
 use crate::{
     access::hash_password,
     state::State,
@@ -51,21 +53,21 @@ pub async fn load(state: &State) -> Result<(), String> {
         return Ok(());
     }
     let mut lead = None;
-    let production = store::members::create_production(&state.pool, "Night Tram", false).await.map_err(text)?;
+    let production = store::members::create_production(&mut *connection(state).await?, "Night Tram", false).await.map_err(text)?;
     for s in &sign_ins() {
         let hash = hash_password(&s.password)?;
         let Some(id) = store::members::create(&state.pool, &s.name, &s.email, &hash).await.map_err(text)? else {
             continue;
         };
         store::members::join(&state.pool, production, id, s.part).await.map_err(text)?;
-        lead = lead.or(Some(Member { id, name: s.name.clone(), email: s.email.clone(), hash }));
+        lead = lead.or(Some(Member { id, name: s.name.clone(), email: s.email.clone(), hash, stamp: Uuid::nil() }));
     }
     let member = lead.ok_or("the demo's members are there already, but its production is not; start with an empty database")?;
     let access = Access { member, production, part: MemberAccess::Lead };
     let mut pens = Vec::new();
     for (i, pen) in PENS.iter().enumerate() {
         let (png, efforts) = pen_scan(pen, 600.0, SEED + i as u64);
-        let sha = store::images::keep(&state.pool, production, "image/png", &png).await.map_err(text)?;
+        let sha = pens::keep_picture(state, production, "image/png", &png).await.map_err(problem)?;
         let (_, _, measurement, views) = pens::read_scan(&png, None).map_err(problem)?;
         let efforts = if efforts.len() == views.len() { efforts.into_iter().map(Some).collect() } else { vec![None; views.len()] };
         let note = Note {
@@ -86,7 +88,7 @@ pub async fn load(state: &State) -> Result<(), String> {
     ];
     for (i, name, wear) in sheets {
         let png = tokio::task::spawn_blocking(move || sheet_scan(&PENS[i], 300.0, SEED + 40 + i as u64)).await.map_err(|e| e.to_string())?;
-        let sha = store::images::keep(&state.pool, production, "image/png", &png).await.map_err(text)?;
+        let sha = pens::keep_picture(state, production, "image/png", &png).await.map_err(problem)?;
         let found = sheets::read_sheet(&png, None, &[]).map_err(problem)?;
         let note = Note { paper: "bristol, smooth".into(), ink: "carbon black".into(), wear: wear.into(), usage: String::new() };
         let new = NewSheetPen {
@@ -118,30 +120,38 @@ pub async fn load(state: &State) -> Result<(), String> {
     for (name, pen, profile, tags) in fitted {
         let new = NewBrush { name: name.into(), pen_id: pens.get(pen).copied(), profile_id: profiles.get(profile).copied(), copy_of: None, copy_version: None };
         let id = brushes::create_brush(state, &access, new).await.map_err(problem)?;
-        store::roll::tag(&state.pool, production, id, &tags.split(", ").map(str::to_string).collect::<Vec<_>>()).await.map_err(text)?;
+        store::roll::tag(&mut *connection(state).await?, production, id, 1, &tags.split(", ").map(str::to_string).collect::<Vec<_>>()).await.map_err(text)?;
         brushes.push(id);
     }
     for (name, width, lay, tags) in laid() {
         let mut brush = Brush { lay, ..Brush::plain(name, width) };
         brush.weight = vec![[0.0, 0.4 * width], [0.5, width], [1.0, 1.5 * width]];
-        let id = store::brushes::create(&state.pool, &access, &brush, None, profiles.first().copied(), "first try").await.map_err(text)?;
-        store::roll::tag(&state.pool, production, id, &[tags.to_string()]).await.map_err(text)?;
+        let id = store::brushes::create(&mut *connection(state).await?, &access, &brush, None, profiles.first().copied(), "first try").await.map_err(text)?;
+        store::roll::tag(&mut *connection(state).await?, production, id, 1, &[tags.to_string()]).await.map_err(text)?;
     }
     let guide = line_guide();
     let on_roll = [("contour", 0), ("inner line", 1), ("stripe", 2)].into_iter().filter_map(|(role, k)| {
         let colour = guide.roles.iter().find(|r| r.name == role).and_then(|r| r.from.colour.clone());
         Some(RollItem { role: role.into(), brush_id: *brushes.get(k)?, brush: String::new(), version: 1, current_version: 1, colour, weight_factor: 1.0 })
     });
-    store::roll::put(&state.pool, production, &on_roll.collect::<Vec<_>>(), None).await.map_err(text)?;
-    let guide_id = store::guides::create(&state.pool, &access, &guide).await.map_err(text)?;
+    store::roll::put(&mut *connection(state).await?, production, &on_roll.collect::<Vec<_>>(), None).await.map_err(text)?;
+    let guide_id = store::guides::create(&mut *connection(state).await?, &access, &guide).await.map_err(text)?;
     let mut made = Vec::new();
     for d in &DELIVERIES {
         let drawn = tokio::task::spawn_blocking(move || (1..=d.drawings).map(|n| drawing(d, n, SEED)).collect::<Vec<_>>()).await.map_err(|e| e.to_string())?;
         made.push(deliver(state, &access, guide_id, d.name, Some(manifest(d)), drawn).await?);
     }
     decided(state, &access, made[0], guide_id).await?;
+    // Dov of the manifests is the member of that name.
+    if let Some((dov, _, _)) = store::members::account(&state.pool, SIGN_INS[1].1).await.map_err(text)? {
+        store::artists::link(&mut *connection(state).await?, &access, "Dov", Some(dov)).await.map_err(text)?;
+    }
     // Last, so that a load that broke off is not taken for a whole one.
-    store::members::mark_demo(&state.pool, production).await.map_err(text)
+    store::members::mark_demo(&mut *connection(state).await?, production).await.map_err(text)
+}
+
+async fn connection(state: &State) -> Result<sqlx::pool::PoolConnection<sqlx::Postgres>, String> {
+    state.pool.acquire().await.map_err(|e| e.to_string())
 }
 
 /// A delivery brought in through the door, and weighed at once.
@@ -170,10 +180,10 @@ async fn decided(state: &State, access: &Access, delivery: uuid::Uuid, guide_id:
         let Some(d) = by_number(n) else { continue };
         let worst = d.check.as_ref().and_then(|c| c.findings.first()).map(|f| around(f.x, f.y));
         let decide = Decide { drawings: vec![Seen { id: d.id, seen: 0 }], state: Decided::Return, note: note.into(), strokes: worst.into_iter().collect() };
-        store::decisions::decide(&state.pool, access, delivery, &decide).await.map_err(text)?.map_err(|d| format!("{d} was decided on"))?;
+        store::decisions::decide(&mut *connection(state).await?, access, delivery, &decide).await.map_err(text)?.map_err(|d| format!("{d} was decided on"))?;
     }
     if let Some(d) = by_number("013") {
-        store::decisions::pin(&state.pool, access, d.id, [980.0, 330.0], "The cap slips off the ear here").await.map_err(text)?;
+        store::decisions::pin(&mut *connection(state).await?, access, d.id, [980.0, 330.0], "The cap slips off the ear here").await.map_err(text)?;
     }
     let again = tokio::task::spawn_blocking(|| redrawn(&DELIVERIES[0], 7, SEED)).await.map_err(|e| e.to_string())?;
     // Drawn again on the large slate.

@@ -9,6 +9,8 @@ pub enum StartError {
     Database(#[from] sqlx::Error),
     #[error("the database's schema cannot be brought up to date: {0}")]
     Migrate(#[from] sqlx::migrate::MigrateError),
+    #[error("the database's schema is newer than this program: somebody has started a newer Eddymist on it. Start that one, or restore a backup of before")]
+    Newer,
     #[error("cannot listen on {0}: {1}")]
     Listen(String, std::io::Error),
     /// What was asked for is not there.

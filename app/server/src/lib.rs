@@ -1,48 +1,82 @@
-//! The web application's server: routes, sign-in, jobs. queries are `eddymist-store`'s, computation is core's.
+//! The web application's server: routes, sign-in, jobs. Queries are `eddymist-store`'s, computation is core's.
 
 mod access;
+mod address;
 mod app;
 mod backup;
+mod keeper;
 mod demo;
 mod describe;
 mod error;
+mod listen;
+mod metrics;
 mod plain;
 mod problem;
 mod routes;
 mod state;
 mod work;
 
-use std::path::Path;
+use std::{path::Path, sync::Arc};
 
+use address::Reached;
 pub use backup::{backup, restore};
 pub use describe::{openapi, schemas};
 use eddymist_store::{model, store};
 pub use error::StartError;
 use state::State;
+pub use keeper::{MemberAct, keep_member, keep_production};
 pub use work::watch::Watched;
 
+/// How the web application is served.
+pub struct Served<'a> {
+    pub listen: &'a str,
+    pub pages: &'a Path,
+    /// Show the demo's sign-ins.
+    pub demo: bool,
+    /// The address in people's browsers.
+    pub public_url: Option<&'a str>,
+    pub trusted_proxies: &'a [String],
+    /// Where the figures are served, to this machine alone.
+    pub metrics: Option<&'a str>,
+}
+
 /// Serves until the process is told to stop.
-pub async fn serve(listen: &str, pages: &Path, demo: bool) -> Result<(), StartError> {
-    tracing_subscriber::fmt().with_writer(std::io::stderr).with_max_level(tracing::Level::WARN).init();
+pub async fn serve(s: &Served<'_>) -> Result<(), StartError> {
+    log();
+    let reached = Reached::new(s.listen, s.public_url, s.trusted_proxies, s.demo)?;
     let mut state = State::connect().await?;
-    if demo {
+    state.reached = Arc::new(reached);
+    if s.demo {
         state.demo_sign_ins = demo::sign_ins().into();
     }
     state.migrate().await?;
+    if let Some(listen) = s.metrics {
+        metrics::serve(listen, state.clone()).await?;
+    }
+    keeper::print_setup_code(&state).await?;
+    let sweeping = tokio::spawn(keeper::sweep_hourly(state.clone()));
     let worker = tokio::spawn(work::checks::work(state.clone()));
-    let listener = tokio::net::TcpListener::bind(listen).await.map_err(|e| StartError::Listen(listen.into(), e))?;
-    let app = app::app(state, pages).await?;
-    axum::serve(listener, app.into_make_service_with_connect_info::<std::net::SocketAddr>())
-        .with_graceful_shutdown(stopped())
-        .await
-        .map_err(|e| StartError::Other(e.to_string()))?;
+    let listener = tokio::net::TcpListener::bind(s.listen).await.map_err(|e| StartError::Listen(s.listen.into(), e))?;
+    let stopping = state.stopping.clone();
+    let app = app::app(state, s.pages).await?;
+    let stop = async move {
+        stopped().await;
+        // Open event streams would hold a graceful stop for ever.
+        stopping.cancel();
+    };
+    listen::serve(listener, app, stop).await;
     worker.abort();
+    sweeping.abort();
     Ok(())
+}
+
+fn log() {
+    tracing_subscriber::fmt().with_writer(std::io::stderr).with_max_level(tracing::Level::WARN).init();
 }
 
 /// Works on checks until the process is told to stop; the web application may run on another machine.
 pub async fn worker() -> Result<(), StartError> {
-    tracing_subscriber::fmt().with_writer(std::io::stderr).with_max_level(tracing::Level::WARN).init();
+    log();
     let state = State::connect().await?;
     state.migrate().await?;
     tokio::select! {
@@ -71,11 +105,6 @@ async fn stopped() {
             let _ = interrupted.await;
         }
     }
-    // Open event streams would hold a graceful stop for ever.
-    tokio::spawn(async {
-        tokio::time::sleep(std::time::Duration::from_secs(2)).await;
-        std::process::exit(0);
-    });
 }
 
 /// What a report is asked for.
@@ -95,7 +124,7 @@ pub struct Reported {
 /// The team's report, as the page gives it.
 pub async fn report(asked: Reported) -> Result<Vec<u8>, StartError> {
     let state = State::connect().await?;
-    state.migrate().await?;
+    state.up_to_date().await?;
     let access = work::watch::acting_in(&state, asked.production.as_deref(), None).await?;
     let named = |what: &str, name: &str, known: Vec<&str>| {
         let known = if known.is_empty() { String::new() } else { format!("; there are {}", known.join(", ")) };

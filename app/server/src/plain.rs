@@ -1,40 +1,114 @@
-//! Text that is only text: no control characters in what a request names or sends as JSON. The database keeps no NUL, and no name, note
-//! or address has a bell in it.
+//! JSON that comes and goes: bodies within what their route takes, read by those who may, with text that is only text. The database keeps
+//! no NUL, and no name, note or address has a bell in it.
+
+use std::marker::PhantomData;
 
 use axum::{
-    body::Body,
-    extract::Request,
+    extract::{FromRequest, Request},
     http::{StatusCode, header},
     middleware::Next,
     response::{IntoResponse, Response},
 };
+use serde::{Serialize, de::DeserializeOwned};
 
-use crate::problem::Problem;
+use crate::{
+    problem::{Answer, Problem},
+    state::State,
+};
 
-/// A JSON body is looked at whole; larger ones than this are refused, whatever their route.
-const MOST_JSON: usize = 64 << 20;
+/// So many bytes of a body are read by a route that says nothing else.
+pub const LITTLE_BYTES: usize = 64 << 10;
+/// A body of more bytes than this is read as JSON off the threads that serve.
+const READ_HERE: usize = 128 << 10;
 
-fn refused() -> Response {
-    Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "a control character stands in a text; take it out (line ends and tabs may stay)").into_response()
+/// What a route takes at most; it lies with the request.
+#[derive(Debug, Clone, Copy)]
+pub struct MostBytes(pub usize);
+
+/// A JSON body that was read, or an answer as JSON.
+pub struct Json<T>(pub T);
+
+impl<T: Serialize> IntoResponse for Json<T> {
+    fn into_response(self) -> Response {
+        axum::Json(self.0).into_response()
+    }
 }
 
-/// Refuses a request whose address or JSON body has control characters in a text.
+impl<T: DeserializeOwned + Send + 'static> FromRequest<State> for Json<T> {
+    type Rejection = Problem;
+
+    async fn from_request(request: Request, state: &State) -> Result<Self, Problem> {
+        Sent::<T>::from_request(request, state).await?.read().await.map(Self)
+    }
+}
+
+/// A JSON body that is not read yet: first it is asked whether what it is for exists.
+pub struct Sent<T>(Request, PhantomData<fn() -> T>);
+
+impl<T: DeserializeOwned + Send + 'static> FromRequest<State> for Sent<T> {
+    type Rejection = Problem;
+
+    async fn from_request(request: Request, _: &State) -> Result<Self, Problem> {
+        let kind = request.headers().get(header::CONTENT_TYPE).and_then(|t| t.to_str().ok()).unwrap_or_default();
+        let kind = kind.split(';').next().unwrap_or_default().trim().to_ascii_lowercase();
+        if kind != "application/json" && !(kind.starts_with("application/") && kind.ends_with("+json")) {
+            return Err(Problem::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, "this route takes JSON: send it with content-type application/json"));
+        }
+        let most = most(&request);
+        let stated = request.headers().get(header::CONTENT_LENGTH).and_then(|l| l.to_str().ok()).and_then(|l| l.parse::<u64>().ok());
+        if stated.is_some_and(|l| l > most as u64) {
+            return Err(too_large(most));
+        }
+        Ok(Self(request, PhantomData))
+    }
+}
+
+impl<T: DeserializeOwned + Send + 'static> Sent<T> {
+    pub async fn read(self) -> Answer<T> {
+        let most = most(&self.0);
+        let bytes = axum::body::to_bytes(self.0.into_body(), most).await.map_err(|e| {
+            // The limit's own error lies under axum's.
+            let over = std::error::Error::source(&e).is_some_and(|s| s.is::<http_body_util::LengthLimitError>());
+            if over { too_large(most) } else { Problem::new(StatusCode::BAD_REQUEST, "the request broke off; nothing was changed") }
+        })?;
+        let read = move || {
+            if escaped_control(&bytes) {
+                return Err(control());
+            }
+            serde_json::from_slice(&bytes).map_err(|e| match e.classify() {
+                serde_json::error::Category::Data => Problem::input(format!("the request cannot be used: {}", shortened(&e.to_string()))),
+                _ => Problem::new(StatusCode::BAD_REQUEST, format!("the request is no whole JSON: {}", shortened(&e.to_string()))),
+            })
+        };
+        if most > READ_HERE { crate::work::off_thread(read).await } else { read() }
+    }
+}
+
+/// An error names what it found: a number of a million digits is not said back.
+fn shortened(text: &str) -> String {
+    const MOST: usize = 300;
+    if text.chars().count() <= MOST { text.into() } else { text.chars().take(MOST).chain("…".chars()).collect() }
+}
+
+fn most(request: &Request) -> usize {
+    request.extensions().get::<MostBytes>().map_or(LITTLE_BYTES, |m| m.0)
+}
+
+fn too_large(most: usize) -> Problem {
+    let most = if most < 1 << 20 { format!("{} KB", most >> 10) } else { format!("{} MB", most >> 20) };
+    Problem::new(StatusCode::PAYLOAD_TOO_LARGE, format!("this is too large: this route takes up to {most}"))
+}
+
+fn control() -> Problem {
+    Problem::input("a control character stands in a text; take it out (line ends and tabs may stay)")
+}
+
+/// Refuses a request whose address has control characters in it.
 pub async fn only_plain_text(request: Request, next: Next) -> Response {
     if coded_control(request.uri().path()) || request.uri().query().is_some_and(coded_control) {
-        return refused();
+        return control().into_response();
     }
-    let json = request.headers().get(header::CONTENT_TYPE).is_some_and(|t| t.as_bytes().starts_with(b"application/json"));
-    if !json {
-        return next.run(request).await;
-    }
-    let (head, body) = request.into_parts();
-    match axum::body::to_bytes(body, MOST_JSON).await {
-        Ok(bytes) if escaped_control(&bytes) => refused(),
-        Ok(bytes) => next.run(Request::from_parts(head, Body::from(bytes))).await,
-        Err(_) => {
-            Problem::new(StatusCode::PAYLOAD_TOO_LARGE, format!("this is too large, or broke off; up to {} MB are read", MOST_JSON >> 20)).into_response()
-        }
-    }
+    next.run(request).await
 }
 
 /// Whether a percent-encoded text has a control character in it.

@@ -1,8 +1,10 @@
 //! Errors as RFC 9457 problem documents, with a sentence a person can act on.
 
+use std::any::Any;
+
 use axum::{
-    Json,
-    http::{StatusCode, header},
+    body::Body,
+    http::{HeaderName, HeaderValue, StatusCode, header},
     response::{IntoResponse, Response},
 };
 use eddymist_reader::Unread;
@@ -18,6 +20,10 @@ pub struct Problem {
     /// Both versions, where an edit was stale.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub current: Option<serde_json::Value>,
+    /// What goes with it besides.
+    #[serde(skip)]
+    #[schemars(skip)]
+    pub headers: Vec<(HeaderName, String)>,
 }
 
 const NO_DATABASE: &str = "the database did not answer; nothing was changed. Try again in a moment";
@@ -26,7 +32,8 @@ pub type Answer<T> = Result<T, Problem>;
 
 impl Problem {
     pub fn new(status: StatusCode, detail: impl ToString) -> Self {
-        Self { status: status.as_u16(), title: status.canonical_reason().unwrap_or("Error").into(), detail: detail.to_string(), current: None }
+        let title = status.canonical_reason().unwrap_or("Error").into();
+        Self { status: status.as_u16(), title, detail: detail.to_string(), current: None, headers: Vec::new() }
     }
 
     /// Input that cannot be used.
@@ -38,41 +45,84 @@ impl Problem {
         Self::new(StatusCode::NOT_FOUND, format!("{what} is not in this production, or is no longer there"))
     }
 
+    pub fn conflict(detail: impl ToString) -> Self {
+        Self::new(StatusCode::CONFLICT, detail)
+    }
+
+    /// A fault of the program's own.
+    pub fn ours() -> Self {
+        Self::new(StatusCode::INTERNAL_SERVER_ERROR, "this is a fault of ours: nothing was changed by it, and it stands in the server's log. Please report what you did")
+    }
+
+    /// Try again after some seconds.
+    pub fn after(mut self, seconds: i64) -> Self {
+        self.headers.push((header::RETRY_AFTER, seconds.to_string()));
+        self
+    }
+
     /// An edit that started from another version than the current one.
     pub fn stale(what: &str, from: i32, current: i32, now: serde_json::Value) -> Self {
         let detail = format!(
             "{what} was changed meanwhile: you started from version {from}, and version {current} is now current. Look at it, then save yours again on top of it, or take it over"
         );
-        Self { current: Some(now), ..Self::new(StatusCode::CONFLICT, detail) }
+        Self { current: Some(now), ..Self::conflict(detail) }
     }
 }
 
 /// A picture that was not read: its own fault, but for a machine that could start no reader.
 impl From<Unread> for Problem {
     fn from(e: Unread) -> Self {
-        if matches!(e, Unread::NoReader(_)) { Problem::new(StatusCode::SERVICE_UNAVAILABLE, e.to_string()) } else { Problem::input(e) }
+        if matches!(e, Unread::NoReader(_)) { Problem::new(StatusCode::SERVICE_UNAVAILABLE, e.to_string()).after(10) } else { Problem::input(e) }
     }
 }
 
+/// By the class of its SQLSTATE (PostgreSQL's documentation, appendix A).
 impl From<sqlx::Error> for Problem {
     fn from(e: sqlx::Error) -> Self {
-        tracing::error!("database: {e}");
-        // disk_full; or a file of the database may not grow for another reason, such as a quota.
-        if e.as_database_error().is_some_and(|d| d.code().is_some_and(|c| c == "53100") || d.message().starts_with("could not extend file")) {
-            return Self::new(
-                StatusCode::INSUFFICIENT_STORAGE,
-                "the server's disk is full; nothing was changed. Whoever keeps the server makes room, then try again",
-            );
-        }
-        Self::new(StatusCode::SERVICE_UNAVAILABLE, NO_DATABASE)
+        let away = || Self::new(StatusCode::SERVICE_UNAVAILABLE, NO_DATABASE).after(5);
+        let problem = match &e {
+            sqlx::Error::Database(d) => {
+                let code = d.code().unwrap_or_default().into_owned();
+                match code.as_str() {
+                    "23505" => Self::conflict("this is there already, or was made by somebody else meanwhile; look again, then try once more"),
+                    "23503" => Self::conflict("what this refers to was removed meanwhile; nothing was changed. Look again"),
+                    "22001" | "22003" | "22008" | "54000" | "54001" => Self::input("a text or a number of this is larger than can be kept; make it shorter"),
+                    "22021" | "22P05" => Self::input("a text of this has characters that cannot be kept; take them out"),
+                    // A file of the database may not grow for another reason than a full disk, such as a quota.
+                    "53100" => full(),
+                    _ if d.message().starts_with("could not extend file") => full(),
+                    "40001" | "40P01" | "55P03" => {
+                        Self::new(StatusCode::SERVICE_UNAVAILABLE, "two changes met in the database; nothing of yours was changed. Try again").after(1)
+                    }
+                    c if c.starts_with("08") || c.starts_with("53") || c.starts_with("57") => away(),
+                    _ => Self::ours(),
+                }
+            }
+            sqlx::Error::Io(_) | sqlx::Error::Tls(_) | sqlx::Error::PoolTimedOut | sqlx::Error::PoolClosed | sqlx::Error::WorkerCrashed | sqlx::Error::Protocol(_) => away(),
+            sqlx::Error::RowNotFound => Self::not_found("this"),
+            _ => Self::ours(),
+        };
+        if problem.status == 500 { tracing::error!("database: {e}") } else { tracing::warn!("database: {e}") }
+        problem
     }
+}
+
+fn full() -> Problem {
+    Problem::new(StatusCode::INSUFFICIENT_STORAGE, "the server's disk is full; nothing was changed. Whoever keeps the server makes room, then try again")
 }
 
 impl From<serde_json::Error> for Problem {
     fn from(e: serde_json::Error) -> Self {
         tracing::error!("document: {e}");
-        Self::new(StatusCode::INTERNAL_SERVER_ERROR, "a stored document could not be read; nothing was changed")
+        Self::ours()
     }
+}
+
+/// What a handler that broke off says.
+pub fn broke_off(e: Box<dyn Any + Send + 'static>) -> Response<Body> {
+    let why = e.downcast_ref::<String>().map(String::as_str).or_else(|| e.downcast_ref::<&str>().copied()).unwrap_or("it says nothing");
+    tracing::error!("a handler broke off: {why}");
+    Problem::ours().into_response()
 }
 
 /// Turns what the framework refuses on its own (a broken body, another method, too much at once) into a problem document.
@@ -85,12 +135,14 @@ pub async fn as_problem(r: Response) -> Response {
     let (head, body) = r.into_parts();
     let text = axum::body::to_bytes(body, 4096).await.unwrap_or_default();
     let text = String::from_utf8_lossy(&text);
-    // Of itself only the session's store gives up with 500: the database does not answer.
+    // Of itself only the session's store gives up with 500: the database does not answer. What breaks off in us says so itself.
     let status = if status == StatusCode::INTERNAL_SERVER_ERROR { StatusCode::SERVICE_UNAVAILABLE } else { status };
     let detail = match status {
         StatusCode::METHOD_NOT_ALLOWED => "this route does not take that method; /api/openapi.json says what it takes".into(),
         StatusCode::PAYLOAD_TOO_LARGE => "this is too large; a picture may have 256 MiB, the drawings of one request 2 GiB together".into(),
         StatusCode::TOO_MANY_REQUESTS => "too many tries; wait a few seconds and try again".into(),
+        StatusCode::REQUEST_TIMEOUT => "the request did not come to its end in time; nothing was changed by what was missing".into(),
+        StatusCode::GATEWAY_TIMEOUT => "this took longer than a request may; try again with less at once".into(),
         s if s.is_client_error() => format!("the request cannot be read: {}", text.trim()),
         _ => NO_DATABASE.into(),
     };
@@ -104,8 +156,14 @@ pub async fn as_problem(r: Response) -> Response {
 impl IntoResponse for Problem {
     fn into_response(self) -> Response {
         let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
-        let mut r = (status, Json(self)).into_response();
-        r.headers_mut().insert(header::CONTENT_TYPE, header::HeaderValue::from_static("application/problem+json"));
+        let headers = self.headers.clone();
+        let mut r = (status, axum::Json(self)).into_response();
+        r.headers_mut().insert(header::CONTENT_TYPE, HeaderValue::from_static("application/problem+json"));
+        for (name, value) in headers {
+            if let Ok(v) = HeaderValue::from_str(&value) {
+                r.headers_mut().insert(name, v);
+            }
+        }
         r
     }
 }

@@ -4,9 +4,13 @@ use apalis::prelude::Storage;
 use apalis_sql::{Config, postgres::PostgresStorage};
 use serde::{Deserialize, Serialize};
 use sqlx::{PgPool, postgres::PgPoolOptions};
+use tokio::sync::Semaphore;
+use tokio_util::sync::CancellationToken;
 
-use crate::StartError;
-use eddymist_store::model::DemoSignIn;
+use std::sync::Arc;
+
+use crate::{StartError, address::Reached, metrics::Metrics, work::Heavy};
+use eddymist_store::{Schema, model::DemoSignIn};
 
 /// A database that does not answer is told to a person after this long.
 const WAIT: std::time::Duration = std::time::Duration::from_secs(6);
@@ -16,7 +20,16 @@ pub struct State {
     pub pool: PgPool,
     pub queue: PostgresStorage<CheckJob>,
     /// The demo's sign-ins, where they may be shown.
-    pub demo_sign_ins: std::sync::Arc<[DemoSignIn]>,
+    pub demo_sign_ins: Arc<[DemoSignIn]>,
+    /// Turns for what is heavy.
+    pub heavy: Heavy,
+    /// Turns for hashing passwords, which takes 19 MiB and a core each.
+    pub hashing: Arc<Semaphore>,
+    /// How the application is reached.
+    pub reached: Arc<Reached>,
+    pub metrics: Arc<Metrics>,
+    /// The process is told to stop.
+    pub stopping: CancellationToken,
 }
 
 impl State {
@@ -27,11 +40,23 @@ impl State {
         let connections = 12 + 2 * crate::state::at_once() as u32;
         let pool = PgPoolOptions::new().max_connections(connections).acquire_timeout(WAIT).connect(&url).await?;
         let config = Config::new("check").set_poll_interval(std::time::Duration::from_millis(60)).set_buffer_size(8);
-        Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo_sign_ins: [].into() })
+        Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo_sign_ins: [].into(), heavy: Heavy::new(), hashing: Arc::new(Semaphore::new(at_once())), reached: Arc::default(), metrics: Arc::default(), stopping: CancellationToken::new() })
+    }
+
+    /// Whether the schema is this program's, for a command that only reads.
+    pub async fn up_to_date(&self) -> Result<(), StartError> {
+        match eddymist_store::schema(&self.pool).await? {
+            Schema::Ours => Ok(()),
+            Schema::Older => Err(StartError::Usage("the database's schema is older than this program: eddymist migrate brings it up to date".into())),
+            Schema::Newer => Err(StartError::Newer),
+        }
     }
 
     /// Brings the schemas up to date: ours, the queue's and the sessions'.
     pub async fn migrate(&self) -> Result<(), StartError> {
+        if eddymist_store::schema(&self.pool).await? == Schema::Newer {
+            return Err(StartError::Newer);
+        }
         eddymist_store::migrate(&self.pool).await?;
         PostgresStorage::migrations().set_ignore_missing(true).run(&self.pool).await?;
         tower_sessions_sqlx_store::PostgresStore::new(self.pool.clone()).migrate().await?;

@@ -12,9 +12,9 @@ export function Log() {
   const path = { production: production.id };
   const log = useInfiniteQuery({
     queryKey: ['log', production.id],
-    initialPageParam: '',
+    initialPageParam: 0,
     queryFn: ({ pageParam }) => take(api.GET('/api/v1/productions/{production}/log', { params: { path, query: pageParam ? { before: pageParam } : {} } })),
-    getNextPageParam: (last) => (last.length === 100 ? String(last[last.length - 1]?.id) : undefined),
+    getNextPageParam: (last) => (last.length === 100 ? last[last.length - 1]?.id : undefined),
   });
   if (log.isLoading) return <Loading what="the log" />;
   const rows = log.data?.pages.flat() ?? [];

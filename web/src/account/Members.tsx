@@ -3,8 +3,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { api, type Schemas, take } from '../api/client';
+import { CopyLink } from '../parts/CopyLink';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
+import { Artists } from './Artists';
+import { MemberAccount } from './MemberAccount';
 
 type Access = Schemas['MemberAccess'];
 const PARTS: [Access, string][] = [
@@ -22,7 +25,6 @@ export function Members() {
     queryKey: ['members', production.id],
     queryFn: () => take(api.GET('/api/v1/productions/{production}/members', { params: { path } })),
   });
-  const [sure, setSure] = useState<string | null>(null);
   const again = () => {
     client.invalidateQueries({ queryKey: ['members'] });
     refresh();
@@ -37,10 +39,6 @@ export function Members() {
       ),
     onSettled: again,
   });
-  const out = useMutation({
-    mutationFn: (member: string) => take(api.DELETE('/api/v1/productions/{production}/members/{member}', { params: { path: { ...path, member } } })),
-    onSettled: again,
-  });
   const withdraw = useMutation({
     mutationFn: (id: string) => take(api.DELETE('/api/v1/productions/{production}/invitations/{id}', { params: { path: { ...path, id } } })),
     onSettled: again,
@@ -51,7 +49,7 @@ export function Members() {
   return (
     <div className="page">
       <Head title={members.length === 1 ? 'You are the only member' : `${members.length} members`} says={production.name} />
-      <Problem error={seen.error ?? part.error ?? out.error ?? withdraw.error} />
+      <Problem error={seen.error ?? part.error ?? withdraw.error} />
       <table className="plain-table">
         <thead>
           <tr>
@@ -66,6 +64,7 @@ export function Members() {
             <tr key={m.id}>
               <td className="fw-semibold">
                 {m.name} {m.you && <span className="soft">(you)</span>}
+                {m.disabled && <span className="soft">(account shut)</span>}
               </td>
               {lead && <td>{m.email}</td>}
               <td>
@@ -83,29 +82,14 @@ export function Members() {
                   </span>
                 )}
               </td>
-              <td className="text-end">
-                {(lead || m.you) &&
-                  (sure === m.id ? (
-                    <span className="d-inline-flex gap-3">
-                      <button type="button" className="btn-word stop-word" onClick={() => out.mutate(m.id)}>
-                        {m.you ? 'Yes, leave the production' : `Yes, take ${m.name} out`}
-                      </button>
-                      <button type="button" className="btn-word" onClick={() => setSure(null)}>
-                        No
-                      </button>
-                    </span>
-                  ) : (
-                    <button type="button" className="btn-word" onClick={() => setSure(m.id)}>
-                      {m.you ? 'Leave' : 'Take out'}
-                    </button>
-                  ))}
-              </td>
+              <td className="text-end">{(lead || m.you) && <MemberAccount member={m} lead={lead} onDone={again} />}</td>
             </tr>
           ))}
         </tbody>
       </table>
       <p className="soft tight mt-1">Who leaves can no longer look at the production; what they did stays, under their name. A production keeps one lead.</p>
       {lead && <InviteOne onDone={again} />}
+      <Artists members={members} />
       {invitations.length > 0 && (
         <>
           <h2 className="mt-3">Invited, and not here yet</h2>
@@ -129,7 +113,64 @@ export function Members() {
           </table>
         </>
       )}
+      {seen.data && <Space space={seen.data.space} />}
+      {lead && <NewProduction onDone={again} />}
     </div>
+  );
+}
+
+const size = (bytes: number) => (bytes < 1e9 ? `${(bytes / 2 ** 20).toFixed(bytes < 1e7 ? 1 : 0)} MiB` : `${(bytes / 2 ** 30).toFixed(1)} GiB`);
+
+/** What the production's pictures take of the disk. */
+function Space({ space }: { space: Schemas['Space'] }) {
+  const share = space.used_bytes / space.quota_bytes;
+  return (
+    <section className="mt-3">
+      <h2>Room for pictures</h2>
+      <div className="tight">
+        {space.pictures} pictures take {size(space.used_bytes)} of {size(space.quota_bytes)}
+        {share > 0.9 && <b style={{ color: 'var(--warn)' }}> · nearly full: remove archived deliveries, or ask whoever keeps the server for more</b>}
+      </div>
+      <meter min={0} max={1} high={0.9} value={share} aria-label="room taken" style={{ width: 280 }} />
+    </section>
+  );
+}
+
+/** A lead begins another production, and is its first lead. */
+function NewProduction({ onDone }: { onDone: () => void }) {
+  const [name, setName] = useState('');
+  const make = useMutation({
+    mutationFn: () => take(api.POST('/api/v1/productions', { body: { name } })),
+    onSuccess: () => {
+      setName('');
+      onDone();
+    },
+  });
+  return (
+    <form
+      className="mt-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        make.mutate();
+      }}
+    >
+      <h2>Another production</h2>
+      <div className="d-flex gap-2 align-items-center">
+        <input
+          required
+          className="form-control form-control-sm"
+          style={{ width: 280 }}
+          aria-label="name of the new production"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <Button type="submit" size="sm" variant="paper" disabled={make.isPending}>
+          Begin it
+        </Button>
+        {make.isSuccess && <span className="soft tight">It is there: choose it in the head of the page.</span>}
+      </div>
+      <Problem error={make.error} />
+    </form>
   );
 }
 
@@ -137,16 +178,11 @@ function InviteOne({ onDone }: { onDone: () => void }) {
   const { production } = useOpen();
   const [email, setEmail] = useState('');
   const [part, setPart] = useState<Access>('artist');
-  const [copied, setCopied] = useState(false);
   const invite = useMutation({
     mutationFn: () =>
       take(api.POST('/api/v1/productions/{production}/invitations', { params: { path: { production: production.id } }, body: { email, part } })),
-    onSuccess: () => {
-      setCopied(false);
-      onDone();
-    },
+    onSuccess: onDone,
   });
-  const link = invite.data ? `${window.location.origin}${invite.data.link}` : null;
   const submit = (e: FormEvent) => {
     e.preventDefault();
     invite.mutate();
@@ -179,24 +215,13 @@ function InviteOne({ onDone }: { onDone: () => void }) {
         </Button>
       </div>
       <Problem error={invite.error} />
-      {link && (
+      {invite.data && (
         <div className="mt-2">
-          <div>Send this link to them. It is shown this once, holds for two weeks, and lets in one person:</div>
-          <div className="d-flex gap-2 align-items-center mt-1">
-            <input readOnly className="form-control form-control-sm" aria-label="the invitation’s link" value={link} onFocus={(e) => e.target.select()} />
-            <button
-              type="button"
-              className="btn btn-sm btn-paper text-nowrap"
-              onClick={() =>
-                navigator.clipboard?.writeText(link).then(
-                  () => setCopied(true),
-                  () => setCopied(false),
-                )
-              }
-            >
-              {copied ? 'Copied' : 'Copy it'}
-            </button>
-          </div>
+          <CopyLink
+            label="the invitation’s link"
+            link={invite.data.link}
+            says="Send this link to them. It is shown this once, holds for two weeks, and lets in one person:"
+          />
         </div>
       )}
     </form>

@@ -19,7 +19,7 @@ function Field({ label, ...rest }: { label: string; value: string; type?: string
 export function SignIn({ session }: { session: Schemas['Session'] }) {
   const client = useQueryClient();
   const navigate = useNavigate();
-  const [v, setV] = useState({ name: '', email: '', password: '', production: '' });
+  const [v, setV] = useState({ setup_code: '', name: '', email: '', password: '', production: '' });
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
   const set = (k: keyof typeof v) => (text: string) => setV({ ...v, [k]: text });
@@ -30,16 +30,7 @@ export function SignIn({ session }: { session: Schemas['Session'] }) {
     try {
       const next = session.first
         ? await take<Schemas['Session']>(api.POST('/api/v1/first-member', { body: { ...v } }))
-        : await take<Schemas['Session']>(
-            fetch('/api/v1/session', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email, password }) }).then(
-              async (response) => {
-                const body = await response
-                  .json()
-                  .catch(() => ({ detail: response.status === 429 ? 'Too many tries; wait a few seconds and try again.' : '' }));
-                return response.ok ? { data: body as Schemas['Session'], response } : { error: body, response };
-              },
-            ),
-          );
+        : await take<Schemas['Session']>(api.POST('/api/v1/session', { body: { email, password } }));
       client.removeQueries({ predicate: (q) => q.queryKey[0] !== 'session' });
       client.setQueryData(['session'], next);
       if (session.first) navigate('/');
@@ -71,8 +62,14 @@ export function SignIn({ session }: { session: Schemas['Session'] }) {
         </div>
         <div className="card-plain" style={{ flex: '0 1 380px', padding: 22 }}>
           <h2 className="mb-3">{session.first ? 'Make the first member' : 'Sign in'}</h2>
-          {session.first && <p className="soft small">Nobody is here yet. The first member leads the first production and adds the others.</p>}
+          {session.first && (
+            <p className="soft small">
+              Nobody is here yet. The first member leads the first production and adds the others. The setup code stands where Eddymist was started, below its
+              address.
+            </p>
+          )}
           <Form onSubmit={submit} noValidate={false}>
+            {session.first && <Field label="Setup code" value={v.setup_code} onText={set('setup_code')} autoComplete="off" />}
             {session.first && <Field label="Your name" value={v.name} onText={set('name')} autoComplete="name" />}
             <Field label="E-mail address" value={v.email} onText={set('email')} type="email" autoComplete="username" />
             <Field

@@ -276,6 +276,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin another production */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewProduction"];
+                };
+            };
+            responses: {
+                /** @description Made */
+                201: {
+                    headers: {
+                        /** @description Where it is */
+                        Location?: string;
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/archive": {
         parameters: {
             query?: never;
@@ -338,7 +389,7 @@ export interface paths {
                 header?: never;
                 path: {
                     production: string;
-                    kind: string;
+                    kind: "pens" | "profiles" | "brushes" | "guides" | "deliveries" | "trials";
                     id: string;
                 };
                 cookie?: never;
@@ -373,7 +424,7 @@ export interface paths {
                 header?: never;
                 path: {
                     production: string;
-                    kind: string;
+                    kind: "pens" | "profiles" | "brushes" | "guides" | "deliveries" | "trials";
                     id: string;
                 };
                 cookie?: never;
@@ -400,6 +451,88 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/artists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The artists of the manifests, and which members they are */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ArtistLink"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        /** Say which member an artist is */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LinkArtist"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -461,9 +594,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -971,9 +1106,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -1014,7 +1151,7 @@ export interface paths {
                 path: {
                     production: string;
                     id: string;
-                    version: string;
+                    version: number;
                 };
                 cookie?: never;
             };
@@ -1102,9 +1239,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -1500,13 +1639,14 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/zip": unknown;
+                        "text/csv": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -1548,13 +1688,13 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "text/event-stream": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -1734,9 +1874,9 @@ export interface paths {
                 path: {
                     production: string;
                     id: string;
-                    x: string;
-                    y: string;
-                    normal: string;
+                    x: number;
+                    y: number;
+                    normal: number;
                 };
                 cookie?: never;
             };
@@ -1796,9 +1936,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -1892,13 +2034,14 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "image/png": unknown;
+                        "image/svg+xml": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -1946,9 +2089,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -2077,9 +2222,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -2161,9 +2308,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -2207,13 +2356,15 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/octet-stream": unknown;
+                        "image/jpeg": unknown;
+                        "image/png": unknown;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -2245,7 +2396,10 @@ export interface paths {
         /** A picture, small enough for a page */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description With the paper's shading divided out. */
+                    flat?: boolean;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -2255,13 +2409,13 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "image/png": unknown;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -2308,9 +2462,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -2401,13 +2557,13 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/json": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -2527,7 +2683,7 @@ export interface paths {
             parameters: {
                 query?: {
                     /** @description Rows before this one. */
-                    before?: string;
+                    before?: number | null;
                 };
                 header?: never;
                 path: {
@@ -2691,6 +2847,182 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/members/{member}/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Erase a member's account */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/members/{member}/disabled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Shut a member's account */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /** Open it again */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/members/{member}/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A link by which a member chooses a new password */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ResetLink"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2933,13 +3265,14 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/inkml+xml": string;
+                        "image/svg+xml": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -3015,9 +3348,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -3066,9 +3401,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -3210,13 +3547,16 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/json": string;
+                        "image/png": unknown;
+                        "image/svg+xml": string;
+                        "text/csv": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -3346,9 +3686,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -3494,9 +3836,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -3641,13 +3985,13 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/inkml+xml": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -3690,13 +4034,14 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/pdf": unknown;
+                        "image/svg+xml": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -3732,7 +4077,7 @@ export interface paths {
                 header?: never;
                 path: {
                     production: string;
-                    kind: string;
+                    kind: "pens" | "profiles" | "brushes" | "guides" | "deliveries" | "trials";
                     id: string;
                 };
                 cookie?: never;
@@ -3761,14 +4106,17 @@ export interface paths {
         };
         put?: never;
         post?: never;
-        /** Really remove what is archived; ?count= as it was shown */
+        /** Really remove what is archived, with the count as it was shown */
         delete: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description count */
+                    count?: number | null;
+                };
                 header?: never;
                 path: {
                     production: string;
-                    kind: string;
+                    kind: "pens" | "profiles" | "brushes" | "guides" | "deliveries" | "trials";
                     id: string;
                 };
                 cookie?: never;
@@ -3950,20 +4298,23 @@ export interface paths {
                 header?: never;
                 path: {
                     production: string;
-                    paper: string;
+                    paper: "a4" | "letter";
                     kind: string;
                 };
                 cookie?: never;
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/pdf": unknown;
+                        "image/openraster": unknown;
+                        "image/png": unknown;
+                        "image/svg+xml": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -4264,13 +4615,13 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "image/png": unknown;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -4312,13 +4663,13 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "image/png": unknown;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -4403,19 +4754,19 @@ export interface paths {
             parameters: {
                 query?: {
                     /** @description artist, tablet or brush. */
-                    by?: string;
+                    by?: ("artist" | "tablet" | "brush") | null;
                     /** @description delivery */
-                    delivery?: string;
+                    delivery?: string | null;
                     /** @description First and last day, `2026-11-24`. */
-                    from?: string;
+                    from?: string | null;
                     /** @description The guide that they are held against; the one of the newest delivery if left out. */
-                    guide?: string;
+                    guide?: string | null;
                     /** @description Of a report: a4 or letter. */
-                    paper?: string;
+                    paper?: string | null;
                     /** @description shot */
-                    shot?: string;
+                    shot?: string | null;
                     /** @description to */
-                    to?: string;
+                    to?: string | null;
                 };
                 header?: never;
                 path: {
@@ -4465,19 +4816,19 @@ export interface paths {
             parameters: {
                 query?: {
                     /** @description artist, tablet or brush. */
-                    by?: string;
+                    by?: ("artist" | "tablet" | "brush") | null;
                     /** @description delivery */
-                    delivery?: string;
+                    delivery?: string | null;
                     /** @description First and last day, `2026-11-24`. */
-                    from?: string;
+                    from?: string | null;
                     /** @description The guide that they are held against; the one of the newest delivery if left out. */
-                    guide?: string;
+                    guide?: string | null;
                     /** @description Of a report: a4 or letter. */
-                    paper?: string;
+                    paper?: string | null;
                     /** @description shot */
-                    shot?: string;
+                    shot?: string | null;
                     /** @description to */
-                    to?: string;
+                    to?: string | null;
                 };
                 header?: never;
                 path: {
@@ -4488,13 +4839,14 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/pdf": unknown;
+                        "text/csv": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -4528,19 +4880,19 @@ export interface paths {
             parameters: {
                 query?: {
                     /** @description artist, tablet or brush. */
-                    by?: string;
+                    by?: ("artist" | "tablet" | "brush") | null;
                     /** @description delivery */
-                    delivery?: string;
+                    delivery?: string | null;
                     /** @description First and last day, `2026-11-24`. */
-                    from?: string;
+                    from?: string | null;
                     /** @description The guide that they are held against; the one of the newest delivery if left out. */
-                    guide?: string;
+                    guide?: string | null;
                     /** @description Of a report: a4 or letter. */
-                    paper?: string;
+                    paper?: string | null;
                     /** @description shot */
-                    shot?: string;
+                    shot?: string | null;
                     /** @description to */
-                    to?: string;
+                    to?: string | null;
                 };
                 header?: never;
                 path: {
@@ -4737,9 +5089,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -4868,13 +5222,16 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description Done */
+                /** @description The file */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": null;
+                        "application/inkml+xml": string;
+                        "image/openraster": unknown;
+                        "image/png": unknown;
+                        "image/svg+xml": string;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -5000,9 +5357,11 @@ export interface paths {
                 };
             };
             responses: {
-                /** @description Done */
-                200: {
+                /** @description Made */
+                201: {
                     headers: {
+                        /** @description Where it is */
+                        Location?: string;
                         [name: string]: unknown;
                     };
                     content: {
@@ -5224,6 +5583,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/resets/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a password link says */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    secret: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ResetOpened"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Choose a new password by a link */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    secret: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewPassword"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Session"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -5262,7 +5703,40 @@ export interface paths {
             };
         };
         put?: never;
-        post?: never;
+        /** Sign in */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["Credentials"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Session"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         /** Sign out */
         delete: {
             parameters: {
@@ -5324,6 +5798,17 @@ export interface components {
             id: string;
             kind: components["schemas"]["Kind"];
             name: string;
+        };
+        /** @description An artist of the manifests and the member who they are. */
+        ArtistLink: {
+            artist: string;
+            /**
+             * Format: uuid
+             * @description A member whose name fits, where nobody is linked: a lead may link them.
+             */
+            fits?: string | null;
+            /** Format: uuid */
+            member?: string | null;
         };
         Bench: {
             /** Format: double */
@@ -5481,6 +5966,8 @@ export interface components {
             pen?: string | null;
             profile?: string | null;
             tags: string[];
+            /** Format: int32 */
+            tags_version: number;
             unsaved: boolean;
             /** @description When it was last inked with. */
             used_at?: string | null;
@@ -5498,7 +5985,10 @@ export interface components {
         BrushView: {
             /** Format: int32 */
             current_version: number;
+            /** @description One's own unsaved work, and the version that it began from. */
             draft?: components["schemas"]["Brush"] | null;
+            /** Format: int32 */
+            draft_from_version?: number | null;
             /** Format: uuid */
             id: string;
             name: string;
@@ -5506,6 +5996,12 @@ export interface components {
             profile?: components["schemas"]["StandInRef"] | null;
             /** @description The response of the profile, for live ink. */
             response?: number[][] | null;
+            tags: string[];
+            /**
+             * Format: int32
+             * @description Of the tags: given with a change of them.
+             */
+            tags_version: number;
             versions: components["schemas"]["BrushVersion"][];
         };
         /**
@@ -5776,6 +6272,11 @@ export interface components {
             /** Format: uuid */
             id: string;
         };
+        /** @description What a member signs in with. */
+        Credentials: {
+            email: string;
+            password: string;
+        };
         Decide: {
             drawings: components["schemas"]["Seen"][];
             /** @default  */
@@ -5837,6 +6338,11 @@ export interface components {
             headline: string;
             /** Format: uuid */
             id: string;
+            /**
+             * Format: int32
+             * @description Of pattern and manifest: given with a change of them.
+             */
+            manifest_version: number;
             /** @description What is not known of the drawings, and what cannot be said without it; and what came twice. */
             missing: string[];
             name: string;
@@ -5905,6 +6411,11 @@ export interface components {
         Draft: {
             /** @description None takes the draft back. */
             brush?: components["schemas"]["Brush"] | null;
+            /**
+             * Format: int32
+             * @description The version that it began from.
+             */
+            from_version: number;
         };
         /** @description All px are the drawing's own. */
         DrawingCheck: {
@@ -6173,6 +6684,8 @@ export interface components {
             name: string;
             password: string;
             production: string;
+            /** @description What the console printed when Eddymist was started. */
+            setup_code: string;
         };
         /** @description One thing that a difference fits. */
         Fit: {
@@ -6559,6 +7072,14 @@ export interface components {
             version: number;
             warnings: string[];
         };
+        LinkArtist: {
+            artist: string;
+            /**
+             * Format: uuid
+             * @description None: the artist is no member.
+             */
+            member?: string | null;
+        };
         LogRow: {
             action: string;
             at: string;
@@ -6701,6 +7222,8 @@ export interface components {
          */
         MemberAccess: "lead" | "artist" | "viewer";
         MemberView: {
+            /** @description Their account is shut; shown to leads only. */
+            disabled: boolean;
             /** @description Shown to leads and to oneself only. */
             email?: string | null;
             /** Format: uuid */
@@ -6713,6 +7236,8 @@ export interface components {
             /** @description Those that wait for an answer; shown to leads only. */
             invitations: components["schemas"]["InvitationView"][];
             members: components["schemas"]["MemberView"][];
+            /** @description What the production's pictures take of the disk. */
+            space: components["schemas"]["Space"];
         };
         /** @description A measured line of a model sheet; widths are px of the sheet. */
         ModelLine: {
@@ -6813,6 +7338,9 @@ export interface components {
             name: string;
             pattern: string;
         };
+        NewPassword: {
+            password: string;
+        };
         NewPen: {
             /** @description Each line's effort, in their order; none leaves the line out of the widths by effort. */
             efforts: (number | null)[];
@@ -6841,6 +7369,9 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        NewProduction: {
+            name: string;
         };
         NewProfile: {
             artist: string;
@@ -7126,6 +7657,11 @@ export interface components {
             scan_sha256: string;
             sheet?: components["schemas"]["KeptSheet"] | null;
             tags: string[];
+            /**
+             * Format: int32
+             * @description Of the tags: given with a change of them.
+             */
+            tags_version: number;
         };
         /** @description Something that a person pinned. */
         Pin: {
@@ -7336,6 +7872,14 @@ export interface components {
             goes: string[];
             /** @description Why it cannot be removed. */
             held_by?: string | null;
+        };
+        /** @description Shown this once; only the hash of its secret is kept. */
+        ResetLink: {
+            /** @description Path of the page on which the member chooses a password. */
+            link: string;
+        };
+        ResetOpened: {
+            name: string;
         };
         /** @description Lines that must weigh the same, or marks that are not judged. */
         Role: {
@@ -7569,6 +8113,11 @@ export interface components {
              * @default null
              */
             csv?: string | null;
+            /**
+             * Format: int32
+             * @description The manifest's version that it started from.
+             */
+            from_version: number;
             pattern: string;
             /**
              * @description By hand: the fields of single files; an empty field is taken out.
@@ -7739,6 +8288,15 @@ export interface components {
             /** Format: double */
             tolerance_mm: number;
         };
+        /** @description A production's share of the disk. */
+        Space: {
+            /** Format: int64 */
+            pictures: number;
+            /** Format: int64 */
+            quota_bytes: number;
+            /** Format: int64 */
+            used_bytes: number;
+        };
         StandIn: {
             id: string;
             name: string;
@@ -7882,6 +8440,11 @@ export interface components {
             version: number;
         };
         Tags: {
+            /**
+             * Format: int32
+             * @description The version of the tags that it started from.
+             */
+            from_version: number;
             tags: string[];
         };
         TakeLibrary: {

@@ -7,6 +7,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
 import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
 import { CurveEditor } from '../lanes/CurveEditor';
+import { Conflict } from '../parts/Conflict';
 import { usePens } from '../parts/lists';
 import { Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
@@ -232,6 +233,20 @@ function BenchOf({ id }: { id: string }) {
         {v.pen && <Link to={`/brushes/${id}/recipe`}>Take it to another program</Link>}
       </nav>
       <Problem error={w.error ?? bench.error} />
+      {w.clash && (
+        <Conflict
+          what="this brush"
+          by={w.clash.theirs.by}
+          mine={<div className="tight">{changes(w.saved, brush)}</div>}
+          theirs={
+            <div className="tight">
+              version {w.clash.theirs.version}: {changes(w.saved, w.clash.theirs.brush)}
+            </div>
+          }
+          onMine={w.clash.mine}
+          onTheirs={w.clash.use}
+        />
+      )}
       {cannot && <div className="notice">{cannot}</div>}
       <BenchLanes
         bench={bench.data}

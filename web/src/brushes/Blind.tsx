@@ -23,7 +23,7 @@ export function Blind() {
   const [said, setSaid] = useState<boolean[]>([]);
   const begin = useMutation({
     mutationFn: (version: number) =>
-      take(api.POST('/api/v1/productions/{production}/brushes/{id}/versions/{version}/blind', { params: { path: { ...at, version: String(version) } } })),
+      take(api.POST('/api/v1/productions/{production}/brushes/{id}/versions/{version}/blind', { params: { path: { ...at, version } } })),
     onSuccess: (p) => {
       setProof(p);
       setSaid([]);

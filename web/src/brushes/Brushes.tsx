@@ -54,13 +54,15 @@ export function Brushes() {
       await take(
         api.PUT('/api/v1/productions/{production}/brushes/{id}/tags', {
           params: { path: { production: production.id, id: b.id } },
-          body: { tags: text.split(',') },
+          body: { tags: text.split(','), from_version: b.tags_version },
         }),
       );
-      await client.invalidateQueries({ queryKey: ['brushes'] });
+      setError(null);
     } catch (e) {
       setError(e);
     }
+    // Also where somebody tagged it meanwhile: theirs is shown, to be added to.
+    await client.invalidateQueries({ queryKey: ['brushes'] });
   };
   const make = async () => {
     try {

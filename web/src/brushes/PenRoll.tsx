@@ -4,11 +4,17 @@ import { useEffect, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
+import { Conflict } from '../parts/Conflict';
 import { Figure } from '../parts/Figure';
+import { otherSide } from '../parts/stale';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 
 type Item = Schemas['RollItem'];
+
+function RollWords({ roll }: { roll: Item[] }) {
+  return <div className="tight">{roll.map((r) => `${r.role}: ${r.brush}, version ${r.version}`).join(' · ') || 'no role has a brush'}</div>;
+}
 
 export function PenRoll({ rack }: { rack: Schemas['BrushSummary'][] }) {
   const { production } = useOpen();
@@ -21,11 +27,16 @@ export function PenRoll({ rack }: { rack: Schemas['BrushSummary'][] }) {
   useEffect(() => {
     if (!roll && kept.data) setRoll(kept.data);
   }, [kept.data, roll]);
+  const [theirs, setTheirs] = useState<Item[] | null>(null);
   const save = useMutation({
     mutationFn: (roll: Item[]) => take(api.PUT('/api/v1/productions/{production}/roll', { params, body: { roll, seen: kept.data ?? [] } })),
     // Somebody else changed it: theirs is fetched, so that keeping one's own again is a choice made knowingly.
-    onError: () => kept.refetch(),
+    onError: (e) => {
+      setTheirs(otherSide<Item[]>(e));
+      void kept.refetch();
+    },
     onSuccess: (fresh) => {
+      setTheirs(null);
       setRoll(fresh);
       client.setQueryData(['roll', production.id], fresh);
       client.invalidateQueries({ queryKey: ['brushes'] });
@@ -58,7 +69,21 @@ export function PenRoll({ rack }: { rack: Schemas['BrushSummary'][] }) {
           </span>
         )}
       </div>
-      <Problem error={kept.error ?? save.error} />
+      <Problem error={kept.error ?? (theirs ? null : save.error)} />
+      {theirs && (
+        <Conflict
+          what="the pen roll"
+          keep="Keep mine"
+          busy={save.isPending || kept.isFetching}
+          mine={<RollWords roll={items} />}
+          theirs={<RollWords roll={theirs} />}
+          onMine={() => save.mutate(items)}
+          onTheirs={() => {
+            setRoll(theirs);
+            setTheirs(null);
+          }}
+        />
+      )}
       {items.length === 0 && <p className="soft mb-1">No role has a brush yet.{may ? ' Add a role of the line guide.' : ''}</p>}
       {items.length > 0 && (
         <table className="w-100 tight">

@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
+import { otherSide } from '../parts/stale';
 
 type Brush = Schemas['Brush'];
 
@@ -14,13 +15,32 @@ export function useBrush(production: string, id: string) {
   const [brush, setBrush] = useState<Brush | null>(null);
   const [error, setError] = useState<unknown>(null);
   const base = useRef<Brush | null>(null);
-  const saved = view.data?.versions.find((v) => v.version === view.data.current_version)?.brush ?? null;
+  // The version that the work on the page began from; another one may be current by now.
+  const [from, setFrom] = useState<number | null>(null);
+  const [theirs, setTheirs] = useState<Schemas['BrushVersion'] | null>(null);
+  const began = from ?? view.data?.current_version;
+  const saved = view.data?.versions.find((v) => v.version === began)?.brush ?? null;
   const unsaved = !!brush && !!saved && JSON.stringify(brush) !== JSON.stringify(saved);
 
   // What comes from the server is shown once; then the work on the page leads.
   useEffect(() => {
-    if (!brush && view.data) setBrush(view.data.draft ?? saved);
-  }, [view.data, brush, saved]);
+    if (brush || !view.data) return;
+    const of = view.data.draft_from_version ?? view.data.current_version;
+    setFrom(of);
+    setBrush(view.data.draft ?? view.data.versions.find((v) => v.version === of)?.brush ?? null);
+  }, [view.data, brush]);
+
+  // Somebody saved while there was unsaved work: both are shown. Without any, theirs is simply what is there.
+  useEffect(() => {
+    if (!view.data || !brush || from === null || from === view.data.current_version) return;
+    const now = view.data.versions.find((v) => v.version === view.data.current_version);
+    if (!now) return;
+    if (unsaved) setTheirs(now);
+    else {
+      setFrom(now.version);
+      setBrush(now.brush);
+    }
+  }, [view.data, brush, from, unsaved]);
 
   // Unsaved work is kept on the server a moment after the last change.
   useEffect(() => {
@@ -28,8 +48,10 @@ export function useBrush(production: string, id: string) {
     const draft = unsaved ? brush : null;
     if (JSON.stringify(draft) === JSON.stringify(view.data.draft ?? null)) return;
     const timer = setTimeout(() => {
-      take(api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: draft } }))
-        .then(() => client.setQueryData(['brush', id], (old: Schemas['BrushView'] | undefined) => (old ? { ...old, draft } : old)))
+      take(api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: draft, from_version: from ?? view.data.current_version } }))
+        .then(() =>
+          client.setQueryData(['brush', id], (old: Schemas['BrushView'] | undefined) => (old ? { ...old, draft, draft_from_version: draft && from } : old)),
+        )
         .catch(setError);
     }, 500);
     return () => clearTimeout(timer);
@@ -72,25 +94,39 @@ export function useBrush(production: string, id: string) {
         queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params })),
         staleTime: 0,
       });
+      setTheirs(null);
+      setFrom(fresh.draft_from_version ?? fresh.current_version);
       setBrush(fresh.draft ?? fresh.versions.find((v) => v.version === fresh.current_version)?.brush ?? null);
     } catch (e) {
-      setError(e);
+      const other = otherSide<Schemas['BrushVersion']>(e);
+      if (other) setTheirs(other);
+      else setError(e);
     }
   };
-  const save = (says: string) =>
-    brush &&
-    view.data &&
-    run(() =>
-      take(api.POST('/api/v1/productions/{production}/brushes/{id}/versions', { params, body: { brush, from_version: view.data.current_version, says } })),
-    );
+  const saveOver = (version: number, says: string) =>
+    brush && run(() => take(api.POST('/api/v1/productions/{production}/brushes/{id}/versions', { params, body: { brush, from_version: version, says } })));
+  const save = (says: string) => began !== undefined && saveOver(began, says);
+  /** The other's version is taken; one undo brings one's own back. */
+  const takeTheirs = () => {
+    if (!theirs || !brush) return;
+    setPast((p) => [...p, brush]);
+    setNext([]);
+    setFrom(theirs.version);
+    setBrush(theirs.brush);
+    setTheirs(null);
+    void client.invalidateQueries({ queryKey: ['brush', id] });
+  };
   const goBack = (version: number) =>
     view.data &&
     run(async () => {
-      await take(api.POST('/api/v1/productions/{production}/brushes/{id}/current', { params, body: { version, from_version: view.data.current_version } }));
+      await take(
+        api.POST('/api/v1/productions/{production}/brushes/{id}/current', { params, body: { version, from_version: began ?? view.data.current_version } }),
+      );
       setPast([]);
       setNext([]);
     });
-  return { view, brush, saved, unsaved, change, undo, redo, canUndo: past.length > 0, canRedo: next.length > 0, save, goBack, error, setError };
+  const clash = theirs && { theirs, mine: () => saveOver(theirs.version, `kept beside version ${theirs.version}`), use: takeTheirs };
+  return { view, brush, saved, unsaved, change, undo, redo, canUndo: past.length > 0, canRedo: next.length > 0, save, goBack, clash, error, setError };
 }
 
 /** Parts that are told by their name alone. */

@@ -6,11 +6,12 @@ import { useDropzone } from 'react-dropzone';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
+import { otherSide } from '../parts/stale';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { DrawingDesk } from './DrawingDesk';
 import { FrameLanes, type Span } from './FrameLanes';
-import { HowKnown } from './HowKnown';
+import { HowKnown, type OtherNaming } from './HowKnown';
 import { Playback } from './Playback';
 
 type Progress = { waiting: number; done: number; failed: number; stopped: boolean };
@@ -267,9 +268,18 @@ export function Delivery() {
         <HowKnown
           files={drawings.map((x) => x.file)}
           pattern={d.pattern}
-          onSet={async (k) => {
-            if (await act(() => take(api.PUT('/api/v1/productions/{production}/deliveries/{id}/manifest', { params, body: k })))) setNaming(false);
+          version={d.manifest_version}
+          onSet={async (k, from) => {
+            let other: OtherNaming | null = null;
+            const put = () =>
+              take(api.PUT('/api/v1/productions/{production}/deliveries/{id}/manifest', { params, body: { ...k, from_version: from } })).catch((e) => {
+                other = otherSide<OtherNaming>(e);
+                if (!other) throw e;
+              });
+            if ((await act(put)) && !other) setNaming(false);
+            return other;
           }}
+          onTheirs={() => setNaming(false)}
         />
       )}
       {drawings.length === 0 ? (

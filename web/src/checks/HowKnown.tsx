@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, take } from '../api/client';
+import { Conflict } from '../parts/Conflict';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 
@@ -97,8 +98,16 @@ export function ManifestFile({ known, onKnown }: { known: Known; onKnown: (k: Kn
   );
 }
 
-export function HowKnown({ files, pattern, onSet }: { files: string[]; pattern: string; onSet: (k: Known) => Promise<void> }) {
+/** What somebody else said meanwhile of how the drawings are known. */
+export type OtherNaming = { version: number; pattern: string; rows: Known['rows'] };
+type HowProps = { files: string[]; pattern: string; version: number; onSet: (k: Known, from: number) => Promise<OtherNaming | null>; onTheirs: () => void };
+
+/** Sets how they are known; the version is the one that was looked at when it was opened. */
+export function HowKnown({ files, pattern, version, onSet, onTheirs }: HowProps) {
   const [known, setKnown] = useState<Known>({ pattern, csv: null, rows: {} });
+  const [from] = useState(version);
+  const [other, setOther] = useState<OtherNaming | null>(null);
+  const own = Object.keys(known.rows).length;
   return (
     <div className="card-plain mb-2">
       <div className="d-flex gap-2 align-items-end mb-2">
@@ -107,10 +116,30 @@ export function HowKnown({ files, pattern, onSet }: { files: string[]; pattern: 
           <Form.Control size="sm" value={known.pattern} onChange={(e) => setKnown({ ...known, pattern: e.target.value })} />
         </Form.Group>
         <ManifestFile known={known} onKnown={setKnown} />
-        <Button size="sm" variant="paper" onClick={() => onSet(known)}>
+        <Button size="sm" variant="paper" disabled={!!other} onClick={async () => setOther(await onSet(known, from))}>
           Read them so
         </Button>
       </div>
+      {other && (
+        <Conflict
+          what="how the drawings are known"
+          keep="Read them as mine"
+          mine={
+            <div className="tight">
+              {known.pattern || 'no pattern'}
+              {known.csv ? ', a manifest' : ''}
+              {own ? `, ${own} files typed over` : ''}
+            </div>
+          }
+          theirs={
+            <div className="tight">
+              {other.pattern || 'no pattern'}, {Object.keys(other.rows).length} files in the manifest
+            </div>
+          }
+          onMine={async () => setOther(await onSet(known, other.version))}
+          onTheirs={onTheirs}
+        />
+      )}
       <NamesPreview files={files} known={known} onRows={(rows) => setKnown({ ...known, rows })} />
     </div>
   );

@@ -39,7 +39,7 @@ export function Loupe({
     queryFn: () =>
       take(
         api.GET('/api/v1/productions/{production}/drawings/{id}/across/{x}/{y}/{normal}', {
-          params: { path: { production, id: drawing.id, x: String(asked?.x), y: String(asked?.y), normal: String(asked?.normal) } },
+          params: { path: { production, id: drawing.id, x: asked?.x ?? 0, y: asked?.y ?? 0, normal: asked?.normal ?? 0 } },
         }),
       ),
   });

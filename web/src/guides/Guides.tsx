@@ -1,19 +1,30 @@
 // The line guide: roles as lines at their weight, what is looked for, page and print; its versions; roles read off a model sheet.
 
-import { useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { api, type Schemas, take } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
+import { Conflict, Differences } from '../parts/Conflict';
 import { useGuides } from '../parts/lists';
+import { otherSide } from '../parts/stale';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { GuideRules } from './GuideRules';
 import { GuideVersions } from './GuideVersions';
+import { guideChanges } from './guideChanges';
 import { ModelSheet } from './ModelSheet';
 import { RoleTable } from './RoleTable';
 
 type Guide = Schemas['LineGuide'];
+type Left = { guide: Guide; from: number };
+
+/** Unsaved work that was left in this browser; what an older page left knew no version. */
+function left(text: string | null, current: number): Left | null {
+  if (!text) return null;
+  const v = JSON.parse(text) as Partial<Left> & Guide;
+  return v.guide ? { guide: v.guide, from: v.from ?? 0 } : { guide: v as Guide, from: current };
+}
 
 const FIRST: Guide = {
   format: 'eddymist/line-guide',
@@ -25,6 +36,18 @@ const FIRST: Guide = {
   must_mend: ['heavy', 'thin'],
 } as Guide;
 
+/** The guide as it was in the version that unsaved work began from. */
+function useGuideVersion(kept: Schemas['GuideView'] | undefined, from: number): Guide | null {
+  const { production } = useOpen();
+  const versions = useQuery({
+    queryKey: ['guides', kept?.id, 'versions', kept?.version],
+    enabled: !!kept && from > 0 && from !== kept.version,
+    queryFn: () =>
+      take(api.GET('/api/v1/productions/{production}/guides/{id}/versions', { params: { path: { production: production.id, id: kept?.id ?? '' } } })),
+  });
+  return versions.data?.find((v) => v.version === from)?.guide ?? null;
+}
+
 export function Guides() {
   const { production } = useOpen();
   const lead = production.part === 'lead';
@@ -33,46 +56,61 @@ export function Guides() {
   const guides = useGuides();
   const kept = guides.data?.[0];
   const [guide, setGuide] = useState<Guide | null>(null);
+  // The version that the work on the page began from, and another's that was saved since.
+  const [from, setFrom] = useState(0);
+  const [busy, setBusy] = useState(false);
   const [past, setPast] = useState<Guide[]>([]);
   const [error, setError] = useState<unknown>(null);
   const [sheet, setSheet] = useState(false);
   const key = `guide-${production.id}`;
   useEffect(() => {
     if (guide || !guides.data) return;
-    const left = localStorage.getItem(key);
-    setGuide(left ? JSON.parse(left) : (kept?.guide ?? null));
+    const before = left(localStorage.getItem(key), kept?.version ?? 0);
+    setGuide(before?.guide ?? kept?.guide ?? null);
+    setFrom(before?.from ?? kept?.version ?? 0);
   }, [guides.data, guide, kept, key]);
   const unsaved = !!guide && JSON.stringify(guide) !== JSON.stringify(kept?.guide ?? null);
+  // What somebody saved meanwhile and what is on the page are the same.
   useEffect(() => {
-    if (guide && unsaved) localStorage.setItem(key, JSON.stringify(guide));
+    if (kept && guide && !unsaved && from !== kept.version) setFrom(kept.version);
+  }, [kept, guide, unsaved, from]);
+  useEffect(() => {
+    if (guide && unsaved) localStorage.setItem(key, JSON.stringify({ guide, from }));
     else if (guide) localStorage.removeItem(key);
-  }, [guide, unsaved, key]);
+  }, [guide, from, unsaved, key]);
+  const began = useGuideVersion(kept, from);
+  const clash = !!kept && unsaved && from !== kept.version;
   if (guides.isLoading) return <Loading what="the guides" />;
   const change = (g: Guide) => {
     if (guide) setPast([...past, guide]);
     setGuide(g);
   };
-  const save = async () => {
+  const save = async (over: number) => {
     if (!guide) return;
     setError(null);
+    setBusy(true);
     try {
       if (kept)
         await take(
           api.POST('/api/v1/productions/{production}/guides/{id}/versions', {
             params: { path: { production: production.id, id: kept.id } },
-            body: { guide, from_version: kept.version },
+            body: { guide, from_version: over },
           }),
         );
       else await take(api.POST('/api/v1/productions/{production}/guides', { params, body: guide }));
       localStorage.removeItem(key);
       // What is kept is what the server says: it fills in what was left out.
       const again = await guides.refetch();
-      setGuide(again.data?.find((g) => !kept || g.id === kept.id)?.guide ?? guide);
+      const now = again.data?.find((g) => !kept || g.id === kept.id);
+      setGuide(now?.guide ?? guide);
+      setFrom(now?.version ?? over + 1);
       setPast([]);
     } catch (e) {
-      setError(e);
+      // Where somebody saved meanwhile, both are shown once theirs is here.
+      if (!otherSide(e)) setError(e);
       await client.invalidateQueries({ queryKey: ['guides'] });
     }
+    setBusy(false);
   };
   if (!guide)
     return (
@@ -106,11 +144,26 @@ export function Guides() {
         >
           Undo
         </Button>
-        <Button disabled={!unsaved || !lead} onClick={save}>
+        <Button disabled={!unsaved || !lead || clash || busy} onClick={() => save(from)}>
           Save (adds version {(kept?.version ?? 0) + 1})
         </Button>
       </Head>
       <Problem error={error} />
+      {clash && kept && (
+        <Conflict
+          what="the line guide"
+          by={kept.by}
+          busy={busy}
+          mine={<Differences all={began ? guideChanges(began, guide) : guideChanges(kept.guide, guide)} />}
+          theirs={<Differences all={began ? guideChanges(began, kept.guide) : []} />}
+          onMine={() => save(kept.version)}
+          onTheirs={() => {
+            setPast([...past, guide]);
+            setGuide(kept.guide);
+            setFrom(kept.version);
+          }}
+        />
+      )}
       {!lead && <div className="notice">Only a lead of this production may change the guide.</div>}
       <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 168px', gap: 16, alignItems: 'start' }}>
         <div>

@@ -3,7 +3,9 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Form } from 'react-bootstrap';
 import { api, type Schemas, take } from '../api/client';
+import { Conflict } from '../parts/Conflict';
 import { PenChange } from '../parts/PenChange';
+import { otherSide } from '../parts/stale';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Along, EdgeCorrelation, Ramp, Rose, Seam, Tapers } from './PenParts';
@@ -25,21 +27,41 @@ export function PenFiles({ pen, base, may, others }: { pen: Pen; base: string; m
   const [tags, setTags] = useState(pen.tags.join(', '));
   const [other, setOther] = useState('');
   const [error, setError] = useState<unknown>(null);
-  const save = async () => {
+  const [theirs, setTheirs] = useState<string[] | null>(null);
+  const save = async (over = pen.tags_version) => {
     const wanted = tags.split(',').map((t) => t.trim());
-    if (wanted.filter(Boolean).join() === pen.tags.join()) return;
+    if (!theirs && wanted.filter(Boolean).join() === pen.tags.join()) return;
     setError(null);
     try {
       await take(
-        api.PUT('/api/v1/productions/{production}/pens/{id}/tags', { params: { path: { production: production.id, id: pen.id } }, body: { tags: wanted } }),
+        api.PUT('/api/v1/productions/{production}/pens/{id}/tags', {
+          params: { path: { production: production.id, id: pen.id } },
+          body: { tags: wanted, from_version: over },
+        }),
       );
-      await client.invalidateQueries();
+      setTheirs(null);
     } catch (e) {
-      setError(e);
+      const other = otherSide<string[]>(e);
+      if (other) setTheirs(other);
+      else setError(e);
     }
+    await client.invalidateQueries();
   };
   return (
     <>
+      {theirs && (
+        <Conflict
+          what="the tags of this pen"
+          keep="Keep mine"
+          mine={<div className="tight">{tags || 'none'}</div>}
+          theirs={<div className="tight">{theirs.join(', ') || 'none'}</div>}
+          onMine={() => save(pen.tags_version)}
+          onTheirs={() => {
+            setTags(theirs.join(', '));
+            setTheirs(null);
+          }}
+        />
+      )}
       <div className="d-flex gap-3 align-items-end mb-2 flex-wrap tight">
         <span>
           <span className="soft">take it elsewhere: </span>
@@ -56,7 +78,7 @@ export function PenFiles({ pen, base, may, others }: { pen: Pen; base: string; m
             value={tags}
             disabled={!may}
             onChange={(e) => setTags(e.target.value)}
-            onBlur={save}
+            onBlur={() => save()}
             onKeyDown={(e) => e.key === 'Enter' && save()}
           />
         </Form.Group>

@@ -21,7 +21,7 @@ function Choice({ label, value, onPick, children }: { label: string; value: stri
 }
 
 /** Which drawings are looked at, and put together by what. */
-function Asked({ team, ask, set }: { team: Schemas['TeamView']; ask: Ask; set: (v: Partial<Ask>) => void }) {
+function Asked({ team, ask, set }: { team: Schemas['TeamView']; ask: Ask; set: (v: Partial<Record<keyof Ask, string>>) => void }) {
   const date = (k: 'from' | 'to', label: string) => (
     <label className="d-flex flex-column">
       <span className="soft">{label}</span>

@@ -1,5 +1,5 @@
 // Which drawings the team page looks at, as its address has it.
-export type Ask = { guide?: string; delivery?: string; shot?: string; from?: string; to?: string; by?: string };
+export type Ask = { guide?: string; delivery?: string; shot?: string; from?: string; to?: string; by?: 'artist' | 'brush' | 'tablet' };
 const KEYS = ['guide', 'delivery', 'shot', 'from', 'to', 'by'] as const;
 
 export function askOf(search: URLSearchParams): Ask {

@@ -6,9 +6,12 @@ import { Link, useParams } from 'react-router';
 import { pull, put_right } from '../../engine/prebuilt/eddymist_wasm';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
+import { Conflict } from '../parts/Conflict';
 import { Figure } from '../parts/Figure';
+import { otherSide } from '../parts/stale';
 import { Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
+import { InkSketch } from './InkSketch';
 import { ReturnedMarks, ReturnedNotes } from './Returned';
 import { type Drawn, TrialSheet } from './TrialSheet';
 
@@ -64,6 +67,7 @@ function TrialOf({ id }: { id: string }) {
   const [weight, setWeight] = useState<number | null>(null);
   const [error, setError] = useState<unknown>(null);
   const [saving, setSaving] = useState(false);
+  const [theirs, setTheirs] = useState<Schemas['TrialView'] | null>(null);
   const revision = useRef(0);
   const kept = useRef('');
 
@@ -77,7 +81,7 @@ function TrialOf({ id }: { id: string }) {
 
   // What is drawn is kept on the server a moment after the last change.
   useEffect(() => {
-    if (!page || saving || JSON.stringify(page) === kept.current) return;
+    if (!page || saving || theirs || JSON.stringify(page) === kept.current) return;
     const timer = setTimeout(() => {
       setSaving(true);
       take(api.PUT('/api/v1/productions/{production}/trials/{id}', { params: at, body: { page, from_revision: revision.current } }))
@@ -86,7 +90,11 @@ function TrialOf({ id }: { id: string }) {
           kept.current = JSON.stringify(page);
           setError(null);
         })
-        .catch(setError)
+        .catch((e) => {
+          const other = otherSide<Schemas['TrialView']>(e);
+          if (other) setTheirs(other);
+          else setError(e);
+        })
         .finally(() => setSaving(false));
     }, 700);
     return () => clearTimeout(timer);
@@ -284,6 +292,25 @@ function TrialOf({ id }: { id: string }) {
         </div>
       </Head>
       <Problem error={error ?? rack.error ?? roll.error} />
+      {theirs && (
+        <Conflict
+          what="this trial page"
+          keep="Keep mine"
+          mine={<InkSketch page={page} />}
+          theirs={<InkSketch page={theirs.page} />}
+          onMine={() => {
+            revision.current = theirs.revision;
+            setTheirs(null);
+          }}
+          onTheirs={() => {
+            put(theirs.page.strokes);
+            setPage(theirs.page);
+            revision.current = theirs.revision;
+            kept.current = JSON.stringify(theirs.page);
+            setTheirs(null);
+          }}
+        />
+      )}
       <div className="trial-bar tight">
         <span className="tabs" role="group" aria-label="line role">
           {(passes.length ? passes : current ? [current] : []).map((p) => (

@@ -1,7 +1,6 @@
 //! Archiving, bringing back and removal for good, with what goes with it.
 
 use axum::{
-    Json,
     extract::{Path, Query, State as Extract},
     http::StatusCode,
 };
@@ -10,6 +9,7 @@ use uuid::Uuid;
 use crate::{
     access::Lead,
     access::lead_only,
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
 };
@@ -38,20 +38,24 @@ pub async fn archive(Extract(state): Extract<State>, access: Access, Path((_, ki
     if let Some(held) = store::archive::held_by(&state.pool, kind, id).await? {
         return Err(Problem::new(StatusCode::CONFLICT, format!("{name} cannot be archived now: {held}")));
     }
-    if !store::archive::set(&state.pool, access.production, kind, id, true).await? {
+    let mut tx = state.pool.begin().await?;
+    if !store::archive::set(&mut tx, access.production, kind, id, true).await? {
         return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is archived already")));
     }
-    store::audit::log(&state.pool, &access, &format!("{} archived", kind.one()), &name).await?;
+    store::audit::log(&mut tx, &access, &format!("{} archived", kind.one()), &name).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }
 
 pub async fn unarchive(Extract(state): Extract<State>, access: Access, Path((_, kind, id)): Path<(Uuid, Kind, Uuid)>) -> Answer<Json<()>> {
     may(&access, kind)?;
     let (name, _) = known(&state, &access, kind, id).await?;
-    if !store::archive::set(&state.pool, access.production, kind, id, false).await? {
+    let mut tx = state.pool.begin().await?;
+    if !store::archive::set(&mut tx, access.production, kind, id, false).await? {
         return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived")));
     }
-    store::audit::log(&state.pool, &access, &format!("{} taken out of the archive", kind.one()), &name).await?;
+    store::audit::log(&mut tx, &access, &format!("{} taken out of the archive", kind.one()), &name).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }
 
@@ -71,7 +75,8 @@ pub async fn remove(
     if !archived {
         return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived: only what is in the archive can be removed")));
     }
-    let r = match store::archive::remove(&state.pool, access.production, kind, id, ask.count).await? {
+    let mut tx = state.pool.begin().await?;
+    let r = match store::archive::remove(&mut tx, access.production, kind, id, ask.count).await? {
         Ok(gone) => gone,
         Err(Removal { held_by: Some(held), .. }) => return Err(Problem::new(StatusCode::CONFLICT, format!("{name} cannot be removed: {held}"))),
         Err(r) => {
@@ -79,6 +84,7 @@ pub async fn remove(
             return Err(Problem::new(StatusCode::CONFLICT, format!("with {name} would go {goes}: {} in all. Give that count to remove it", r.count)));
         }
     };
-    store::audit::log(&state.pool, &access, &format!("{} removed", kind.one()), &format!("{name}: {}", r.goes.join(", "))).await?;
+    store::audit::log(&mut tx, &access, &format!("{} removed", kind.one()), &format!("{name}: {}", r.goes.join(", "))).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }

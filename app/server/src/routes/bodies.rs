@@ -8,7 +8,12 @@ use axum::{
     response::{IntoResponse, Response},
 };
 
+use eddymist_store::model::{Access, Created};
+use serde::Serialize;
+use uuid::Uuid;
+
 use crate::{
+    plain::Json,
     problem::Problem,
     work::intake::{Came, called},
 };
@@ -19,6 +24,25 @@ pub fn file(name: String, kind: &'static str, bytes: Vec<u8>) -> Response {
     let whole = percent_encoding::utf8_percent_encode(&name, percent_encoding::NON_ALPHANUMERIC);
     let kept = format!("attachment; filename=\"{plain}\"; filename*=UTF-8''{whole}");
     ([(header::CONTENT_TYPE, kind.to_string()), (header::CONTENT_DISPOSITION, kept)], bytes).into_response()
+}
+
+/// What was made, and where it is.
+pub struct Made<T = Created> {
+    pub made: T,
+    pub at: String,
+}
+
+impl Made {
+    /// A thing of a production, of this kind.
+    pub fn new(access: &Access, kind: &str, id: Uuid) -> Self {
+        Self { made: Created { id }, at: format!("/api/v1/productions/{}/{kind}/{id}", access.production) }
+    }
+}
+
+impl<T: Serialize> IntoResponse for Made<T> {
+    fn into_response(self) -> Response {
+        (StatusCode::CREATED, [(header::LOCATION, self.at)], Json(self.made)).into_response()
+    }
 }
 
 /// The files of a multipart body with the text fields beside them.

@@ -1,45 +1,51 @@
 //! The rack and the bench.
 
 use axum::{
-    Json,
     extract::{Path, State as Extract},
 };
 use uuid::Uuid;
 
+use super::bodies::Made;
 use crate::{
+    plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
     work::{
-        brushes::{against, create_brush, laid_out},
-        off_thread,
+        brushes::{WARM_UP_BYTES, against, create_brush, laid_out},
     },
 };
 use eddymist_store::{
-    model::{Access, Bench, BenchRequest, BrushSummary, BrushView, Created, Draft, GoBack, NewBrush, SaveBrush},
+    model::{Access, Bench, BenchRequest, BrushSummary, BrushView, Draft, GoBack, NewBrush, SaveBrush},
     store,
 };
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<BrushSummary>>> {
-    Ok(Json(store::brushes::list(&state.pool, access.production).await?))
+    Ok(Json(store::brushes::list(&state.pool, access.production, access.member.id).await?))
 }
 
-pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewBrush>) -> Answer<Json<Created>> {
-    create_brush(&state, &access, new).await.map(|id| Json(Created { id }))
+pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewBrush>) -> Answer<Made> {
+    create_brush(&state, &access, new).await.map(|id| Made::new(&access, "brushes", id))
 }
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<BrushView>> {
-    store::brushes::one(&state.pool, access.production, id).await?.map(Json).ok_or_else(|| Problem::not_found("the brush"))
+    store::brushes::one(&state.pool, access.production, access.member.id, id).await?.map(Json).ok_or_else(|| Problem::not_found("the brush"))
 }
 
-pub async fn draft(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(draft): Json<Draft>) -> Answer<Json<()>> {
+pub async fn draft(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<Draft>) -> Answer<Json<()>> {
+    there(&state, &access, id).await?;
+    let draft = sent.read().await?;
     if let Some(b) = &draft.brush {
         b.validate().map_err(Problem::input)?;
     }
-    if store::brushes::set_draft(&state.pool, access.production, id, draft.brush.as_ref()).await? { Ok(Json(())) } else { Err(Problem::not_found("the brush")) }
+    if store::brushes::set_draft(&state.pool, &access, id, draft.from_version, draft.brush.as_ref()).await? { Ok(Json(())) } else { Err(Problem::not_found("the brush")) }
+}
+
+async fn there(state: &State, access: &Access, id: Uuid) -> Answer<()> {
+    if store::brushes::held(&state.pool, access.production, &[id]).await? == 1 { Ok(()) } else { Err(Problem::not_found("the brush")) }
 }
 
 async fn stale(state: &State, access: &Access, id: Uuid, from: i32, current: i32) -> Problem {
-    match store::brushes::one(&state.pool, access.production, id).await {
+    match store::brushes::one(&state.pool, access.production, access.member.id, id).await {
         Ok(Some(b)) => {
             let now = b.versions.into_iter().find(|v| v.version == current).and_then(|v| serde_json::to_value(v).ok()).unwrap_or_default();
             Problem::stale("this brush", from, current, now)
@@ -49,40 +55,46 @@ async fn stale(state: &State, access: &Access, id: Uuid, from: i32, current: i32
     }
 }
 
-pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveBrush>) -> Answer<Json<Created>> {
+pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<SaveBrush>) -> Answer<Made> {
+    there(&state, &access, id).await?;
+    let s = sent.read().await?;
     s.brush.validate().map_err(Problem::input)?;
-    store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
-    match store::brushes::save(&state.pool, &access, id, s.from_version, &s.brush, &s.says).await? {
+    let mut tx = state.pool.begin().await?;
+    match store::brushes::save(&mut tx, &access, id, s.from_version, &s.brush, &s.says).await? {
         Ok(version) => {
-            store::audit::versions(&state.pool, &access, "brush saved", &s.brush.name, Some(s.from_version), Some(version)).await?;
-            Ok(Json(Created { id }))
+            store::audit::versions(&mut tx, &access, "brush saved", &s.brush.name, Some(s.from_version), Some(version)).await?;
+            tx.commit().await?;
+            Ok(Made::new(&access, "brushes", id))
         }
         Err(current) => Err(stale(&state, &access, id, s.from_version, current).await),
     }
 }
 
 pub async fn go_back(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(g): Json<GoBack>) -> Answer<Json<()>> {
-    let brush = store::brushes::one(&state.pool, access.production, id)
+    let brush = store::brushes::one(&state.pool, access.production, access.member.id, id)
         .await?
         .filter(|b| b.versions.iter().any(|v| v.version == g.version))
         .ok_or_else(|| Problem::not_found("the version"))?;
-    match store::brushes::go_back(&state.pool, access.production, id, g.from_version, g.version).await? {
+    let mut tx = state.pool.begin().await?;
+    match store::brushes::go_back(&mut tx, &access, id, g.from_version, g.version).await? {
         Ok(()) => {
-            store::audit::versions(&state.pool, &access, "brush went back", &brush.name, Some(g.from_version), Some(g.version)).await?;
+            store::audit::versions(&mut tx, &access, "brush went back", &brush.name, Some(g.from_version), Some(g.version)).await?;
+            tx.commit().await?;
             Ok(Json(()))
         }
         Err(current) => Err(stale(&state, &access, id, g.from_version, current).await),
     }
 }
 
-pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<BenchRequest>) -> Answer<Json<Bench>> {
+pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<BenchRequest>) -> Answer<Json<Bench>> {
+    let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let ask = sent.read().await?;
     ask.brush.validate().map_err(Problem::input)?;
-    let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let under = match ask.under {
         Some(n) => Some(view.versions.iter().find(|v| v.version == n).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?),
         None => None,
     };
     let a = against(&state, &access, view.pen.map(|p| p.id), view.profile.map(|p| p.id)).await?;
-    store::roll::used(&state.pool, access.production, id).await?;
-    off_thread(move || laid_out(&a, &ask, under.as_ref())).await.map(Json)
+    store::roll::used(&state.pool, access.production, &[id]).await?;
+    state.heavy.work(WARM_UP_BYTES, move || laid_out(&a.read()?, &ask, under.as_ref())).await.map(Json)
 }

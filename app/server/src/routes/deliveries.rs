@@ -7,7 +7,6 @@ use std::{
 };
 
 use axum::{
-    Json,
     extract::{Multipart, Path, State as Extract},
     response::{
         Response,
@@ -24,11 +23,13 @@ use eddymist_check::{
 };
 use eddymist_formats::check_out;
 use futures::Stream;
+use serde_json::json;
 use uuid::Uuid;
 
-use super::bodies::{file, laid_aside};
+use super::bodies::{Made, file, laid_aside};
 use crate::{
     access::Lead,
+    plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
     work::{
@@ -37,13 +38,15 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, Created, Decide, Decided, DeliverySummary, DeliveryView, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery, SetManifest},
+    model::{Access, Decide, Decided, DeliverySummary, DeliveryView, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery, SetManifest},
     store::{self},
 };
 
 /// Drawn notes of one decision hold so many numbers, a typed one so many characters.
 const MOST_NUMBERS: usize = 200_000;
 const MOST_CHARACTERS: usize = 4000;
+/// What drawing one overlay takes.
+const OVERLAY_BYTES: u64 = 256 << 20;
 
 pub async fn names(_: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<NamesRead>> {
     let pattern = pattern_of(&ask.pattern)?;
@@ -60,8 +63,8 @@ pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json
     Ok(Json(store::deliveries::list(&state.pool, access.production).await?))
 }
 
-pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewDelivery>) -> Answer<Json<Created>> {
-    Ok(Json(Created { id: intake::make(&state, &access, &new).await? }))
+pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewDelivery>) -> Answer<Made> {
+    intake::make(&state, &access, &new).await.map(|id| Made::new(&access, "deliveries", id))
 }
 
 pub async fn add(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, body: Multipart) -> Answer<Json<Vec<FileTaken>>> {
@@ -70,8 +73,9 @@ pub async fn add(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     Ok(Json(take_in(&state, &access, id, files).await?))
 }
 
-pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<SetManifest>) -> Answer<Json<()>> {
+pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<SetManifest>) -> Answer<Json<()>> {
     let delivery = own(&state, &access, id).await?;
+    let ask = sent.read().await?;
     let pattern = pattern_of(&ask.pattern)?;
     let mut rows = rows_of(ask.csv.as_deref())?.unwrap_or(delivery.rows);
     for (file, fields) in ask.rows {
@@ -86,8 +90,16 @@ pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((
         store::deliveries::Known { id: d.id, subject: takes::subject(&d.file, &manifest), again, manifest }
     });
     let read: Vec<_> = read.collect();
-    store::deliveries::set_manifest(&state.pool, id, ask.pattern.trim(), &rows, &read).await?;
-    store::audit::log(&state.pool, &access, "manifest changed", &delivery.name).await?;
+    let mut tx = state.pool.begin().await?;
+    if !store::deliveries::set_manifest(&mut tx, id, ask.from_version, ask.pattern.trim(), &rows, &read).await? {
+        drop(tx);
+        let now = own(&state, &access, id).await?;
+        let current = json!({"version": now.manifest_version, "pattern": now.pattern, "rows": now.rows});
+        return Err(Problem::stale("how the drawings are known", ask.from_version, now.manifest_version, current));
+    }
+    let (from, to) = (Some(ask.from_version), Some(ask.from_version + 1));
+    store::audit::versions(&mut tx, &access, "manifest changed", &delivery.name, from, to).await?;
+    tx.commit().await?;
     state.enqueue_waiting(false).await?;
     Ok(Json(()))
 }
@@ -102,6 +114,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     drawings.iter().for_each(|d| by_content.entry(&d.sha256).or_default().push(&d.file));
     missing.extend(by_content.values().filter(|f| f.len() > 1).map(|f| format!("{} are the same picture", f.join(" and "))));
     Ok(Json(DeliveryView {
+        manifest_version: d.manifest_version,
         sequence: d.sequence,
         id,
         name: d.name,
@@ -130,7 +143,11 @@ pub async fn progress(
         if ended {
             return None;
         }
-        tokio::time::sleep(Duration::from_millis(300)).await;
+        tokio::select! {
+            () = tokio::time::sleep(Duration::from_millis(300)) => {}
+            // The page asks again, of whoever serves then.
+            () = state.stopping.cancelled() => return None,
+        }
         // A database that is away for a moment is waited for.
         let Ok((waiting, done, failed, stopped)) = store::deliveries::progress(&state.pool, id).await else {
             return Some((Ok(Event::default().comment("waiting for the database")), (state, false)));
@@ -146,29 +163,36 @@ pub async fn progress(
 
 pub async fn check_again(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
-    let version = store::deliveries::check_again(&state.pool, id).await?;
-    store::audit::log(&state.pool, &access, "checked again", &format!("{} with version {version} of {}", d.name, d.guide.name)).await?;
+    let mut tx = state.pool.begin().await?;
+    let version = store::deliveries::check_again(&mut tx, id).await?;
+    store::audit::log(&mut tx, &access, "checked again", &format!("{} with version {version} of {}", d.name, d.guide.name)).await?;
+    tx.commit().await?;
     state.enqueue_waiting(false).await?;
     Ok(Json(()))
 }
 
 pub async fn stop(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
-    store::deliveries::stop(&state.pool, id, true).await?;
-    store::audit::log(&state.pool, &access, "check stopped", &d.name).await?;
+    let mut tx = state.pool.begin().await?;
+    store::deliveries::stop(&mut tx, id, true).await?;
+    store::audit::log(&mut tx, &access, "check stopped", &d.name).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }
 
 pub async fn go_on(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
-    store::deliveries::stop(&state.pool, id, false).await?;
-    store::audit::log(&state.pool, &access, "check went on", &d.name).await?;
+    let mut tx = state.pool.begin().await?;
+    store::deliveries::stop(&mut tx, id, false).await?;
+    store::audit::log(&mut tx, &access, "check went on", &d.name).await?;
+    tx.commit().await?;
     state.enqueue_waiting(false).await?;
     Ok(Json(()))
 }
 
-pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Decide>) -> Answer<Json<Vec<i32>>> {
+pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<Decide>) -> Answer<Json<Vec<i32>>> {
     let d = own(&state, &access, id).await?;
+    let ask = sent.read().await?;
     if ask.drawings.is_empty() {
         return Err(Problem::input("no drawing is named to be decided on"));
     }
@@ -176,17 +200,20 @@ pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
     if numbers > MOST_NUMBERS || ask.note.chars().count() > MOST_CHARACTERS || ask.strokes.iter().flatten().flatten().any(|v| !v.is_finite()) {
         return Err(Problem::input(format!("a note has up to {MOST_CHARACTERS} characters and {MOST_NUMBERS} drawn points")));
     }
-    match store::decisions::decide(&state.pool, &access, id, &ask).await? {
+    let mut tx = state.pool.begin().await?;
+    match store::decisions::decide(&mut tx, &access, id, &ask).await? {
         Ok(numbers) => {
             let what = match ask.state {
                 Decided::Ready => "ready",
                 Decided::Return => "returned",
                 Decided::Open => "decision taken back",
             };
-            store::audit::log(&state.pool, &access, what, &format!("{} of {}", ask.drawings.len(), d.name)).await?;
+            store::audit::log(&mut tx, &access, what, &format!("{} of {}", ask.drawings.len(), d.name)).await?;
+            tx.commit().await?;
             Ok(Json(numbers))
         }
         Err(drawing) => {
+            drop(tx);
             let now = store::decisions::decisions(&state.pool, drawing).await?;
             let file = store::drawings::one(&state.pool, access.production, drawing).await?.map_or_else(|| "a drawing".into(), |d| d.file);
             let detail = match now.last() {
@@ -211,11 +238,12 @@ async fn line_check(state: &State, access: &Access, id: Uuid) -> Answer<(LineChe
     all.sort_by(|a, b| order((&a.file, &a.manifest), (&b.file, &b.manifest)));
     let failed = all.iter().filter_map(|d| Some(Failed { file: d.file.clone(), message: d.message.clone()? })).collect();
     let (mut drawings, mut ids) = (Vec::new(), Vec::new());
+    let mut meant = store::decisions::dismissals_of(&state.pool, id).await?;
+    let mut pinned = store::decisions::pins_of(&state.pool, id).await?;
     for one in all {
         let Some(mut check) = one.check else { continue };
-        let meant: Vec<_> = store::decisions::dismissals(&state.pool, one.id).await?.into_iter().map(|d| d.1).collect();
-        takes::dismiss(&d.guide, &mut check, &meant);
-        let pins = store::decisions::pins(&state.pool, one.id).await?;
+        takes::dismiss(&d.guide, &mut check, &meant.remove(&one.id).unwrap_or_default());
+        let pins = pinned.remove(&one.id).unwrap_or_default();
         check.pins = pins.into_iter().map(|p| Pin { x: p.x, y: p.y, text: p.text, by: p.by }).collect();
         drawings.push(check);
         ids.push(one.id);
@@ -245,13 +273,14 @@ pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, wh
             let mut zip = check_out::Overlays::new(kind);
             for (check, id) in document.drawings.into_iter().zip(ids) {
                 let lines = store::drawings::lines(&state.pool, id).await?;
-                zip = off_thread(move || {
+                zip = state.heavy.work(OVERLAY_BYTES, move || {
                     zip.add(&check, &lines).map_err(Problem::input)?;
                     Ok(zip)
                 })
                 .await?;
             }
-            Ok(file(what, "application/zip", zip.finish().map_err(Problem::input)?))
+            let bytes = off_thread(move || zip.finish().map_err(Problem::input)).await?;
+            Ok(file(what, "application/zip", bytes))
         }
         _ => Err(Problem::not_found("a delivery as that (findings.csv, overlays-png.zip and overlays-svg.zip are known)")),
     }

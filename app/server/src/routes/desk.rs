@@ -1,9 +1,9 @@
 //! The desk: what waits for a member, by their part in the work, each with its next step. Empty when nothing does.
 
-use axum::{Json, extract::State as Extract};
+use axum::extract::State as Extract;
 use eddymist_check::team::{fits::same_name, trim::Outcome};
 
-use crate::{problem::Answer, state::State};
+use crate::{plain::Json, problem::Answer, state::State};
 use eddymist_store::{
     model::{Access, DeskItem, MemberAccess},
     store,
@@ -24,7 +24,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
         return Ok(Json(out));
     }
     let (lead, pool) = (access.part == MemberAccess::Lead, &state.pool);
-    for (delivery, name, n, first) in store::drawings::returned_to(pool, access.production, &access.member.name).await? {
+    for (delivery, name, n, first) in store::drawings::returned_to(pool, access.production, access.member.id).await? {
         out.push(item(
             format!("{} of {name} came back to you", counted(n, "drawing", "drawings")),
             "See what to mend",
@@ -52,7 +52,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
             out.push(item(format!("{}: {} could not be read", d.name, d.failed), "See why", format!("/checks/{}", d.id)));
         }
     }
-    for b in store::brushes::list(pool, access.production).await? {
+    for b in store::brushes::list(pool, access.production, access.member.id).await? {
         if b.unsaved {
             out.push(item(format!("{} has changes that are not saved", b.name), "Go on at the bench", format!("/brushes/{}", b.id)));
         }

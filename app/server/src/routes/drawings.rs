@@ -1,7 +1,6 @@
 //! One drawing of a delivery: its lines and findings, the take before, what is called meant, pins, the loupe's figures.
 
 use axum::{
-    Json,
     extract::{Path, State as Extract},
     http::StatusCode,
     response::Response,
@@ -9,17 +8,19 @@ use axum::{
 use eddymist_check::takes::{self, Take};
 use eddymist_formats::check_out;
 use eddymist_reader::reading;
+use sqlx::PgConnection;
 use uuid::Uuid;
 
-use super::bodies::file;
+use super::bodies::{Made, file};
 use crate::{
     access::Lead,
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
-    work::off_thread,
+    work::picture_bytes,
 };
 use eddymist_store::{
-    model::{Access, AcrossView, Created, Dismiss, DrawingView, EarlierTake, NewPin},
+    model::{Access, AcrossView, Dismiss, DrawingView, EarlierTake, NewPin},
     store::{self, decisions::Put, drawings::Stored},
 };
 
@@ -81,16 +82,16 @@ fn checked_text(text: &str, what: &str) -> Answer<String> {
 }
 
 /// Sets what lanes show anew, from the findings and what is called meant now.
-async fn renew(state: &State, access: &Access, id: Uuid) -> Answer<()> {
-    let mut d = own(state, access, id).await?;
-    marked(state, &mut d).await?;
-    if let Some(check) = &d.check {
-        store::drawings::set_summary(&state.pool, id, &d.guide, check).await?;
+async fn renew(tx: &mut PgConnection, d: &mut Stored) -> Answer<()> {
+    let meant: Vec<_> = store::decisions::dismissals(&mut *tx, d.id).await?.into_iter().map(|d| d.1).collect();
+    if let Some(check) = &mut d.check {
+        takes::dismiss(&d.guide, check, &meant);
+        store::drawings::set_summary(tx, d.id, &d.guide, check).await?;
     }
     Ok(())
 }
 
-pub async fn dismiss(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Dismiss>) -> Answer<Json<Created>> {
+pub async fn dismiss(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Dismiss>) -> Answer<Made> {
     let why = checked_text(&ask.why, "say why it is meant, so that the artist and the next lead know")?;
     let mut d = own(&state, &access, id).await?;
     marked(&state, &mut d).await?;
@@ -102,39 +103,48 @@ pub async fn dismiss(Extract(state): Extract<State>, Lead(access): Lead, Path((_
     if let Some(by) = &found.dismissed {
         return Err(Problem::new(StatusCode::CONFLICT, format!("{} called it meant already: “{}”", by.by, by.why)));
     }
-    let made = store::decisions::dismiss(&state.pool, &access, id, found, &why).await?;
-    renew(&state, &access, id).await?;
-    store::audit::log(&state.pool, &access, "called meant", &format!("{} on {}: {why}", found.message, d.file)).await?;
-    Ok(Json(Created { id: made }))
+    let (found, message) = (found.clone(), found.message.clone());
+    let mut tx = state.pool.begin().await?;
+    let made = store::decisions::dismiss(&mut tx, &access, id, &found, &why).await?;
+    renew(&mut tx, &mut d).await?;
+    store::audit::log(&mut tx, &access, "called meant", &format!("{message} on {}: {why}", d.file)).await?;
+    tx.commit().await?;
+    Ok(Made::new(&access, &format!("drawings/{id}/dismissals"), made))
 }
 
 pub async fn undo_dismissal(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id, dismissal)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
-    let d = own(&state, &access, id).await?;
-    if !store::decisions::undo(&state.pool, &access, id, dismissal, Put::Dismissal).await? {
+    let mut d = own(&state, &access, id).await?;
+    let mut tx = state.pool.begin().await?;
+    if !store::decisions::undo(&mut tx, &access, id, dismissal, Put::Dismissal).await? {
         return Err(Problem::not_found("what was called meant"));
     }
-    renew(&state, &access, id).await?;
-    store::audit::log(&state.pool, &access, "no longer called meant", &d.file).await?;
+    renew(&mut tx, &mut d).await?;
+    store::audit::log(&mut tx, &access, "no longer called meant", &d.file).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }
 
-pub async fn pin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<NewPin>) -> Answer<Json<Created>> {
+pub async fn pin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<NewPin>) -> Answer<Made> {
     let text = checked_text(&ask.text, "say what is wrong there")?;
     let d = own(&state, &access, id).await?;
     if !ask.x.is_finite() || !ask.y.is_finite() {
         return Err(Problem::input("a pin has a place on the drawing"));
     }
-    let made = store::decisions::pin(&state.pool, &access, id, [ask.x, ask.y], &text).await?;
-    store::audit::log(&state.pool, &access, "pinned", &format!("{text} on {}", d.file)).await?;
-    Ok(Json(Created { id: made }))
+    let mut tx = state.pool.begin().await?;
+    let made = store::decisions::pin(&mut tx, &access, id, [ask.x, ask.y], &text).await?;
+    store::audit::log(&mut tx, &access, "pinned", &format!("{text} on {}", d.file)).await?;
+    tx.commit().await?;
+    Ok(Made::new(&access, &format!("drawings/{id}/pins"), made))
 }
 
 pub async fn unpin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id, pin)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
     let d = own(&state, &access, id).await?;
-    if !store::decisions::undo(&state.pool, &access, id, pin, Put::Pin).await? {
+    let mut tx = state.pool.begin().await?;
+    if !store::decisions::undo(&mut tx, &access, id, pin, Put::Pin).await? {
         return Err(Problem::not_found("the pin"));
     }
-    store::audit::log(&state.pool, &access, "pin taken out", &d.file).await?;
+    store::audit::log(&mut tx, &access, "pin taken out", &d.file).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }
 
@@ -149,7 +159,7 @@ pub async fn across(
     if ![x, y, normal_deg].iter().all(|v| v.is_finite()) {
         return Err(Problem::input("a place has two numbers in px, and the normal an angle in degrees"));
     }
-    off_thread(move || {
+    state.heavy.work(picture_bytes(&bytes), move || {
         let across = reading::across(&d.guide, &bytes, [x, y], normal_deg)?;
         Ok(Json(AcrossView { coverage: across.coverage, step_px: across.step_px }))
     })
@@ -166,6 +176,6 @@ pub async fn overlay(Extract(state): Extract<State>, access: Access, Path((_, id
         _ => return Err(Problem::not_found("an overlay of that kind (png and svg are known)")),
     };
     let name = check_out::overlay_name(&d.file, overlay);
-    let bytes = off_thread(move || check_out::overlay(overlay, &check, &d.lines).map_err(Problem::input)).await?;
+    let bytes = state.heavy.work(256 << 20, move || check_out::overlay(overlay, &check, &d.lines).map_err(Problem::input)).await?;
     Ok(file(name, media, bytes))
 }

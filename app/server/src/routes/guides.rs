@@ -1,22 +1,22 @@
 //! Line guides.
 
 use axum::{
-    Json,
     extract::{Multipart, Path, State as Extract},
 };
 use eddymist_check::{LineGuide, Role, model};
 use eddymist_reader::reading;
 use uuid::Uuid;
 
-use super::bodies::uploaded;
+use super::bodies::{Made, uploaded};
 use crate::{
     access::Lead,
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
-    work::{off_thread, pens::media_type},
+    work::{pens::{keep_picture, media_type}, picture_bytes},
 };
 use eddymist_store::{
-    model::{Access, Created, GuideView, ModelSheetView, RoleFromLines, SaveGuide},
+    model::{Access, GuideView, ModelSheetView, RoleFromLines, SaveGuide},
     store,
 };
 
@@ -24,22 +24,30 @@ pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json
     Ok(Json(store::guides::list(&state.pool, access.production).await?))
 }
 
-pub async fn create(Extract(state): Extract<State>, Lead(access): Lead, Json(guide): Json<LineGuide>) -> Answer<Json<Created>> {
+pub async fn create(Extract(state): Extract<State>, Lead(access): Lead, Json(guide): Json<LineGuide>) -> Answer<Made> {
     guide.validate().map_err(Problem::input)?;
-    let id = store::guides::create(&state.pool, &access, &guide).await?;
-    store::audit::log(&state.pool, &access, "guide made", &guide.name).await?;
-    Ok(Json(Created { id }))
+    let mut tx = state.pool.begin().await?;
+    let id = store::guides::create(&mut tx, &access, &guide).await?;
+    store::audit::log(&mut tx, &access, "guide made", &guide.name).await?;
+    tx.commit().await?;
+    Ok(Made::new(&access, "guides", id))
 }
 
-pub async fn save(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveGuide>) -> Answer<Json<Created>> {
+pub async fn save(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveGuide>) -> Answer<Made> {
     s.guide.validate().map_err(Problem::input)?;
-    let now = store::guides::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
-    match store::guides::save(&state.pool, &access, id, s.from_version, &s.guide).await? {
+    store::guides::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
+    let mut tx = state.pool.begin().await?;
+    match store::guides::save(&mut tx, &access, id, s.from_version, &s.guide).await? {
         Ok(version) => {
-            store::audit::versions(&state.pool, &access, "guide saved", &s.guide.name, Some(s.from_version), Some(version)).await?;
-            Ok(Json(Created { id }))
+            store::audit::versions(&mut tx, &access, "guide saved", &s.guide.name, Some(s.from_version), Some(version)).await?;
+            tx.commit().await?;
+            Ok(Made::new(&access, "guides", id))
         }
-        Err(current) => Err(Problem::stale("this guide", s.from_version, current, serde_json::to_value(now)?)),
+        Err(current) => {
+            drop(tx);
+            let now = store::guides::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
+            Err(Problem::stale("this guide", s.from_version, current, serde_json::to_value(now)?))
+        }
     }
 }
 
@@ -49,8 +57,8 @@ pub async fn versions(Extract(state): Extract<State>, access: Access, Path((_, i
     if all.is_empty() { Err(Problem::not_found("the line guide")) } else { Ok(Json(all)) }
 }
 
-async fn sheet(bytes: Vec<u8>) -> Answer<model::ModelSheet> {
-    off_thread(move || Ok(reading::model_sheet(&bytes)?)).await
+async fn sheet(state: &State, bytes: Vec<u8>) -> Answer<model::ModelSheet> {
+    state.heavy.work(picture_bytes(&bytes), move || Ok(reading::model_sheet(&bytes)?)).await
 }
 
 /// Keeps an approved drawing and measures its lines.
@@ -58,8 +66,8 @@ pub async fn model_sheet(Extract(state): Extract<State>, access: Access, body: M
     let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
         return Err(Problem::input("no file came with the request"));
     };
-    let sha256 = store::images::keep(&state.pool, access.production, media_type(&bytes), &bytes).await?;
-    Ok(Json(ModelSheetView { sha256, sheet: sheet(bytes).await? }))
+    let sha256 = keep_picture(&state, access.production, media_type(&bytes), &bytes).await?;
+    Ok(Json(ModelSheetView { sha256, sheet: sheet(&state, bytes).await? }))
 }
 
 /// A role made of lines of a model sheet; nothing is kept.
@@ -70,5 +78,5 @@ pub async fn role_from_lines(
     Json(ask): Json<RoleFromLines>,
 ) -> Answer<Json<Role>> {
     let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the model sheet"))?;
-    off_thread(move || Ok(Json(reading::role(&bytes, &ask.page, &ask.name, &ask.lines)?))).await
+    state.heavy.work(picture_bytes(&bytes), move || Ok(Json(reading::role(&bytes, &ask.page, &ask.name, &ask.lines)?))).await
 }

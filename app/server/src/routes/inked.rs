@@ -1,7 +1,6 @@
 //! What a brush makes of given strokes: the proof sheet, existing paths, and how dense it makes a drawing.
 
 use axum::{
-    Json,
     extract::{Multipart, Path, State as Extract},
     response::Response,
 };
@@ -19,12 +18,13 @@ use uuid::Uuid;
 
 use super::bodies::{file, uploaded};
 use crate::{
+    plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
     work::{
         brushes::version,
         inked::{border_path, strokes},
-        off_thread,
+        picture_bytes,
     },
 };
 use eddymist_store::{
@@ -37,6 +37,8 @@ const MOST_PROOFS: usize = 40;
 /// Resolution at which hatching is measured, px a mm, and the pixels of it at most.
 const FINE: f64 = 24.0;
 const MOST_PIXELS: f64 = 30e6;
+/// What inking takes: coverage of so many pixels, and outlines.
+const INK_BYTES: u64 = 256 << 20;
 
 /// The proof sheet of some versions: `id@version,id@version` as pdf or svg.
 pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list, kind)): Path<(Uuid, String, String)>) -> Answer<Response> {
@@ -52,7 +54,7 @@ pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list
         return Err(Problem::input(format!("a proof sheet shows 1 to {MOST_PROOFS} brushes")));
     }
     let name = format!("proof-sheet.{kind}");
-    let (media, bytes) = off_thread(move || {
+    let (media, bytes) = state.heavy.work(INK_BYTES, move || {
         let proofs: Vec<Proof> = chosen.iter().map(|(brush, says)| Proof { brush, says: says.clone() }).collect();
         Ok(match kind.as_str() {
             "pdf" => ("application/pdf", proof_sheet::pdf(&proofs).map_err(Problem::input)?),
@@ -65,10 +67,11 @@ pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list
 }
 
 /// Reads the lines of an SVG; nothing is kept.
-pub async fn paths(_: Access, body: Multipart) -> Answer<Json<PathsView>> {
+pub async fn paths(Extract(state): Extract<State>, _: Access, body: Multipart) -> Answer<Json<PathsView>> {
     let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
         return Err(Problem::input("no file came with the request"));
     };
+    let takes = picture_bytes(&bytes);
     let read = move || {
         let found = reading::paths(&bytes)?;
         let lines: Vec<PathLine> = found
@@ -86,18 +89,18 @@ pub async fn paths(_: Access, body: Multipart) -> Answer<Json<PathsView>> {
         let bounds = all.fold([f64::MAX, f64::MAX, f64::MIN, f64::MIN], |b, p| [b[0].min(p[0]), b[1].min(p[1]), b[2].max(p[0]), b[3].max(p[1])]);
         Ok(PathsView { lines, in_mm: found.in_mm, bounds })
     };
-    off_thread(read).await.map(Json)
+    state.heavy.work(takes, read).await.map(Json)
 }
 
 /// Inks the lines and gives them as svg (outlines) or inkml (strokes with their widths).
 pub async fn ink_paths(Extract(state): Extract<State>, access: Access, Path((_, kind)): Path<(Uuid, String)>, Json(ask): Json<InkPaths>) -> Answer<Response> {
     let (_, v, response) = version(&state, &access, ask.brush_id, ask.version).await?;
-    store::roll::used(&state.pool, access.production, ask.brush_id).await?;
+    store::roll::used(&state.pool, access.production, &[ask.brush_id]).await?;
     if ask.lines.is_empty() {
         return Err(Problem::input("no line is chosen: choose at least one"));
     }
     let name = format!("inked-paths.{kind}");
-    let (media, bytes) = off_thread(move || {
+    let (media, bytes) = state.heavy.work(INK_BYTES, move || {
         let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
         let pen = PathPen { brush: &v.brush, response, scale: ask.scale, weight_scales: ask.weight_scales };
         Ok(match kind.as_str() {
@@ -118,9 +121,10 @@ pub async fn density(
     Extract(state): Extract<State>,
     access: Access,
     Path((_, id)): Path<(Uuid, Uuid)>,
-    Json(ask): Json<DenseStrokes>,
+    sent: Sent<DenseStrokes>,
 ) -> Answer<Json<Density>> {
-    let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let ask = sent.read().await?;
     let strokes = strokes(ask.strokes.iter().map(Vec::as_slice))?;
     let measured = move || {
         let response = view.response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
@@ -140,14 +144,15 @@ pub async fn density(
         let patch = Patch { width, height, coverage };
         Ok(Density { coarseness: patch.coarseness(&patch.lines(), 1.0 / px), tone: patch.tone(), distortion })
     };
-    off_thread(measured).await.map(Json)
+    state.heavy.work(INK_BYTES, measured).await.map(Json)
 }
 
 /// Reads a tip from a picture or a scan: levelled, its colour gone. Nothing is kept.
-pub async fn tip(_: Access, body: Multipart) -> Answer<Json<TipView>> {
+pub async fn tip(Extract(state): Extract<State>, _: Access, body: Multipart) -> Answer<Json<TipView>> {
     let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
         return Err(Problem::input("no file came with the request"));
     };
+    let takes = picture_bytes(&bytes);
     let read = move || {
         let tip = reading::tip(&bytes)?;
         let p = Picture { width: tip.width, height: tip.height, coverage: tip.coverage, px_mm: None };
@@ -157,5 +162,5 @@ pub async fn tip(_: Access, body: Multipart) -> Answer<Json<TipView>> {
         let shape_path = border_path(&p);
         Ok(TipView { tip_png, shape_path, turned_deg: tip.turned_deg, width_px: p.width as u32, height_px: p.height as u32 })
     };
-    off_thread(read).await.map(Json)
+    state.heavy.work(takes, read).await.map(Json)
 }

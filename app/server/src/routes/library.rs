@@ -3,7 +3,6 @@
 use std::collections::{HashMap, HashSet};
 
 use axum::{
-    Json,
     extract::{Path, State as Extract},
     http::StatusCode,
     response::Response,
@@ -15,6 +14,7 @@ use super::bodies::file;
 use crate::{
     access::Lead,
     access::lead_only,
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
 };
@@ -27,7 +27,7 @@ use eddymist_store::{
 
 /// All brushes at their current versions and the roll, as one file.
 pub async fn take(Extract(state): Extract<State>, access: Access) -> Answer<Response> {
-    let rack = store::brushes::list(&state.pool, access.production).await?;
+    let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
     if rack.is_empty() {
         return Err(Problem::input("the rack is empty: there is no brush to take elsewhere"));
     }
@@ -69,7 +69,7 @@ fn free_name(name: &str, taken: impl Fn(&str) -> bool) -> String {
 /// What a file holds, and which names are taken; nothing is kept.
 pub async fn read(Extract(state): Extract<State>, access: Access, Json(text): Json<LibraryText>) -> Answer<Json<LibraryReading>> {
     let library = BrushLibrary::from_json(&text.library).map_err(Problem::input)?;
-    let rack = store::brushes::list(&state.pool, access.production).await?;
+    let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
     let read = |b: LibraryBrush| LibraryBrushRead { clash: clash(&rack, &b), brush: b.brush, tags: b.tags };
     Ok(Json(LibraryReading { brushes: library.brushes.into_iter().map(read).collect(), roll: library.roll }))
 }
@@ -82,7 +82,7 @@ fn clash(rack: &[BrushSummary], b: &LibraryBrush) -> Option<LibraryClash> {
 /// Brings a library in. Every brush whose name is taken needs a decision; one that is the same already is left.
 pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Json<TakeLibrary>) -> Answer<Json<LibraryTaken>> {
     let library = BrushLibrary::from_json(&ask.library).map_err(Problem::input)?;
-    let rack = store::brushes::list(&state.pool, access.production).await?;
+    let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
     let undecided: Vec<&str> = library
         .brushes
         .iter()
@@ -98,6 +98,8 @@ pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Js
     if ask.with_roll {
         lead_only(&access)?;
     }
+    // All of it or nothing.
+    let mut tx = state.pool.begin().await?;
     let mut taken = LibraryTaken { made: 0, versions: 0, left: 0, roll: 0 };
     let mut names: HashSet<String> = rack.iter().map(|b| b.name.clone()).collect();
     let mut placed: HashMap<String, (Uuid, i32)> = HashMap::new();
@@ -114,7 +116,7 @@ pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Js
                 taken.left += 1;
             }
             (Some(c), Some(ClashChoice::Version)) => {
-                let version = store::brushes::save(&state.pool, &access, c.id, c.version, &b.brush, "from a library")
+                let version = store::brushes::save(&mut tx, &access, c.id, c.version, &b.brush, "from a library")
                     .await?
                     .map_err(|now| Problem::stale(&format!("“{name}”"), c.version, now, serde_json::Value::Null))?;
                 placed.insert(name.clone(), (c.id, version));
@@ -124,8 +126,8 @@ pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Js
                 let mut brush = b.brush.clone();
                 brush.name = free_name(name, |n| names.contains(n));
                 names.insert(brush.name.clone());
-                let id = store::brushes::create(&state.pool, &access, &brush, None, None, "from a library").await?;
-                store::roll::tag(&state.pool, access.production, id, &b.tags).await?;
+                let id = store::brushes::create(&mut tx, &access, &brush, None, None, "from a library").await?;
+                store::roll::tag(&mut tx, access.production, id, 1, &b.tags).await?;
                 placed.insert(name.clone(), (id, 1));
                 taken.made += 1;
             }
@@ -145,10 +147,11 @@ pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Js
             })
         };
         let roll: Vec<RollItem> = library.roll.iter().filter_map(item).collect();
-        store::roll::put(&state.pool, access.production, &roll, None).await?;
+        store::roll::put(&mut tx, access.production, &roll, None).await?;
         taken.roll = roll.len() as u32;
     }
-    store::audit::log(&state.pool, &access, "library brought in", &format!("{} brushes made, {} new versions", taken.made, taken.versions)).await?;
+    store::audit::log(&mut tx, &access, "library brought in", &format!("{} brushes made, {} new versions", taken.made, taken.versions)).await?;
+    tx.commit().await?;
     Ok(Json(taken))
 }
 
@@ -167,20 +170,27 @@ pub async fn put_roll(Extract(state): Extract<State>, Lead(access): Lead, Json(P
         }
         crate::work::brushes::version(&state, &access, r.brush_id, r.version).await?;
     }
-    if !store::roll::put(&state.pool, access.production, &roll, Some(&seen)).await? {
+    let mut tx = state.pool.begin().await?;
+    if !store::roll::put(&mut tx, access.production, &roll, Some(&seen)).await? {
+        drop(tx);
         let now = store::roll::read(&state.pool, access.production).await?;
         let detail = "the pen roll was changed meanwhile; nothing of yours was kept yet. Look at what it is now, then keep yours or take it over";
         return Err(Problem { current: Some(serde_json::to_value(&now)?), ..Problem::new(StatusCode::CONFLICT, detail) });
     }
-    store::audit::log(&state.pool, &access, "pen roll changed", &roll.iter().map(|r| r.role.as_str()).collect::<Vec<_>>().join(", ")).await?;
+    store::audit::log(&mut tx, &access, "pen roll changed", &roll.iter().map(|r| r.role.as_str()).collect::<Vec<_>>().join(", ")).await?;
+    tx.commit().await?;
     Ok(Json(store::roll::read(&state.pool, access.production).await?))
 }
 
 pub async fn tag(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(t): Json<Tags>) -> Answer<Json<()>> {
     let tags = t.cleaned().map_err(Problem::input)?;
-    if !store::roll::tag(&state.pool, access.production, id, &tags).await? {
-        return Err(Problem::not_found("the brush"));
+    let mut tx = state.pool.begin().await?;
+    if store::roll::tag(&mut tx, access.production, id, t.from_version, &tags).await?.is_none() {
+        drop(tx);
+        let now = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+        return Err(Problem::stale("what this brush is tagged with", t.from_version, now.tags_version, serde_json::to_value(now.tags)?));
     }
-    store::audit::log(&state.pool, &access, "brush tagged", &tags.join(", ")).await?;
+    store::audit::log(&mut tx, &access, "brush tagged", &tags.join(", ")).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }

@@ -1,5 +1,6 @@
 //! The routes: each handler does one thing, computation is core's, SQL is store's.
 
+mod accounts;
 mod archive;
 mod bodies;
 mod brushes;
@@ -19,7 +20,7 @@ mod tablets;
 mod team;
 mod trials;
 
-use crate::routes::register::Api;
+use crate::routes::register::{Api, BRUSH_BYTES, DOCUMENT_BYTES, PAGE_BYTES};
 use eddymist_store::model::*;
 
 /// All routes with their description.
@@ -28,58 +29,81 @@ pub fn api() -> Api {
     let p = |rest: &str| format!("{P}{rest}");
     Api::new()
         .read::<Session, _, _>("/session", "Who is signed in", session::read)
+        .open()
+        .write::<Credentials, Session, _, _>("post", "/session", "Sign in", session::sign_in)
         .act::<Session, _, _>("delete", "/session", "Sign out", session::sign_out)
+        .open()
         .write::<FirstMember, Session, _, _>("post", "/first-member", "Make the first member and their production", session::first)
         .write::<ChangePassword, (), _, _>("put", "/account/password", "Change one's own password; every other sign-in ends", session::change_password)
         .read::<Vec<SignInView>, _, _>("/account/sign-ins", "Where one is signed in", session::sign_ins)
         .act::<(), _, _>("delete", "/account/sign-ins/{id}", "End a sign-in", session::end_sign_in)
+        .open()
         .read::<InvitationOpened, _, _>("/invitations/{secret}", "What an invitation says", members::invitation)
+        .open()
         .write::<Join, Session, _, _>("post", "/invitations/{secret}", "Accept an invitation", members::join)
+        .make::<NewProduction, Created, _, _>("/productions", "Begin another production", accounts::add_production)
+        .open()
+        .read::<ResetOpened, _, _>("/resets/{secret}", "What a password link says", accounts::open_reset)
+        .open()
+        .write::<NewPassword, Session, _, _>("post", "/resets/{secret}", "Choose a new password by a link", accounts::use_reset)
+        .act::<ResetLink, _, _>("post", &p("/members/{member}/reset"), "A link by which a member chooses a new password", accounts::reset)
+        .act::<(), _, _>("put", &p("/members/{member}/disabled"), "Shut a member's account", accounts::disable)
+        .act::<(), _, _>("delete", &p("/members/{member}/disabled"), "Open it again", accounts::enable)
+        .act::<(), _, _>("delete", &p("/members/{member}/account"), "Erase a member's account", accounts::erase)
         .read::<MembersView, _, _>(&p("/members"), "Members and invitations", members::members)
         .write::<ChangePart, (), _, _>("put", &p("/members/{member}"), "Change a member's part", members::change_part)
         .act::<(), _, _>("delete", &p("/members/{member}"), "Take a member out, or leave", members::take_out)
-        .write::<Invite, Invited, _, _>("post", &p("/invitations"), "Invite an address", members::invite)
+        .make::<Invite, Invited, _, _>(&p("/invitations"), "Invite an address", members::invite)
         .act::<(), _, _>("delete", &p("/invitations/{id}"), "Withdraw an invitation", members::withdraw)
+        .read::<Vec<ArtistLink>, _, _>(&p("/artists"), "The artists of the manifests, and which members they are", members::artists)
+        .write::<LinkArtist, (), _, _>("put", &p("/artists"), "Say which member an artist is", members::link_artist)
         .ask::<LogAsk, Vec<LogRow>, _, _>(&p("/log"), "What was changed, a hundred rows at a time, the last first", members::log)
         .read::<Vec<Archived>, _, _>(&p("/archive"), "What is archived", archive::archived)
         .act::<(), _, _>("put", &p("/archive/{kind}/{id}"), "Archive: pens, profiles, brushes, guides, deliveries or trials", archive::archive)
         .act::<(), _, _>("delete", &p("/archive/{kind}/{id}"), "Take out of the archive", archive::unarchive)
         .read::<Removal, _, _>(&p("/removal/{kind}/{id}"), "What would go with a removal", archive::removal)
-        .act::<(), _, _>("delete", &p("/removal/{kind}/{id}"), "Really remove what is archived; ?count= as it was shown", archive::remove)
+        .ask_removal::<RemovalAsk, _, _>(&p("/removal/{kind}/{id}"), "Really remove what is archived, with the count as it was shown", archive::remove)
         .read::<Vec<DeskItem>, _, _>(&p("/desk"), "What waits", desk::read)
         .ask::<TeamAsk, TeamView, _, _>(&p("/team"), "Who differs from the guide", team::read)
         .ask::<TeamAsk, WorkingView, _, _>(&p("/team/working/{name}/{role}"), "The working behind one of them in one role", team::behind)
-        .ask::<TeamAsk, (), _, _>(&p("/team/report/{kind}"), "The report: pdf or csv", team::take_report)
+        .ask_file::<TeamAsk, _, _>(&p("/team/report/{kind}"), "The report: pdf or csv", &["application/pdf", "text/csv"], team::take_report)
         .read::<Vec<TrimView>, _, _>(&p("/trims"), "Trims that were offered", team::list)
-        .write::<OfferTrim, Created, _, _>("post", &p("/trims"), "Offer a trim to an artist", team::offer)
+        .make::<OfferTrim, Created, _, _>(&p("/trims"), "Offer a trim to an artist", team::offer)
         .act::<Created, _, _>("post", &p("/trims/{id}/take"), "Take a trim that is offered to one", team::take)
         .act::<(), _, _>("delete", &p("/trims/{id}"), "Decline a trim, or withdraw it", team::leave)
         .upload::<ScanView, _, _>(&p("/scans"), "Measure a scan; nothing is kept as a pen", pens::measure)
+        .up_to(DOCUMENT_BYTES)
         .write::<ScanMarks, Vec<MarkRead>, _, _>("post", &p("/scans/{sha}/marks"), "Flicks and dots marked on a scan; nothing is kept", pens::marks)
         .read::<Vec<PenSummary>, _, _>(&p("/pens"), "The drawer", pens::list)
-        .write::<NewPen, Created, _, _>("post", &p("/pens"), "Keep a pen", pens::keep)
+        .up_to(DOCUMENT_BYTES)
+        .make::<NewPen, Created, _, _>(&p("/pens"), "Keep a pen", pens::keep)
         .read::<PenView, _, _>(&p("/pens/{id}"), "A pen", pens::one)
-        .read::<(), _, _>(&p("/pens/{id}/files/{what}"), "A pen taken elsewhere: card.json, strip.png, lines.svg, figures.csv", sheets::export)
+        .file(&p("/pens/{id}/files/{what}"), "A pen taken elsewhere: card.json, strip.png, lines.svg, figures.csv", &["application/json", "image/png", "image/svg+xml", "text/csv"], sheets::export)
         .read::<Vec<eddymist_calibrate::compare::Change>, _, _>(
             &p("/pens/{id}/against/{other}"),
             "What changed from one pen or scan to another",
             sheets::against,
         )
         .write::<Tags, (), _, _>("put", &p("/pens/{id}/tags"), "Tag a pen", sheets::tag)
-        .read::<(), _, _>(&p("/sampler-sheet/{paper}/{kind}"), "A fresh sampler sheet: a4 or letter, as pdf, svg, png or ora", sheets::print)
+        .file(&p("/sampler-sheet/{paper}/{kind}"), "A fresh sampler sheet: a4 or letter, as pdf, svg, png or ora", &["application/pdf", "image/svg+xml", "image/png", "image/openraster"], sheets::print)
         .upload::<SheetView, _, _>(&p("/sheets"), "Read a sampler sheet; nothing is kept as a pen", sheets::read)
+        .up_to(DOCUMENT_BYTES)
         .write::<SheetAgain, SheetView, _, _>("post", &p("/sheets/{sha}"), "Read a sheet again with cells marked by hand; nothing is kept", sheets::again)
-        .write::<NewSheetPen, Created, _, _>("post", &p("/pens/sheet"), "Keep the pen of a sheet", sheets::keep)
-        .read::<(), _, _>(&p("/stand-ins/sheets/{pen}"), "A simulated scan of a sheet inked by a simulated pen", sheets::simulated)
-        .read::<(), _, _>(&p("/images/{sha}/preview"), "A picture, small enough for a page", sheets::preview)
-        .read::<(), _, _>(&p("/images/{sha}"), "A picture", pens::image)
+        .up_to(DOCUMENT_BYTES)
+        .make::<NewSheetPen, Created, _, _>(&p("/pens/sheet"), "Keep the pen of a sheet", sheets::keep)
+        .file(&p("/stand-ins/sheets/{pen}"), "A simulated scan of a sheet inked by a simulated pen", &["image/png"], sheets::simulated)
+        .ask_file::<sheets::Preview, _, _>(&p("/images/{sha}/preview"), "A picture, small enough for a page", &["image/png"], sheets::preview)
+        .file(&p("/images/{sha}"), "A picture", &["image/png", "image/jpeg", "application/octet-stream"], pens::image)
         .read::<StandIns, _, _>(&p("/stand-ins"), "Simulated hands, tablets and pens", tablets::stand_ins)
-        .read::<(), _, _>(&p("/stand-ins/scans/{pen}"), "A simulated scan of a simulated pen", pens::simulated)
+        .file(&p("/stand-ins/scans/{pen}"), "A simulated scan of a simulated pen", &["image/png"], pens::simulated)
         .write::<SimulatedWarmUp, ProfileReading, _, _>("post", &p("/stand-ins/warm-up"), "A simulated warm-up", tablets::simulated)
+        .up_to(BRUSH_BYTES)
         .write::<WarmUpText, ProfileReading, _, _>("post", &p("/warm-ups"), "Read a warm-up; nothing is kept", tablets::read)
+        .up_to(BRUSH_BYTES)
         .write::<DrawnWarmUp, ProfileReading, _, _>("post", &p("/warm-ups/strokes"), "Read a warm-up drawn on the page; nothing is kept", tablets::drawn)
         .read::<Vec<ProfileView>, _, _>(&p("/profiles"), "Tablet profiles", tablets::list)
-        .write::<NewProfile, Created, _, _>("post", &p("/profiles"), "Keep a profile", tablets::keep)
+        .up_to(BRUSH_BYTES)
+        .make::<NewProfile, Created, _, _>(&p("/profiles"), "Keep a profile", tablets::keep)
         .read::<TransferView, _, _>(&p("/transfer"), "The same intended strokes on every tablet, raw and corrected", tablets::transferred)
         .read::<eddymist_calibrate::steadiness::Evidence, _, _>(&p("/profiles/{id}/evidence"), "Strokes that show each figure of a profile", tablets::evidence)
         .read::<eddymist_calibrate::quantiles::SecondEstimate, _, _>(
@@ -87,82 +111,101 @@ pub fn api() -> Api {
             "The response by the quantiles of free drawing, beside the profile's",
             tablets::second_estimate,
         )
+        .up_to(BRUSH_BYTES)
         .write::<DrawnWarmUp, eddymist_calibrate::transfer::Recheck, _, _>(
             "post",
             &p("/profiles/{id}/re-check"),
             "Whether a profile still holds; nothing is kept",
             tablets::recheck,
         )
-        .write::<ScaleReadings, Created, _, _>(
-            "post",
+        .make::<ScaleReadings, Created, _, _>(
             &p("/profiles/{id}/hand-scale"),
             "Keep the profile anew with the force of a kitchen scale",
             tablets::hand_scale,
         )
         .read::<ProfileView, _, _>(&p("/profiles/{id}"), "A profile", tablets::one)
-        .read::<(), _, _>(&p("/profiles/{id}/warm-up"), "Its warm-up as InkML", tablets::warmup)
+        .file(&p("/profiles/{id}/warm-up"), "Its warm-up as InkML", &["application/inkml+xml"], tablets::warmup)
         .read::<Vec<BrushSummary>, _, _>(&p("/brushes"), "The rack", brushes::list)
-        .write::<NewBrush, Created, _, _>("post", &p("/brushes"), "A brush from a pen, or from a copy", brushes::create)
+        .make::<NewBrush, Created, _, _>(&p("/brushes"), "A brush from a pen, or from a copy", brushes::create)
         .read::<BrushView, _, _>(&p("/brushes/{id}"), "A brush with its versions", brushes::one)
+        .up_to(BRUSH_BYTES)
         .write::<Draft, (), _, _>("put", &p("/brushes/{id}/draft"), "Keep unsaved work", brushes::draft)
-        .write::<SaveBrush, Created, _, _>("post", &p("/brushes/{id}/versions"), "Save: adds a version", brushes::save)
+        .up_to(BRUSH_BYTES)
+        .make::<SaveBrush, Created, _, _>(&p("/brushes/{id}/versions"), "Save: adds a version", brushes::save)
         .write::<GoBack, (), _, _>("post", &p("/brushes/{id}/current"), "Go back to a version", brushes::go_back)
+        .up_to(BRUSH_BYTES)
         .write::<BenchRequest, Bench, _, _>("post", &p("/brushes/{id}/bench"), "Pen and brush over one ruler", brushes::bench)
         .write::<Tags, (), _, _>("put", &p("/brushes/{id}/tags"), "Tag a brush", library::tag)
+        .up_to(BRUSH_BYTES)
         .write::<DenseStrokes, Density, _, _>("post", &p("/brushes/{id}/density"), "How coarse and how dark it makes strokes", inked::density)
         .read::<Vec<BlindKept>, _, _>(&p("/brushes/{id}/blind"), "Its blind proofs", proofs::kept)
         .act::<BlindView, _, _>("post", &p("/brushes/{id}/versions/{version}/blind"), "Begin a blind proof of a version", proofs::begin)
+        .up_to(DOCUMENT_BYTES)
         .write::<BlindAnswers, BlindTold, _, _>("post", &p("/brushes/{id}/blind/{proof}"), "Answer a blind proof", proofs::answer)
         .read::<RecipeView, _, _>(&p("/brushes/{id}/recipe/{other}"), "The recipe for another program's brush, by its card", proofs::make)
-        .read::<(), _, _>(&p("/proof-sheet/{brushes}/{kind}"), "The proof sheet of id@version,…: pdf or svg", inked::proof)
+        .file(&p("/proof-sheet/{brushes}/{kind}"), "The proof sheet of id@version,…: pdf or svg", &["application/pdf", "image/svg+xml"], inked::proof)
         .upload::<TipView, _, _>(&p("/tips"), "Read a tip from a PNG or a scan; nothing is kept", inked::tip)
         .upload::<PathsView, _, _>(&p("/paths"), "Read the lines of an SVG; nothing is kept", inked::paths)
-        .write::<InkPaths, (), _, _>("post", &p("/paths/{kind}"), "Ink lines: svg (outlines) or inkml (strokes)", inked::ink_paths)
-        .read::<(), _, _>(&p("/library"), "All brushes and the pen roll as one file", library::take)
+        .up_to(PAGE_BYTES)
+        .file_of::<InkPaths, _, _>(&p("/paths/{kind}"), "Ink lines: svg (outlines) or inkml (strokes)", &["image/svg+xml", "application/inkml+xml"], inked::ink_paths)
+        .file(&p("/library"), "All brushes and the pen roll as one file", &["application/json"], library::take)
+        .up_to(PAGE_BYTES)
         .write::<LibraryText, LibraryReading, _, _>("post", &p("/library/read"), "Read a library; nothing is kept", library::read)
+        .up_to(PAGE_BYTES)
         .write::<TakeLibrary, LibraryTaken, _, _>("post", &p("/library"), "Bring a library in", library::bring)
         .upload::<RoughView, _, _>(&p("/roughs"), "Keep a picture for a trial page", trials::rough)
         .read::<Vec<TrialSummary>, _, _>(&p("/trials"), "Trial pages", trials::list)
-        .write::<NewTrial, Created, _, _>("post", &p("/trials"), "A new trial page", trials::create)
+        .up_to(PAGE_BYTES)
+        .make::<NewTrial, Created, _, _>(&p("/trials"), "A new trial page", trials::create)
         .read::<TrialView, _, _>(&p("/trials/{id}"), "A trial page", trials::one)
+        .up_to(PAGE_BYTES)
         .write::<SaveTrial, TrialSaved, _, _>("put", &p("/trials/{id}"), "Keep a trial page's strokes", trials::save)
         .read::<TrialSizes, _, _>(&p("/trials/{id}/sizes"), "Bytes of its SVG, stroke by stroke and merged", trials::sizes)
-        .read::<(), _, _>(&p("/trials/{id}/out/{kind}"), "The page: svg, merged.svg, png, hard.png, ora or inkml", trials::out)
+        .file(&p("/trials/{id}/out/{kind}"), "The page: svg, merged.svg, png, hard.png, ora or inkml", &["image/svg+xml", "image/png", "image/openraster", "application/inkml+xml"], trials::out)
         .read::<Vec<RollItem>, _, _>(&p("/roll"), "The pen roll", library::roll)
+        .up_to(DOCUMENT_BYTES)
         .write::<PutRoll, Vec<RollItem>, _, _>("put", &p("/roll"), "Change the pen roll", library::put_roll)
         .read::<Vec<GuideView>, _, _>(&p("/guides"), "Line guides", guides::list)
-        .write::<eddymist_check::LineGuide, Created, _, _>("post", &p("/guides"), "A new guide", guides::create)
-        .write::<SaveGuide, Created, _, _>("post", &p("/guides/{id}/versions"), "Save: adds a version", guides::save)
+        .up_to(DOCUMENT_BYTES)
+        .make::<eddymist_check::LineGuide, Created, _, _>(&p("/guides"), "A new guide", guides::create)
+        .up_to(DOCUMENT_BYTES)
+        .make::<SaveGuide, Created, _, _>(&p("/guides/{id}/versions"), "Save: adds a version", guides::save)
         .read::<Vec<GuideView>, _, _>(&p("/guides/{id}/versions"), "Every version of a guide, the newest first", guides::versions)
         .upload::<ModelSheetView, _, _>(&p("/model-sheets"), "Measure the lines of a model sheet", guides::model_sheet)
+        .up_to(DOCUMENT_BYTES)
         .write::<RoleFromLines, eddymist_check::Role, _, _>(
             "post",
             &p("/model-sheets/{sha}/role"),
             "A role made of some of its lines; nothing is kept",
             guides::role_from_lines,
         )
+        .up_to(BRUSH_BYTES)
         .write::<NamesPreview, NamesRead, _, _>("post", &p("/names"), "How files are known by their names and a manifest", deliveries::names)
         .read::<Vec<DeliverySummary>, _, _>(&p("/deliveries"), "Deliveries", deliveries::list)
-        .write::<NewDelivery, Created, _, _>("post", &p("/deliveries"), "A new delivery", deliveries::create)
+        .up_to(BRUSH_BYTES)
+        .make::<NewDelivery, Created, _, _>(&p("/deliveries"), "A new delivery", deliveries::create)
         .read::<DeliveryView, _, _>(&p("/deliveries/{id}"), "A delivery with its drawings", deliveries::one)
         .upload_archives::<Vec<FileTaken>, _, _>(&p("/deliveries/{id}/drawings"), "Add drawings; they are checked at once", deliveries::add)
+        .up_to(BRUSH_BYTES)
         .write::<SetManifest, (), _, _>("put", &p("/deliveries/{id}/manifest"), "How the drawings are known: by name, manifest, hand", deliveries::set_manifest)
-        .read::<(), _, _>(&p("/deliveries/{id}/progress"), "Progress as server-sent events", deliveries::progress)
+        .file(&p("/deliveries/{id}/progress"), "Progress as server-sent events", &["text/event-stream"], deliveries::progress)
         .act::<(), _, _>("post", &p("/deliveries/{id}/check"), "Check again, with the guide's current version", deliveries::check_again)
         .act::<(), _, _>("post", &p("/deliveries/{id}/stop"), "Stop the check", deliveries::stop)
         .act::<(), _, _>("post", &p("/deliveries/{id}/go-on"), "Let the check go on", deliveries::go_on)
+        .up_to(BRUSH_BYTES)
         .write::<Decide, Vec<i32>, _, _>("post", &p("/deliveries/{id}/decisions"), "Decide on drawings, all or none", deliveries::decide)
         .read::<eddymist_check::LineCheck, _, _>(&p("/deliveries/{id}/line-check"), "The findings as a document", deliveries::document)
-        .read::<(), _, _>(&p("/deliveries/{id}/out/{what}"), "findings.csv, overlays-png.zip or overlays-svg.zip", deliveries::out)
+        .file(&p("/deliveries/{id}/out/{what}"), "findings.csv, overlays-png.zip or overlays-svg.zip", &["text/csv", "application/zip"], deliveries::out)
         .read::<DrawingView, _, _>(&p("/drawings/{id}"), "A drawing with its weighed lines", drawings::one)
-        .write::<Dismiss, Created, _, _>("post", &p("/drawings/{id}/dismissals"), "Call a finding meant", drawings::dismiss)
+        .up_to(DOCUMENT_BYTES)
+        .make::<Dismiss, Created, _, _>(&p("/drawings/{id}/dismissals"), "Call a finding meant", drawings::dismiss)
         .act::<(), _, _>("delete", &p("/drawings/{id}/dismissals/{dismissal}"), "A finding is no longer called meant", drawings::undo_dismissal)
-        .write::<NewPin, Created, _, _>("post", &p("/drawings/{id}/pins"), "Pin something", drawings::pin)
+        .make::<NewPin, Created, _, _>(&p("/drawings/{id}/pins"), "Pin something", drawings::pin)
         .act::<(), _, _>("delete", &p("/drawings/{id}/pins/{pin}"), "Take a pin out", drawings::unpin)
         .read::<AcrossView, _, _>(
             &p("/drawings/{id}/across/{x}/{y}/{normal}"),
             "The ink across a line at a place in px, the normal in degrees",
             drawings::across,
         )
-        .read::<(), _, _>(&p("/drawings/{id}/overlay/{kind}"), "Its lines coloured by how they weigh: png or svg", drawings::overlay)
+        .file(&p("/drawings/{id}/overlay/{kind}"), "Its lines coloured by how they weigh: png or svg", &["image/png", "image/svg+xml"], drawings::overlay)
 }

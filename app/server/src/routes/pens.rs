@@ -1,9 +1,8 @@
 //! Scans measured, pens kept, pictures.
 
 use axum::{
-    Json,
     extract::{Multipart, Path, State as Extract},
-    http::header,
+    http::{HeaderMap, StatusCode, header},
     response::{IntoResponse, Response},
 };
 use eddymist_measure::scan::mark::MarkedStroke;
@@ -11,17 +10,18 @@ use eddymist_reader::reading;
 use eddymist_sim::{pens::Pen, production::pen_scan};
 use uuid::Uuid;
 
-use super::bodies::uploaded;
+use super::bodies::{Made, uploaded};
 use crate::{
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
     work::{
-        off_thread,
-        pens::{keep_pen, media_type, pen_line, read_scan},
+        pens::{derived, keep_pen, keep_picture, known, media_type, pen_line, read_scan},
+        picture_bytes,
     },
 };
 use eddymist_store::{
-    model::{Access, Created, MarkRead, NewPen, PenSummary, PenView, ScanMarks, ScanView},
+    model::{Access, MarkRead, NewPen, PenSummary, PenView, ScanMarks, ScanView},
     store::{self},
 };
 
@@ -32,7 +32,7 @@ pub async fn marks(
     Json(ask): Json<ScanMarks>,
 ) -> Answer<Json<Vec<MarkRead>>> {
     let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let read = off_thread(move || Ok(reading::marks(&bytes, ask.resolution_dpi, &ask.marks)?)).await?;
+    let read = state.heavy.work(picture_bytes(&bytes), move || Ok(reading::marks(&bytes, ask.resolution_dpi, &ask.marks)?)).await?;
     let shown = |r: Result<MarkedStroke, String>| match r {
         Ok(s) => MarkRead { stroke: Some(s), problem: None },
         Err(e) => MarkRead { stroke: None, problem: Some(e) },
@@ -46,13 +46,13 @@ pub async fn measure(Extract(state): Extract<State>, access: Access, body: Multi
         return Err(Problem::input("no file came with the request"));
     };
     let kept = bytes.clone();
-    let (width_px, height_px, measurement, views) = off_thread(move || read_scan(&bytes, up.dpi)).await?;
-    let sha256 = store::images::keep(&state.pool, access.production, media_type(&kept), &kept).await?;
+    let (width_px, height_px, measurement, views) = state.heavy.work(picture_bytes(&bytes), move || read_scan(&bytes, up.dpi)).await?;
+    let sha256 = keep_picture(&state, access.production, media_type(&kept), &kept).await?;
     let lines = views.into_iter().map(|v| pen_line(v, None)).collect::<Answer<_>>()?;
     Ok(Json(ScanView { sha256, width_px, height_px, measurement, lines }))
 }
 
-pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewPen>) -> Answer<Json<Created>> {
+pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewPen>) -> Answer<Made> {
     if new.name.trim().is_empty() {
         return Err(Problem::input("the pen needs a name, such as “fineliner 0.5, worn”"));
     }
@@ -61,7 +61,7 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     }
     let (_, bytes) = store::images::read(&state.pool, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
     let (dpi, marks) = (new.resolution_dpi, new.marks.clone());
-    let (measurement, views, marked) = off_thread(move || {
+    let (measurement, views, marked) = state.heavy.work(picture_bytes(&bytes), move || {
         let (_, _, measurement, views) = read_scan(&bytes, Some(dpi))?;
         let marked = if marks.is_empty() { Vec::new() } else { reading::marks(&bytes, dpi, &marks)? };
         Ok((measurement, views, marked.into_iter().collect::<Result<Vec<_>, _>>().map_err(Problem::input)?))
@@ -71,7 +71,7 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
         return Err(Problem::input(format!("the scan has {} lines and {} efforts came with it", views.len(), new.efforts.len())));
     }
     let id = keep_pen(&state, &access, &new, measurement, views, &marked).await?;
-    Ok(Json(Created { id }))
+    Ok(Made::new(&access, "pens", id))
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<PenSummary>>> {
@@ -85,20 +85,27 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     store::pens::one(&state.pool, access.production, id).await?.map(Json).ok_or_else(|| Problem::not_found("the pen"))
 }
 
-pub async fn image(Extract(state): Extract<State>, access: Access, Path((_, sha)): Path<(Uuid, String)>) -> Answer<Response> {
-    let (kind, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
+pub async fn image(
+    Extract(state): Extract<State>,
+    access: Access,
+    headers: HeaderMap,
+    Path((_, sha)): Path<(Uuid, String)>,
+) -> Answer<Response> {
+    let kind = store::images::media_type(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
     // Browsers show no TIFF: they get the same pixels as PNG.
-    let (kind, bytes) = if kind == "image/tiff" {
-        let png = off_thread(move || Ok(reading::png(&bytes)?)).await?;
-        ("image/png".to_string(), png)
-    } else {
-        (kind, bytes)
-    };
-    Ok(([(header::CONTENT_TYPE, kind), (header::CACHE_CONTROL, "private, max-age=31536000, immutable".into())], bytes).into_response())
+    if kind == "image/tiff" {
+        return derived(&state, access.production, &sha, "png", &headers, |bytes| Ok(reading::png(bytes)?)).await;
+    }
+    let tag = format!("\"{sha}\"");
+    if known(&headers, &tag) {
+        return Ok((StatusCode::NOT_MODIFIED, [(header::ETAG, tag)]).into_response());
+    }
+    let (kind, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
+    Ok(([(header::CONTENT_TYPE, kind), (header::ETAG, tag)], bytes).into_response())
 }
 
-pub async fn simulated(_: Access, Path((_, pen)): Path<(Uuid, String)>) -> Answer<Response> {
+pub async fn simulated(Extract(state): Extract<State>, _: Access, Path((_, pen)): Path<(Uuid, String)>) -> Answer<Response> {
     let pen = Pen::by_id(&pen).ok_or_else(|| Problem::not_found("the simulated pen"))?;
-    let (png, _) = off_thread(move || Ok(pen_scan(pen, 600.0, 7))).await?;
+    let (png, _) = state.heavy.work(256 << 20, move || Ok(pen_scan(pen, 600.0, 7))).await?;
     Ok(([(header::CONTENT_TYPE, "image/png")], png).into_response())
 }

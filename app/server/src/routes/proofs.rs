@@ -1,7 +1,6 @@
 //! The blind proof of a brush against its pen, and the recipe for a brush of another program.
 
 use axum::{
-    Json,
     extract::{Path, State as Extract},
 };
 use base64::{Engine, engine::general_purpose::STANDARD};
@@ -17,10 +16,11 @@ use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
 
 use crate::{
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
     work::{
-        brushes::{Against, against, card_of},
+        brushes::{Against, WARM_UP_BYTES, against, card_of},
         off_thread,
     },
 };
@@ -52,11 +52,12 @@ fn lines(a: &Against, inker: &Inker) -> Option<(f64, Vec<FlatLine>, Vec<FlatLine
 
 /// Begins a blind proof of one version: lines in chance order.
 pub async fn begin(Extract(state): Extract<State>, access: Access, Path((_, id, number)): Path<(Uuid, Uuid, i32)>) -> Answer<Json<BlindView>> {
-    let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let brush = view.versions.iter().find(|v| v.version == number).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?;
     let a = against(&state, &access, view.pen.map(|p| p.id), view.profile.map(|p| p.id)).await?;
     let response = view.response;
-    let found = off_thread(move || {
+    let found = state.heavy.work(WARM_UP_BYTES, move || {
+        let a = a.read()?;
         let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
         let inker = Inker::new(&brush, response, None).map_err(Problem::input)?;
         lines(&a, &inker).ok_or_else(|| {
@@ -88,30 +89,35 @@ pub async fn answer(
     Path((_, brush, id)): Path<(Uuid, Uuid, Uuid)>,
     Json(given): Json<BlindAnswers>,
 ) -> Answer<Json<BlindTold>> {
-    let of_pen = store::roll::answer_blind(&state.pool, access.production, brush, id, &given.of_pen)
+    let mut tx = state.pool.begin().await?;
+    let of_pen = store::roll::answer_blind(&mut tx, access.production, brush, id, &given.of_pen)
         .await?
         .ok_or_else(|| Problem::input("this proof was answered already, or not all of its lines were: begin a new one"))?;
     let right = of_pen.iter().zip(&given.of_pen).filter(|(a, b)| a == b).count() as u32;
     let result = BlindResult::new(right, of_pen.len() as u32);
-    store::audit::log(&state.pool, &access, "blind proof", &result.says).await?;
+    store::audit::log(&mut tx, &access, "blind proof", &result.says).await?;
+    tx.commit().await?;
     Ok(Json(BlindTold { result, of_pen }))
 }
 
 pub async fn kept(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Vec<BlindKept>>> {
-    store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     Ok(Json(store::roll::blinds(&state.pool, access.production, id).await?))
 }
 
 /// The recipe by which another program's brush, whose sheet came in as a pen card, draws like the brush's pen.
 pub async fn make(Extract(state): Extract<State>, access: Access, Path((_, id, other)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<RecipeView>> {
-    let view = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let there = store::pens::one(&state.pool, access.production, other).await?.ok_or_else(|| Problem::not_found("the other brush's card"))?;
     let pen = view.pen.ok_or_else(|| Problem::input("this brush is held against no pen: a recipe needs the pen that is to be drawn like"))?;
     let pen = store::pens::one(&state.pool, access.production, pen.id).await?.ok_or_else(|| Problem::not_found("the pen"))?;
     let response = view.response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
-    let recipe = recipe(&card_of(&pen), &card_of(&there), response.as_ref()).map_err(Problem::input)?;
-    let tip_png = tip(recipe.roundness, recipe.angle_deg)?;
-    Ok(Json(RecipeView { recipe, tip_png, pen: pen.name, there: there.name }))
+    off_thread(move || {
+        let recipe = recipe(&card_of(&pen), &card_of(&there), response.as_ref()).map_err(Problem::input)?;
+        let tip_png = tip(recipe.roundness, recipe.angle_deg)?;
+        Ok(Json(RecipeView { recipe, tip_png, pen: pen.name, there: there.name }))
+    })
+    .await
 }
 
 /// An elliptical tip, black on clear.

@@ -1,30 +1,36 @@
 //! Signing in and out, the first member, one's own account.
 
-use std::sync::Arc;
+use std::time::Duration;
 
 use axum::{
-    Json, Router, extract,
+    extract,
     http::{HeaderMap, StatusCode, header},
     response::{IntoResponse, Response},
-    routing::post,
 };
-use tower_governor::{GovernorLayer, governor::GovernorConfigBuilder};
+use tokio::sync::OwnedSemaphorePermit;
 use uuid::Uuid;
 
 use crate::{
     access::{Auth, SessionMember, SignedIn, hash_password},
+    address::Client,
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
+    work::{busy, off_thread},
 };
 use eddymist_store::{
     model::{ChangePassword, Credentials, FirstMember, Member, Session, SignInView},
-    store,
+    store::{self, sign_ins::Holds},
 };
 
 type S = extract::State<State>;
 
 /// Under this name a session holds which sign-in it is.
 const SIGN_IN: &str = "sign_in";
+/// And under this one when it was last seen.
+const SEEN: &str = "seen";
+/// A password waits so long for its turn to be hashed.
+const HASHING_TURN: Duration = Duration::from_secs(10);
 
 pub(super) async fn session(state: &State, member: Option<Member>) -> Answer<Json<Session>> {
     let productions = match &member {
@@ -40,40 +46,57 @@ pub async fn read(extract::State(state): S, auth: Auth) -> Answer<Json<Session>>
     session(&state, auth.user.map(|u| u.0)).await
 }
 
-/// The route that guesses are slowed down on.
-pub fn sign_in_route() -> Router<State> {
-    let router = Router::new().route("/api/v1/session", post(sign_in));
-    match GovernorConfigBuilder::default().per_millisecond(500).burst_size(30).finish() {
-        Some(config) => router.layer(GovernorLayer::new(Arc::new(config))),
-        None => router,
-    }
-}
-
-async fn sign_in(
+pub async fn sign_in(
     extract::State(state): S,
     mut auth: Auth,
     kept: tower_sessions::Session,
+    extract::Extension(client): extract::Extension<Client>,
     headers: HeaderMap,
     Json(c): Json<Credentials>,
 ) -> Answer<Json<Session>> {
-    let wait = store::members::locked_for(&state.pool, &c.email).await?;
-    if wait > 0 {
-        return Err(Problem::new(StatusCode::TOO_MANY_REQUESTS, format!("too many wrong passwords for this address; try again in {wait} seconds")));
-    }
-    let member =
-        auth.authenticate(c.clone()).await.map_err(|_| Problem::new(StatusCode::SERVICE_UNAVAILABLE, "the database did not answer; try again in a moment"))?;
+    let member = tried(&state, &mut auth, client, c).await?;
     let Some(member) = member else {
-        store::members::sign_in_failed(&state.pool, &c.email).await?;
+        tracing::warn!(client = %client.0, "a sign-in failed");
         return Err(Problem::new(StatusCode::UNAUTHORIZED, "this address and password do not fit together; check both and try again"));
     };
-    store::members::sign_in_worked(&state.pool, member.id).await?;
     enter(&state, &mut auth, &kept, &headers, &member).await?;
     session(&state, Some(member.0)).await
 }
 
-/// Signs a member in on this browser.
+/// Whether an address and a password fit together: counted before it is looked at, told in the same words and time whether anybody has the
+/// address or not.
+async fn tried(state: &State, auth: &mut Auth, client: Client, c: Credentials) -> Answer<Option<SessionMember>> {
+    let network = client.network();
+    let wait = store::attempts::begin(&state.pool, &c.email, &network).await?;
+    if wait > 0 {
+        tracing::warn!(client = %client.0, "sign-ins are locked for {wait} s");
+        let said = format!("too many wrong passwords for this address from where you are; try again in {wait} seconds");
+        return Err(Problem::new(StatusCode::TOO_MANY_REQUESTS, said).after(wait));
+    }
+    let email = c.email.clone();
+    let _turn = hashing(state).await?;
+    let member = auth.authenticate(c).await.map_err(|_| Problem::new(StatusCode::SERVICE_UNAVAILABLE, "the database did not answer; try again in a moment"))?;
+    if member.is_some() {
+        store::attempts::forget(&mut *state.pool.acquire().await?, &email, &network).await?;
+    }
+    Ok(member)
+}
+
+/// A turn for hashing a password.
+async fn hashing(state: &State) -> Answer<OwnedSemaphorePermit> {
+    match tokio::time::timeout(HASHING_TURN, state.hashing.clone().acquire_owned()).await {
+        Ok(Ok(turn)) => Ok(turn),
+        _ => Err(busy()),
+    }
+}
+
+/// Signs a member in on this browser, under a new session: who was signed in before is so no longer.
 pub(super) async fn enter(state: &State, auth: &mut Auth, kept: &tower_sessions::Session, headers: &HeaderMap, member: &Member) -> Answer<()> {
     let failed = |e: String| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the session could not be kept: {e}"));
+    if let (Some(m), Ok(Some(id))) = (&auth.user, kept.get::<Uuid>(SIGN_IN).await) {
+        store::sign_ins::end(&state.pool, m.id, id).await?;
+    }
+    auth.logout().await.map_err(|e| failed(e.to_string()))?;
     auth.login(&SessionMember(member.clone())).await.map_err(|e| failed(e.to_string()))?;
     let id = store::sign_ins::begin(&state.pool, member.id, &agent(headers)).await?;
     kept.insert(SIGN_IN, id).await.map_err(|e| failed(e.to_string()))
@@ -93,11 +116,17 @@ pub async fn end_ended_sign_ins(extract::State(state): S, mut request: extract::
     {
         let holds = match kept.get::<Uuid>(SIGN_IN).await {
             Ok(Some(id)) => store::sign_ins::holds(&state.pool, id, member.id).await,
-            _ => Ok(false),
+            _ => Ok(Holds::No),
         };
         match holds {
-            Ok(true) => {}
-            Ok(false) => {
+            Ok(Holds::Yes) => {}
+            // Used, it lives on: it ends when nobody has used it for so many days.
+            Ok(Holds::SeenAgain) => {
+                if let Err(e) = kept.insert(SEEN, time::OffsetDateTime::now_utc().unix_timestamp()).await {
+                    tracing::warn!("a session could not be prolonged: {e}");
+                }
+            }
+            Ok(Holds::No) => {
                 if let Err(e) = kept.flush().await {
                     tracing::warn!("an ended session could not be cleared: {e}");
                 }
@@ -142,12 +171,16 @@ pub(super) fn check_password(password: &str) -> Answer<()> {
     }
 }
 
-pub(super) async fn hashed(password: String) -> Answer<String> {
-    tokio::task::spawn_blocking(move || hash_password(&password))
-        .await
-        .map_err(|e| e.to_string())
-        .and_then(|h| h)
-        .map_err(|e| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, format!("the password could not be kept: {e}")))
+pub(super) async fn hashed(state: &State, password: String) -> Answer<String> {
+    let turn = hashing(state).await?;
+    off_thread(move || {
+        let _turn = turn;
+        hash_password(&password).map_err(|e| {
+            tracing::error!("a password could not be hashed: {e}");
+            Problem::ours()
+        })
+    })
+    .await
 }
 
 pub async fn first(
@@ -157,13 +190,20 @@ pub async fn first(
     headers: HeaderMap,
     Json(new): Json<FirstMember>,
 ) -> Answer<Json<Session>> {
+    let late = || Problem::conflict("there is a first member already; sign in, or ask a lead to add you");
+    if store::members::count(&state.pool).await? > 0 {
+        return Err(late());
+    }
+    let code: String = new.setup_code.chars().filter(|c| c.is_ascii_alphanumeric()).map(|c| c.to_ascii_uppercase()).collect();
+    if !store::members::is_setup_code(&state.pool, &store::sha256(code.as_bytes())).await? {
+        return Err(Problem::new(StatusCode::FORBIDDEN, "this is not the setup code: it stands where Eddymist was started, below its address"));
+    }
     check_new(&new.name, &new.email, &new.password)?;
     if new.production.trim().is_empty() {
         return Err(Problem::input("the production needs a name"));
     }
-    let hash = hashed(new.password).await?;
-    let id = store::members::create_first(&state.pool, &new.name, &new.email, &hash, &new.production).await?;
-    let id = id.ok_or_else(|| Problem::new(StatusCode::CONFLICT, "there is a first member already; sign in, or ask a lead to add you"))?;
+    let hash = hashed(&state, new.password).await?;
+    let id = store::members::create_first(&state.pool, &new.name, &new.email, &hash, &new.production).await?.ok_or_else(late)?;
     let member = store::members::by_id(&state.pool, id).await?;
     if let Some(m) = &member {
         enter(&state, &mut auth, &kept, &headers, m).await?;
@@ -177,21 +217,16 @@ pub async fn change_password(
     SignedIn(member): SignedIn,
     mut auth: Auth,
     kept: tower_sessions::Session,
+    extract::Extension(client): extract::Extension<Client>,
     Json(change): Json<ChangePassword>,
 ) -> Answer<Json<()>> {
     check_password(&change.new)?;
-    let wait = store::members::locked_for(&state.pool, &member.email).await?;
-    if wait > 0 {
-        return Err(Problem::new(StatusCode::TOO_MANY_REQUESTS, format!("too many wrong passwords for this address; try again in {wait} seconds")));
-    }
     let credentials = Credentials { email: member.email.clone(), password: change.current };
-    let fits = auth.authenticate(credentials).await.map_err(|_| Problem::new(StatusCode::SERVICE_UNAVAILABLE, "the database did not answer; try again"))?;
-    if fits.is_none() {
-        store::members::sign_in_failed(&state.pool, &member.email).await?;
+    if tried(&state, &mut auth, client, credentials).await?.is_none() {
         return Err(Problem::input("the current password is not right; nothing was changed"));
     }
-    let hash = hashed(change.new).await?;
-    store::members::set_password(&state.pool, member.id, &hash).await?;
+    let hash = hashed(&state, change.new).await?;
+    store::members::set_password(&mut *state.pool.acquire().await?, member.id, &hash).await?;
     let this = kept.get::<Uuid>(SIGN_IN).await.ok().flatten();
     store::sign_ins::end_others(&state.pool, member.id, this).await?;
     if let Some(m) = store::members::by_id(&state.pool, member.id).await? {

@@ -1,9 +1,8 @@
 //! Sampler sheets: to print, to read, to keep as a pen; and what of a pen can be taken elsewhere.
 
 use axum::{
-    Json,
     extract::{Multipart, Path, Query, State as Extract},
-    http::header,
+    http::{HeaderMap, header},
     response::{IntoResponse, Response},
 };
 use base64::{Engine, engine::general_purpose::STANDARD};
@@ -18,23 +17,27 @@ use eddymist_reader::reading;
 use eddymist_sim::{pens::Pen, production::sheet_scan};
 use uuid::Uuid;
 
-use super::bodies::{file, uploaded};
+use super::bodies::{Made, file, uploaded};
 use crate::{
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
     work::{
-        off_thread,
-        pens::media_type,
+        pens::{derived, keep_picture, media_type},
+        picture_bytes,
         sheets::{keep_sheet, read_sheet},
     },
 };
 use eddymist_store::{
-    model::{Access, Created, NewSheetPen, PenView, SheetAgain, SheetView, Tags},
+    model::{Access, NewSheetPen, PenView, SheetAgain, SheetView, Tags},
     store::{self},
 };
 
+/// What drawing a sheet takes: 35 megapixels and what is drawn on them.
+const SHEET_BYTES: u64 = 400 << 20;
+
 /// A fresh sheet with a number of its own, to print or as blank pixels at 600 dpi.
-pub async fn print(_: Access, Path((_, paper, kind)): Path<(Uuid, String, String)>) -> Answer<Response> {
+pub async fn print(Extract(state): Extract<State>, _: Access, Path((_, paper, kind)): Path<(Uuid, String, String)>) -> Answer<Response> {
     let paper = match paper.as_str() {
         "a4" => Paper::A4,
         "letter" => Paper::Letter,
@@ -42,7 +45,7 @@ pub async fn print(_: Access, Path((_, paper, kind)): Path<(Uuid, String, String
     };
     let plan = plan(paper, &number_from(Uuid::new_v4().as_u64_pair().0));
     let name = format!("sampler-sheet-{}.{kind}", plan.number);
-    let (media, bytes) = off_thread(move || {
+    let (media, bytes) = state.heavy.work(SHEET_BYTES, move || {
         Ok(match kind.as_str() {
             "pdf" => ("application/pdf", sheet::pdf(&plan).map_err(Problem::input)?),
             "svg" => ("image/svg+xml", sheet::svg(&plan).into_bytes()),
@@ -61,9 +64,9 @@ pub async fn read(Extract(state): Extract<State>, access: Access, body: Multipar
         return Err(Problem::input("no file came with the request"));
     };
     let kept = bytes.clone();
-    let found = off_thread(move || read_sheet(&bytes, up.dpi, &[])).await?;
+    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, up.dpi, &[])).await?;
     let kind = if kept.starts_with(b"PK") { "image/openraster" } else { media_type(&kept) };
-    let sha256 = store::images::keep(&state.pool, access.production, kind, &kept).await?;
+    let sha256 = keep_picture(&state, access.production, kind, &kept).await?;
     shown(&state, &access, sha256, name.trim(), found).await
 }
 
@@ -90,11 +93,11 @@ pub async fn again(
     Json(ask): Json<SheetAgain>,
 ) -> Answer<Json<SheetView>> {
     let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let found = off_thread(move || read_sheet(&bytes, Some(ask.resolution_dpi), &ask.marked)).await?;
+    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, Some(ask.resolution_dpi), &ask.marked)).await?;
     shown(&state, &access, sha, ask.name.trim(), found).await
 }
 
-pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewSheetPen>) -> Answer<Json<Created>> {
+pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewSheetPen>) -> Answer<Made> {
     if new.name.trim().is_empty() {
         return Err(Problem::input("the pen needs a name, such as “fineliner 0.5, worn”"));
     }
@@ -103,18 +106,18 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     if new.grams.iter().any(|[e, g]| !(0.0..=1.0).contains(e) || !(0.0..=5000.0).contains(g)) {
         return Err(Problem::input("a weight is in grams, between 0 and 5000, for an effort between 0 and 1"));
     }
-    let found = off_thread(move || read_sheet(&bytes, Some(dpi), &marked)).await?;
-    keep_sheet(&state, &access, &new, found).await.map(|id| Json(Created { id }))
+    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, Some(dpi), &marked)).await?;
+    keep_sheet(&state, &access, &new, found).await.map(|id| Made::new(&access, "pens", id))
 }
 
-pub async fn simulated(_: Access, Path((_, pen)): Path<(Uuid, String)>) -> Answer<Response> {
+pub async fn simulated(Extract(state): Extract<State>, _: Access, Path((_, pen)): Path<(Uuid, String)>) -> Answer<Response> {
     let pen = Pen::by_id(&pen).ok_or_else(|| Problem::not_found("the simulated pen"))?;
-    let png = off_thread(move || Ok(sheet_scan(pen, 300.0, 7))).await?;
+    let png = state.heavy.work(SHEET_BYTES, move || Ok(sheet_scan(pen, 300.0, 7))).await?;
     Ok(([(header::CONTENT_TYPE, "image/png")], png).into_response())
 }
 
 /// How a preview is wanted.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 pub struct Preview {
     /// With the paper's shading divided out.
     #[serde(default)]
@@ -122,10 +125,15 @@ pub struct Preview {
 }
 
 /// The picture, at most 1,600 px to a side: a sheet of 35 megapixels is too much for a page.
-pub async fn preview(Extract(state): Extract<State>, access: Access, Path((_, sha)): Path<(Uuid, String)>, Query(how): Query<Preview>) -> Answer<Response> {
-    let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
-    let png = off_thread(move || Ok(reading::preview(&bytes, 1600, how.flat)?)).await?;
-    Ok(([(header::CONTENT_TYPE, "image/png"), (header::CACHE_CONTROL, "private, max-age=31536000, immutable")], png).into_response())
+pub async fn preview(
+    Extract(state): Extract<State>,
+    access: Access,
+    headers: HeaderMap,
+    Path((_, sha)): Path<(Uuid, String)>,
+    Query(how): Query<Preview>,
+) -> Answer<Response> {
+    let kind = if how.flat { "preview-1600-flat" } else { "preview-1600" };
+    derived(&state, access.production, &sha, kind, &headers, move |bytes| Ok(reading::preview(bytes, 1600, how.flat)?)).await
 }
 
 async fn pen(state: &State, access: &Access, id: Uuid) -> Answer<PenView> {
@@ -157,9 +165,13 @@ pub async fn against(Extract(state): Extract<State>, access: Access, Path((_, id
 
 pub async fn tag(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(new): Json<Tags>) -> Answer<Json<()>> {
     let tags = new.cleaned().map_err(Problem::input)?;
-    if !store::pens::tag(&state.pool, access.production, id, &tags).await? {
-        return Err(Problem::not_found("the pen"));
+    let mut tx = state.pool.begin().await?;
+    if store::pens::tag(&mut tx, access.production, id, new.from_version, &tags).await?.is_none() {
+        drop(tx);
+        let now = pen(&state, &access, id).await?;
+        return Err(Problem::stale("what this pen is tagged with", new.from_version, now.tags_version, serde_json::to_value(now.tags)?));
     }
-    store::audit::log(&state.pool, &access, "pen tagged", &tags.join(", ")).await?;
+    store::audit::log(&mut tx, &access, "pen tagged", &tags.join(", ")).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }

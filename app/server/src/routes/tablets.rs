@@ -1,7 +1,6 @@
 //! Warm-ups read, profiles kept, stand-ins.
 
 use axum::{
-    Json,
     extract::{Path, State as Extract},
     http::header,
     response::{IntoResponse, Response},
@@ -19,14 +18,19 @@ use eddymist_sim::{
 };
 use uuid::Uuid;
 
+use super::bodies::Made;
 use crate::{
+    plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
-    work::tablets::{from_page, keep_profile, reading},
+    work::{
+        brushes::WARM_UP_BYTES,
+        tablets::{from_page, keep_profile, reading},
+    },
 };
 use eddymist_store::{
     model::{
-        Access, Created, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
+        Access, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
         TransferView, WarmUpText,
     },
     store,
@@ -41,18 +45,18 @@ pub async fn stand_ins(_: Access) -> Json<StandIns> {
     })
 }
 
-pub async fn simulated(_: Access, Json(ask): Json<SimulatedWarmUp>) -> Answer<Json<ProfileReading>> {
+pub async fn simulated(Extract(state): Extract<State>, _: Access, Json(ask): Json<SimulatedWarmUp>) -> Answer<Json<ProfileReading>> {
     let hand = Hand::by_id(&ask.hand).ok_or_else(|| Problem::not_found("the simulated hand"))?;
     let tablet = Tablet::by_id(&ask.tablet).ok_or_else(|| Problem::not_found("the simulated tablet"))?;
-    reading(&inkml::write_warmup(&stylus::warmup(hand, tablet, 5)), tablet.name).map(Json)
+    state.heavy.work(WARM_UP_BYTES, move || reading(&inkml::write_warmup(&stylus::warmup(hand, tablet, 5)), tablet.name)).await.map(Json)
 }
 
-pub async fn read(_: Access, Json(ask): Json<WarmUpText>) -> Answer<Json<ProfileReading>> {
-    reading(&ask.inkml, &ask.label).map(Json)
+pub async fn read(Extract(state): Extract<State>, _: Access, Json(ask): Json<WarmUpText>) -> Answer<Json<ProfileReading>> {
+    state.heavy.work(WARM_UP_BYTES, move || reading(&ask.inkml, &ask.label)).await.map(Json)
 }
 
-pub async fn drawn(_: Access, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<ProfileReading>> {
-    reading(&inkml::write_warmup(&from_page(ask.groups)?), &ask.label).map(Json)
+pub async fn drawn(Extract(state): Extract<State>, _: Access, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<ProfileReading>> {
+    state.heavy.work(WARM_UP_BYTES, move || reading(&inkml::write_warmup(&from_page(ask.groups)?), &ask.label)).await.map(Json)
 }
 
 /// The newest profile of each artist on each tablet, and the same intended strokes on all of them.
@@ -68,7 +72,7 @@ pub async fn transferred(Extract(state): Extract<State>, access: Access) -> Answ
     newest.reverse();
     let documents: Vec<TabletProfile> = newest.iter().map(|p| p.profile.clone()).collect();
     // A plain pen that goes from a tenth of a millimetre to one.
-    let strokes = transfer(&documents, &[[0.0, 0.1], [1.0, 1.0]]).map_err(Problem::input)?;
+    let strokes = state.heavy.work(WARM_UP_BYTES, move || transfer(&documents, &[[0.0, 0.1], [1.0, 1.0]]).map_err(Problem::input)).await?;
     Ok(Json(TransferView { profiles: newest.into_iter().map(|p| TransferProfile { id: p.id, artist: p.artist, tablet: p.tablet }).collect(), strokes }))
 }
 
@@ -79,23 +83,33 @@ async fn kept(state: &State, access: &Access, id: Uuid) -> Answer<(ProfileView, 
 /// Strokes of the warm-up that show each figure.
 pub async fn evidence(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Evidence>> {
     let (_, text) = kept(&state, &access, id).await?;
-    let warmup = inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
-    Ok(Json(steadiness::evidence(&warmup)))
+    let read = move || {
+        let warmup = inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
+        Ok(steadiness::evidence(&warmup))
+    };
+    state.heavy.work(WARM_UP_BYTES, read).await.map(Json)
 }
 
 /// The response once more, by the quantiles of free drawing with a pen and on the tablet.
 pub async fn second_estimate(Extract(state): Extract<State>, access: Access, Path((_, id, pen)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<SecondEstimate>> {
     let (p, text) = kept(&state, &access, id).await?;
     let pen = store::pens::one(&state.pool, access.production, pen).await?.ok_or_else(|| Problem::not_found("the pen"))?;
-    let warmup = inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
-    quantiles::second_estimate(&pen.card, &p.profile, &warmup).map(Json).map_err(Problem::input)
+    let estimated = move || {
+        let warmup = inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
+        quantiles::second_estimate(&pen.card, &p.profile, &warmup).map_err(Problem::input)
+    };
+    state.heavy.work(WARM_UP_BYTES, estimated).await.map(Json)
 }
 
 /// Whether a profile still holds; nothing is kept.
-pub async fn recheck(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<Recheck>> {
+pub async fn recheck(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<DrawnWarmUp>) -> Answer<Json<Recheck>> {
     let (p, _) = kept(&state, &access, id).await?;
-    let fresh = from_page(ask.groups)?.scaled_by_card().ok_or_else(|| Problem::input("a re-check needs no card; leave it out"))?;
-    transfer::recheck(&p.profile, &fresh).map(Json).map_err(Problem::input)
+    let ask = sent.read().await?;
+    let checked = move || {
+        let fresh = from_page(ask.groups)?.scaled_by_card().ok_or_else(|| Problem::input("a re-check needs no card; leave it out"))?;
+        transfer::recheck(&p.profile, &fresh).map_err(Problem::input)
+    };
+    state.heavy.work(WARM_UP_BYTES, checked).await.map(Json)
 }
 
 /// Keeps the profile anew, with the force curve of a kitchen scale.
@@ -104,20 +118,22 @@ pub async fn hand_scale(
     access: Access,
     Path((_, id)): Path<(Uuid, Uuid)>,
     Json(ask): Json<ScaleReadings>,
-) -> Answer<Json<Created>> {
+) -> Answer<Made> {
     let (p, inkml) = kept(&state, &access, id).await?;
     let scale = transfer::hand_scale(&ask.readings).map_err(Problem::input)?;
     let new = NewProfile { artist: p.artist, tablet: p.tablet, inkml };
     let mut reading = ProfileReading { profile: p.profile, used: p.used, inkml: new.inkml.clone() };
     reading.profile.hysteresis = scale.hysteresis.or(reading.profile.hysteresis);
     reading.profile.force_n = Some(scale.force_n);
-    let id = store::profiles::keep(&state.pool, &access, &new, &reading).await?;
-    store::audit::log(&state.pool, &access, "force measured", &reading.profile.label).await?;
-    Ok(Json(Created { id }))
+    let mut tx = state.pool.begin().await?;
+    let id = store::profiles::keep(&mut tx, &access, &new, &reading).await?;
+    store::audit::log(&mut tx, &access, "force measured", &reading.profile.label).await?;
+    tx.commit().await?;
+    Ok(Made::new(&access, "profiles", id))
 }
 
-pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewProfile>) -> Answer<Json<Created>> {
-    keep_profile(&state, &access, new).await.map(|id| Json(Created { id }))
+pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewProfile>) -> Answer<Made> {
+    keep_profile(&state, &access, new).await.map(|id| Made::new(&access, "profiles", id))
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<ProfileView>>> {

@@ -1,7 +1,6 @@
 //! The team: who differs, the working behind it, trims, and the report.
 
 use axum::{
-    Json,
     extract::{Path, Query, State as Extract},
     http::StatusCode,
     response::Response,
@@ -10,10 +9,11 @@ use eddymist_check::team::{By, look, working};
 use eddymist_ink::Brush;
 use uuid::Uuid;
 
-use super::bodies::file;
+use super::bodies::{Made, file};
 use crate::{
     access::Lead,
     access::lead_only,
+    plain::Json,
     problem::{Answer, Problem},
     state::State,
     work::team::{carries, computed, known, look_of, looked, may_answer, profiles, report, trims},
@@ -72,7 +72,7 @@ pub async fn behind(
     Ok(Json(WorkingView { working: found, sequence, carries, no_carry }))
 }
 
-pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask): Json<OfferTrim>) -> Answer<Json<Created>> {
+pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask): Json<OfferTrim>) -> Answer<Made> {
     let l =
         looked(&state, &access, &TeamAsk { by: Some(By::Artist), ..ask.of }).await?.ok_or_else(|| Problem::input("there is no weighed drawing to trim by"))?;
     let profiles = profiles(&state, &access).await?;
@@ -102,11 +102,13 @@ pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask)
         curve: &c.after,
         says: &says,
     };
-    let id = store::team::offer(&state.pool, &access, &offer).await?.ok_or_else(|| {
+    let mut tx = state.pool.begin().await?;
+    let id = store::team::offer(&mut tx, &access, &offer).await?.ok_or_else(|| {
         Problem::new(StatusCode::CONFLICT, format!("a trim of {} for {} waits already; it is answered or withdrawn first", ask.role, ask.artist))
     })?;
-    store::audit::log(&state.pool, &access, "trim offered", &format!("{} of {}, onto the {}", ask.role, ask.artist, c.onto.name())).await?;
-    Ok(Json(Created { id }))
+    store::audit::log(&mut tx, &access, "trim offered", &format!("{} of {}, onto the {}", ask.role, ask.artist, c.onto.name())).await?;
+    tx.commit().await?;
+    Ok(Made::new(&access, "trims", id))
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<TrimView>>> {
@@ -141,7 +143,7 @@ pub async fn take(Extract(state): Extract<State>, access: Access, Path((_, id)):
             (id.ok_or_else(|| Problem::not_found("the profile"))?, "profile kept".to_string())
         }
         _ => {
-            let from = store::brushes::one(&state.pool, access.production, t.brush_id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+            let from = store::brushes::one(&state.pool, access.production, access.member.id, t.brush_id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
             let brush = from.versions.into_iter().find(|v| v.version == t.brush_version).map(|v| v.brush).ok_or_else(|| Problem::not_found("that version"))?;
             let name = if from.name.ends_with(&format!("for {}", t.artist)) { from.name } else { format!("{} for {}", from.name, t.artist) };
             let brush = Brush { name: name.clone(), weight: t.curve.clone(), ..brush };
@@ -155,8 +157,8 @@ pub async fn take(Extract(state): Extract<State>, access: Access, Path((_, id)):
         drop(tx);
         return Err(answered(&store::team::trims(&state.pool, access.production).await?.into_iter().find(|x| x.id == id).unwrap_or(t)));
     }
+    store::audit::log(&mut tx, &access, "trim taken", &format!("{} of {}: {what}", t.role, t.artist)).await?;
     tx.commit().await?;
-    store::audit::log(&state.pool, &access, "trim taken", &format!("{} of {}: {what}", t.role, t.artist)).await?;
     Ok(Json(Created { id: made }))
 }
 
@@ -168,11 +170,12 @@ pub async fn leave(Extract(state): Extract<State>, access: Access, Path((_, id))
         lead_only(&access)?;
     }
     let (answer, action) = if own { ("declined", "trim declined") } else { ("withdrawn", "trim withdrawn") };
-    let mut connection = state.pool.acquire().await?;
-    if !store::team::answer(&mut connection, &access, id, answer, None).await? {
+    let mut tx = state.pool.begin().await?;
+    if !store::team::answer(&mut tx, &access, id, answer, None).await? {
         return Err(Problem::new(StatusCode::CONFLICT, "this trim was answered meanwhile; nothing was changed"));
     }
-    store::audit::log(&state.pool, &access, action, &format!("{} of {}", t.role, t.artist)).await?;
+    store::audit::log(&mut tx, &access, action, &format!("{} of {}", t.role, t.artist)).await?;
+    tx.commit().await?;
     Ok(Json(()))
 }
 

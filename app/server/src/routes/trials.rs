@@ -1,7 +1,8 @@
 //! Trial pages: a brush judged in a real drawing.
 
+use std::collections::HashSet;
+
 use axum::{
-    Json,
     extract::{Multipart, Path, State as Extract},
     response::Response,
 };
@@ -13,19 +14,19 @@ use eddymist_ink::{InkedSample, Stroke};
 use eddymist_reader::reading;
 use uuid::Uuid;
 
-use super::bodies::{file, uploaded};
+use super::bodies::{Made, file, uploaded};
 use crate::{
+    plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
     work::{
         inked::strokes,
-        off_thread,
-        pens::media_type,
+        pens::{keep_picture, media_type},
         trials::{found, laid},
     },
 };
 use eddymist_store::{
-    model::{Access, Created, NewTrial, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
+    model::{Access, NewTrial, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
     store,
 };
 
@@ -40,7 +41,7 @@ pub async fn rough(Extract(state): Extract<State>, access: Access, body: Multipa
     };
     let (width_px, height_px) = images::dimensions(&bytes, &LIMITS).map_err(Problem::input)?;
     let px_per_mm = images::resolution(&bytes).map(|dpi| dpi / 25.4);
-    let sha256 = store::images::keep(&state.pool, access.production, media_type(&bytes), &bytes).await?;
+    let sha256 = keep_picture(&state, access.production, media_type(&bytes), &bytes).await?;
     Ok(Json(RoughView { sha256, width_px, height_px, px_per_mm }))
 }
 
@@ -65,15 +66,17 @@ fn checked(page: &TrialPage) -> Answer<()> {
 /// What a page names is the production's own. What it named before is not asked for again: it may have been removed since.
 async fn own(state: &State, access: &Access, page: &TrialPage, before: Option<&TrialPage>) -> Answer<()> {
     let known = before.map(TrialPage::pictures).unwrap_or_default();
-    for sha in page.pictures().iter().filter(|s| !known.contains(s)) {
-        store::images::read(&state.pool, access.production, sha).await?.ok_or_else(|| Problem::not_found("the rough or a neighbouring drawing"))?;
+    let fresh: HashSet<String> = page.pictures().into_iter().filter(|s| !known.contains(s)).collect();
+    let fresh: Vec<String> = fresh.into_iter().collect();
+    if store::images::held(&state.pool, access.production, &fresh).await? < fresh.len() as i64 {
+        return Err(Problem::not_found("the rough or a neighbouring drawing"));
     }
     if let Some(drawing) = page.drawing.filter(|d| before.and_then(|b| b.drawing) != Some(*d)) {
         store::drawings::one(&state.pool, access.production, drawing).await?.ok_or_else(|| Problem::not_found("the drawing to be inked again"))?;
     }
     if before.is_none() {
-        for brush in page.brushes() {
-            store::brushes::one(&state.pool, access.production, brush).await?.ok_or_else(|| Problem::not_found("a stroke's brush"))?;
+        if store::brushes::held(&state.pool, access.production, &page.brushes()).await? < page.brushes().len() as i64 {
+            return Err(Problem::not_found("a stroke's brush"));
         }
     }
     Ok(())
@@ -83,46 +86,54 @@ pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json
     Ok(Json(store::trials::list(&state.pool, access.production).await?))
 }
 
-pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewTrial>) -> Answer<Json<Created>> {
+pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewTrial>) -> Answer<Made> {
     checked(&new.page)?;
     let name = new.name.trim();
     if name.is_empty() {
         return Err(Problem::input("a trial page needs a name"));
     }
     own(&state, &access, &new.page, None).await?;
-    let id = store::trials::create(&state.pool, &access, name, &new.page).await?;
-    store::audit::log(&state.pool, &access, "trial page made", name).await?;
-    Ok(Json(Created { id }))
+    let mut tx = state.pool.begin().await?;
+    let id = store::trials::create(&mut tx, &access, name, &new.page).await?;
+    store::audit::log(&mut tx, &access, "trial page made", name).await?;
+    tx.commit().await?;
+    Ok(Made::new(&access, "trials", id))
 }
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<TrialView>> {
     found(&state, &access, id).await.map(Json)
 }
 
-pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(s): Json<SaveTrial>) -> Answer<Json<TrialSaved>> {
-    checked(&s.page)?;
+pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<SaveTrial>) -> Answer<Json<TrialSaved>> {
     let now = found(&state, &access, id).await?;
+    let s = sent.read().await?;
+    checked(&s.page)?;
     own(&state, &access, &s.page, Some(&now.page)).await?;
-    for brush in s.page.strokes.iter().map(|s| s.brush_id).collect::<std::collections::HashSet<_>>() {
-        store::roll::used(&state.pool, access.production, brush).await?;
-    }
-    match store::trials::put(&state.pool, access.production, id, s.from_revision, &s.page).await? {
+    store::roll::used(&state.pool, access.production, &s.page.brushes()).await?;
+    let mut tx = state.pool.begin().await?;
+    match store::trials::put(&mut tx, access.production, id, s.from_revision, &s.page).await? {
         Some(revision) => {
-            store::audit::versions(&state.pool, &access, "trial page kept", &now.name, Some(s.from_revision), Some(revision)).await?;
+            store::audit::versions(&mut tx, &access, "trial page kept", &now.name, Some(s.from_revision), Some(revision)).await?;
+            tx.commit().await?;
             Ok(Json(TrialSaved { revision }))
         }
-        None => Err(Problem::stale("this trial page", s.from_revision, now.revision, serde_json::to_value(&now.page)?)),
+        None => {
+            drop(tx);
+            let now = found(&state, &access, id).await?;
+            Err(Problem::stale("this trial page", s.from_revision, now.revision, serde_json::to_value(&now)?))
+        }
     }
 }
 
 pub async fn sizes(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<TrialSizes>> {
     let laid = laid(&state, &access, id).await?;
+    let bytes = laid.bytes();
     let sized = move || {
         let ink = laid.ink()?;
         let bytes = |merged| trial::svg(&laid.size(), &ink, merged).len() as u64;
         Ok(TrialSizes { strokes_bytes: bytes(false), merged_bytes: bytes(true) })
     };
-    off_thread(sized).await.map(Json)
+    state.heavy.work(bytes, sized).await.map(Json)
 }
 
 pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, kind)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {
@@ -132,7 +143,8 @@ pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, ki
         None => None,
     };
     let name = format!("trial-page.{kind}");
-    let (media, bytes) = off_thread(move || {
+    let takes = laid.bytes();
+    let (media, bytes) = state.heavy.work(takes, move || {
         let size = laid.size();
         Ok(match kind.as_str() {
             "svg" => ("image/svg+xml", trial::svg(&size, &laid.ink()?, false).into_bytes()),

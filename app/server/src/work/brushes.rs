@@ -29,44 +29,68 @@ pub struct Against {
     pub profile: Option<(ProfileView, WarmUp)>,
 }
 
-pub async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile: Option<Uuid>) -> Answer<Against> {
+/// The same with the warm-up as it is kept: reading it is no work for the threads that serve.
+pub struct Kept {
+    pen: Option<PenView>,
+    profile: Option<(ProfileView, String)>,
+}
+
+/// What reading a warm-up and fitting to it takes.
+pub const WARM_UP_BYTES: u64 = 192 << 20;
+
+impl Kept {
+    pub fn read(self) -> Answer<Against> {
+        let profile = match self.profile {
+            Some((view, text)) => Some((view, inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?)),
+            None => None,
+        };
+        Ok(Against { pen: self.pen, profile })
+    }
+}
+
+pub async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile: Option<Uuid>) -> Answer<Kept> {
     let pen = match pen {
         Some(id) => Some(store::pens::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the pen"))?),
         None => None,
     };
     let profile = match profile {
         Some(id) => {
-            let (view, text) = store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?;
-            Some((view, inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?))
+            Some(store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?)
         }
         None => None,
     };
-    Ok(Against { pen, profile })
+    Ok(Kept { pen, profile })
 }
 
 /// Makes a brush: fitted to a pen, copied, or plain.
 pub async fn create_brush(state: &State, access: &Access, new: NewBrush) -> Answer<Uuid> {
     let (mut brush, pen, profile, says) = if let Some(source) = new.copy_of {
-        let from = store::brushes::one(&state.pool, access.production, source).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+        let from = store::brushes::one(&state.pool, access.production, access.member.id, source).await?.ok_or_else(|| Problem::not_found("the brush"))?;
         let version = new.copy_version.unwrap_or(from.current_version);
         let v = from.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
         (v.brush, from.pen.map(|p| p.id), from.profile.map(|p| p.id), format!("copy of {}, version {version}", from.name))
     } else {
         let a = against(state, access, new.pen_id, new.profile_id).await?;
-        let brush = match &a.pen {
-            Some(pen) => {
-                fit(&card_of(pen), a.profile.as_ref().map(|p| &p.1), a.profile.as_ref().map(|p| &p.0.profile), None, &[]).map_err(Problem::input)?.brush
-            }
-            None => Brush::plain("plain", 0.5),
+        let fitted = move || {
+            let a = a.read()?;
+            Ok(match &a.pen {
+                Some(pen) => {
+                    fit(&card_of(pen), a.profile.as_ref().map(|p| &p.1), a.profile.as_ref().map(|p| &p.0.profile), None, &[]).map_err(Problem::input)?.brush
+                }
+                None => Brush::plain("plain", 0.5),
+            })
         };
+        let brush = state.heavy.work(WARM_UP_BYTES, fitted).await?;
         (brush, new.pen_id, new.profile_id, if new.pen_id.is_some() { "first match".into() } else { "plain brush".into() })
     };
     if !new.name.trim().is_empty() {
         brush.name = new.name.trim().into();
     }
     brush.validate().map_err(Problem::input)?;
-    let id = store::brushes::create(&state.pool, access, &brush, pen, profile, &says).await?;
-    store::audit::log(&state.pool, access, "brush made", &format!("{} ({says})", brush.name)).await?;
+    let mut tx = state.pool.begin().await?;
+    let id = store::brushes::create(&mut tx, access, &brush, pen, profile, &says).await?;
+    store::audit::log(&mut tx, access, "brush made", &format!("{} ({says})", brush.name)).await?;
+    tx.commit().await?;
     Ok(id)
 }
 
@@ -142,7 +166,7 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
 
 /// One version of a brush.
 pub async fn version(state: &State, access: &Access, id: Uuid, version: i32) -> Answer<(String, BrushVersion, Option<Vec<[f64; 2]>>)> {
-    let b = store::brushes::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    let b = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let v = b.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
     Ok((b.name, v, b.response))
 }

@@ -8,6 +8,7 @@ use apalis::{
     prelude::{Data, Monitor, WorkerBuilder, WorkerFactoryFn},
 };
 use eddymist_check::{
+    DrawingCheck, WeighedLine,
     sequence::{Sequence, order},
     takes::{self, Take},
 };
@@ -63,7 +64,13 @@ pub async fn weigh(state: &State, drawing: Uuid) -> Result<(), sqlx::Error> {
     let result = if tries > MOST_STARTS {
         Err(Unread::Broke(format!("its check was begun {MOST_STARTS} times and each time the server ended before it did")))
     } else {
-        let read = tokio::task::spawn_blocking(move || reading::weigh(&guide, &file, &bytes, &manifest)).await;
+        // It waits for its turn beside what the pages ask; the turn ends with its reader.
+        let turn = state.heavy.turn_of_worker(super::picture_bytes(&bytes)).await;
+        let read = tokio::task::spawn_blocking(move || {
+            let _turn = turn;
+            reading::weigh(&guide, &file, &bytes, &manifest)
+        })
+        .await;
         read.unwrap_or_else(|e| Err(Unread::Broke(format!("the check broke off ({e}); this is our fault, please report it with the drawing"))))
     };
     let result = match result {
@@ -107,11 +114,23 @@ pub async fn sequence(state: &State, delivery: Uuid) -> Result<(), sqlx::Error> 
     let Some(_held) = store::drawings::hold(&state.pool, delivery).await? else { return Ok(()) };
     let mut all = store::drawings::checks(&state.pool, delivery).await?;
     all.sort_by(|a, b| order((&a.file, &a.manifest), (&b.file, &b.manifest)));
-    let mut sequence = Sequence::new(&task.guide);
-    for d in &all {
-        if let Some(check) = &d.check {
-            sequence.push(check, &store::drawings::lines(&state.pool, d.id).await?);
+    let (send, mut drawn) = tokio::sync::mpsc::channel::<(DrawingCheck, Vec<WeighedLine>)>(1);
+    let guide = task.guide;
+    let looking = tokio::task::spawn_blocking(move || {
+        let mut sequence = Sequence::new(&guide);
+        while let Some((check, lines)) = drawn.blocking_recv() {
+            sequence.push(&check, &lines);
+        }
+        sequence.finish()
+    });
+    for d in all {
+        if let Some(check) = d.check {
+            let lines = store::drawings::lines(&state.pool, d.id).await?;
+            // It takes them until it has broken off, which is said below.
+            let _ = send.send((check, lines)).await;
         }
     }
-    store::deliveries::set_sequence(&state.pool, delivery, task.run, &sequence.finish()).await
+    drop(send);
+    let found = looking.await.map_err(|e| sqlx::Error::Io(std::io::Error::other(e.to_string())))?;
+    store::deliveries::set_sequence(&state.pool, delivery, task.run, &found).await
 }

@@ -51,11 +51,13 @@ pub async fn make(state: &State, access: &Access, new: &NewDelivery) -> Answer<U
     pattern_of(&new.pattern)?;
     let rows = rows_of(new.csv.as_deref())?;
     let guide = store::guides::one(&state.pool, access.production, new.guide_id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
-    let id = store::deliveries::create(&state.pool, access, new, guide.version).await?;
+    let mut tx = state.pool.begin().await?;
+    let id = store::deliveries::create(&mut tx, access, new, guide.version).await?;
     if let Some(rows) = rows {
-        store::deliveries::set_manifest(&state.pool, id, new.pattern.trim(), &rows, &[]).await?;
+        store::deliveries::set_manifest(&mut tx, id, 1, new.pattern.trim(), &rows, &[]).await?;
     }
-    store::audit::log(&state.pool, access, "delivery made", &new.name).await?;
+    store::audit::log(&mut tx, access, "delivery made", &new.name).await?;
+    tx.commit().await?;
     Ok(id)
 }
 
@@ -115,12 +117,28 @@ pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<Came>) 
     let reading = tokio::task::spawn_blocking(move || read_apart(came, &mut |name, data| send.blocking_send((name, data)).is_ok()));
     let mut out = Vec::new();
     while let Some((file, data)) = read.recv().await {
-        out.push(take_one(state, access, (id, &delivery.rows), pattern.as_ref(), file, data).await?);
+        match take_one(state, access, (id, &delivery.rows), pattern.as_ref(), file.clone(), data).await {
+            Ok(taken) => out.push(taken),
+            Err(mut p) => {
+                // What was taken in stays: it is said, so that the rest can be sent again.
+                drop(read);
+                added(state, access, &delivery.name, &out).await?;
+                p.detail = format!("{} files were taken in, {file} and what came after it were not: {}. Send the same files again: what is there is passed over", out.len(), p.detail);
+                p.current = serde_json::to_value(&out).ok();
+                return Err(p);
+            }
+        }
     }
     let _ = reading.await;
-    let new = out.iter().filter(|f| !f.there).count();
-    store::audit::log(&state.pool, access, "drawings added", &format!("{new} to {}", delivery.name)).await?;
+    added(state, access, &delivery.name, &out).await?;
     Ok(out)
+}
+
+async fn added(state: &State, access: &Access, delivery: &str, taken: &[FileTaken]) -> Answer<()> {
+    let new = taken.iter().filter(|f| !f.there).count();
+    let mut tx = state.pool.begin().await?;
+    store::audit::log(&mut tx, access, "drawings added", &format!("{new} to {delivery}")).await?;
+    Ok(tx.commit().await?)
 }
 
 async fn take_one(
@@ -140,7 +158,7 @@ async fn take_one(
     });
     let failed = headed.as_ref().err().map(|e| e.to_string());
     let bytes = headed.unwrap_or_default();
-    let sha = store::images::keep(&state.pool, access.production, crate::work::pens::media_type(&bytes), &bytes).await?;
+    let sha = super::pens::keep_picture(state, access.production, super::pens::media_type(&bytes), &bytes).await?;
     let subject = takes::subject(&file, &manifest);
     let added = store::drawings::add(&state.pool, delivery, &file, &sha, &manifest, &subject, failed.as_deref()).await?;
     if let (Added::New(drawing) | Added::Take(drawing), None) = (added, &failed) {

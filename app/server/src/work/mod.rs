@@ -4,7 +4,7 @@ pub mod brushes;
 pub mod checks;
 pub mod inked;
 pub mod intake;
-mod off_thread;
+mod heavy;
 pub mod pens;
 pub mod sheets;
 pub mod tablets;
@@ -12,4 +12,4 @@ pub mod team;
 pub mod trials;
 pub mod watch;
 
-pub use off_thread::off_thread;
+pub use heavy::{Heavy, busy, off_thread, picture_bytes};

@@ -1,5 +1,9 @@
 //! A pen from a scan: measured, marked, made into a card and kept.
 
+use axum::{
+    http::{HeaderMap, StatusCode, header},
+    response::{IntoResponse, Response},
+};
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_calibrate::{PenCard, lanes::PenLine};
 use eddymist_formats::{
@@ -16,7 +20,7 @@ use crate::{
 };
 use eddymist_store::{
     model::{Access, NewPen},
-    store::{self, pens::PenLines},
+    store::{self, images::Kept, pens::PenLines},
 };
 
 /// What a page shows of a measured line.
@@ -79,7 +83,60 @@ pub async fn keep_pen(
         card.strip_png = Some(strip_uri(strip).map_err(Problem::input)?);
     }
     let lines = views.into_iter().zip(&new.efforts).map(|(v, e)| pen_line(v, *e)).collect::<Answer<_>>()?;
-    let id = store::pens::keep(&state.pool, access, &card, &PenLines { measurement: Some(measurement), lines }, &new.scan_sha256, None).await?;
-    store::audit::log(&state.pool, access, "pen kept", &card.name).await?;
+    let mut tx = state.pool.begin().await?;
+    let id = store::pens::keep(&mut tx, access, &card, &PenLines { measurement: Some(measurement), lines }, &new.scan_sha256, None).await?;
+    store::audit::log(&mut tx, access, "pen kept", &card.name).await?;
+    tx.commit().await?;
     Ok(id)
+}
+
+/// Keeps a picture for a production, within its share of the disk.
+pub async fn keep_picture(state: &State, production: Uuid, media_type: &str, bytes: &[u8]) -> Answer<String> {
+    match store::images::keep(&state.pool, production, media_type, bytes).await? {
+        Kept::As(sha) => Ok(sha),
+        Kept::OverQuota { used, quota } => {
+            let gib = |b: i64| b as f64 / f64::from(1 << 30);
+            Err(Problem::new(
+                StatusCode::INSUFFICIENT_STORAGE,
+                format!(
+                    "the production’s pictures take {:.1} of {:.1} GiB and this one would be too much: remove archived deliveries, or whoever keeps the server gives it more",
+                    gib(used),
+                    gib(quota)
+                ),
+            ))
+        }
+    }
+}
+
+/// Whether a program has this very thing already (RFC 9110, 13.1.2).
+pub fn known(headers: &HeaderMap, tag: &str) -> bool {
+    let given = headers.get_all(header::IF_NONE_MATCH);
+    given.iter().filter_map(|v| v.to_str().ok()).flat_map(|v| v.split(',')).any(|v| v.trim().trim_start_matches("W/") == tag || v.trim() == "*")
+}
+
+/// What is made of a picture for a page: once, and kept with it.
+pub async fn derived(
+    state: &State,
+    production: Uuid,
+    sha: &str,
+    kind: &str,
+    headers: &HeaderMap,
+    make: impl FnOnce(&[u8]) -> Answer<Vec<u8>> + Send + 'static,
+) -> Answer<Response> {
+    let missing = || Problem::not_found("the picture");
+    store::images::media_type(&state.pool, production, sha).await?.ok_or_else(missing)?;
+    let tag = format!("\"{sha}-{kind}\"");
+    if known(headers, &tag) {
+        return Ok((StatusCode::NOT_MODIFIED, [(header::ETAG, tag)]).into_response());
+    }
+    let png = match store::images::derived(&state.pool, sha, kind).await? {
+        Some(png) => png,
+        None => {
+            let (_, bytes) = store::images::read(&state.pool, production, sha).await?.ok_or_else(missing)?;
+            let png = state.heavy.work(super::picture_bytes(&bytes), move || make(&bytes)).await?;
+            store::images::keep_derived(&state.pool, sha, kind, &png).await?;
+            png
+        }
+    };
+    Ok(([(header::CONTENT_TYPE, "image/png".to_string()), (header::ETAG, tag)], png).into_response())
 }

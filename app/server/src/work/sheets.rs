@@ -41,7 +41,9 @@ pub async fn keep_sheet(state: &State, access: &Access, new: &NewSheetPen, found
         strip_mismatch_um: found.strip_mismatch_um,
         reading: found.reading,
     };
-    let id = store::pens::keep(&state.pool, access, &card, &PenLines { measurement: None, lines }, &new.scan_sha256, Some(&kept)).await?;
-    store::audit::log(&state.pool, access, "pen kept", &card.name).await?;
+    let mut tx = state.pool.begin().await?;
+    let id = store::pens::keep(&mut tx, access, &card, &PenLines { measurement: None, lines }, &new.scan_sha256, Some(&kept)).await?;
+    store::audit::log(&mut tx, access, "pen kept", &card.name).await?;
+    tx.commit().await?;
     Ok(id)
 }

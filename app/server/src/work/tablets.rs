@@ -60,9 +60,12 @@ pub async fn keep_profile(state: &State, access: &Access, new: NewProfile) -> An
         return Err(Problem::input("say whose hand it was and on which tablet"));
     }
     let label = format!("{} on the {}", new.artist.trim(), new.tablet.trim());
-    let reading = reading(&new.inkml, &label)?;
-    let id = store::profiles::keep(&state.pool, access, &new, &reading).await?;
-    store::audit::log(&state.pool, access, "profile kept", &label).await?;
+    let (text, named) = (new.inkml.clone(), label.clone());
+    let reading = state.heavy.work(super::brushes::WARM_UP_BYTES, move || reading(&text, &named)).await?;
+    let mut tx = state.pool.begin().await?;
+    let id = store::profiles::keep(&mut tx, access, &new, &reading).await?;
+    store::audit::log(&mut tx, access, "profile kept", &label).await?;
+    tx.commit().await?;
     Ok(id)
 }
 

@@ -62,7 +62,10 @@ pub async fn looked(state: &State, access: &Access, ask: &TeamAsk) -> Answer<Opt
 
 /// Statistics off the threads that serve.
 pub async fn computed<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Answer<T> {
-    tokio::task::spawn_blocking(work).await.map_err(|e| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, format!("the team could not be reckoned: {e}")))
+    tokio::task::spawn_blocking(work).await.map_err(|e| {
+        tracing::error!("the team could not be reckoned: {e}");
+        Problem::ours()
+    })
 }
 
 pub async fn look_of(l: &Looked) -> Answer<TeamLook> {
@@ -95,7 +98,7 @@ pub async fn carries(
     entries::in_order(&mut own);
     // What was used last is what is in the artist's hand now.
     let last = |column: &str| own.iter().rev().find_map(|e| e.known(column));
-    let rack = store::brushes::list(&state.pool, access.production).await?;
+    let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
     let roll = store::roll::read(&state.pool, access.production).await?;
     let on_roll = roll.iter().find(|r| r.role == role);
     let named = last("brush").and_then(|b| rack.iter().find(|x| same_name(&x.name, b)));
@@ -141,9 +144,10 @@ pub async fn carries(
 pub async fn trims(state: &State, access: &Access) -> Answer<Vec<TrimView>> {
     let mut all = store::team::trims(&state.pool, access.production).await?;
     let guides = store::guides::list(&state.pool, access.production).await?;
+    let answerers = Answerers::new(state, access).await?;
     let mut drawn: HashMap<Uuid, Vec<Entry>> = HashMap::new();
     for t in &mut all {
-        t.mine = may_answer(state, access, &t.artist).await?;
+        t.mine = answerers.may(&t.artist);
         let (Some(at), true, Some(guide)) = (&t.answered_at, t.state == "taken", guides.iter().find(|g| g.id == t.guide_id)) else { continue };
         let Some(weight) = guide.guide.roles.iter().find(|r| r.name == t.role).and_then(|r| r.weight_px) else { continue };
         let entries = match drawn.entry(t.guide_id) {
@@ -163,13 +167,32 @@ pub async fn trims(state: &State, access: &Access) -> Answer<Vec<TrimView>> {
     Ok(all)
 }
 
-/// The artist of the trim may answer it; where no member bears the name, a lead may.
+/// The member who is the artist of a trim, as a lead said, may answer it; where no member of the production is, a lead may.
 pub async fn may_answer(state: &State, access: &Access, artist: &str) -> Answer<bool> {
-    if access.part == MemberAccess::Viewer {
-        return Ok(false);
+    Ok(Answerers::new(state, access).await?.may(artist))
+}
+
+/// Who may answer what is offered to whom.
+pub struct Answerers {
+    part: MemberAccess,
+    own: Vec<String>,
+    linked: Vec<String>,
+}
+
+impl Answerers {
+    pub async fn new(state: &State, access: &Access) -> Answer<Self> {
+        let own = store::artists::of_member(&state.pool, access.production, access.member.id).await?;
+        Ok(Self { part: access.part, own, linked: store::artists::linked(&state.pool, access.production).await? })
     }
-    let own = same_name(&access.member.name, artist);
-    Ok(own || access.part == MemberAccess::Lead && !store::team::is_member(&state.pool, access.production, artist).await?)
+
+    pub fn may(&self, artist: &str) -> bool {
+        let is = |all: &[String]| all.iter().any(|a| a == artist);
+        match self.part {
+            MemberAccess::Viewer => false,
+            MemberAccess::Artist => is(&self.own),
+            MemberAccess::Lead => is(&self.own) || !is(&self.linked),
+        }
+    }
 }
 
 /// The report's bytes with their kind.
@@ -198,7 +221,7 @@ pub async fn report(state: &State, access: &Access, production: &str, kind: &str
             let bytes = computed(move || pdf(&heading, &look, paper)).await?;
             Ok(("application/pdf", bytes.map_err(|e| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, e))?))
         }
-        "csv" => Ok(("text/csv; charset=utf-8", csv(&look).into_bytes())),
+        "csv" => Ok(("text/csv; charset=utf-8", computed(move || csv(&look)).await?.into_bytes())),
         other => Err(Problem::new(StatusCode::NOT_FOUND, format!("there is no report as {other}; pdf and csv are known"))),
     }
 }

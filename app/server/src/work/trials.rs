@@ -42,6 +42,12 @@ impl Laid {
         PageSize { width_px: self.page.width_px as usize, height_px: self.page.height_px as usize, px_per_mm: self.page.px_per_mm }
     }
 
+    /// About what inking and drawing it takes.
+    pub fn bytes(&self) -> u64 {
+        let pixels = u64::from(self.page.width_px) * u64::from(self.page.height_px);
+        (64 << 20) + 12 * pixels + 400 * self.page.strokes.iter().map(|s| s.samples.len() as u64 / 6).sum::<u64>()
+    }
+
     /// Every stroke with what inks it.
     pub fn strokes(&self) -> Answer<Vec<(Stroke, Inker)>> {
         let drawn = strokes(self.page.strokes.iter().map(|s| s.samples.as_slice()))?;

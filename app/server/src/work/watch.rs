@@ -156,7 +156,9 @@ async fn delivery(state: &State, w: &Watched, access: &Access) -> Result<uuid::U
         })
     })?;
     let new = NewDelivery { name, guide_id: guide.id, pattern: w.names.clone(), csv: None };
-    let id = store::deliveries::create(&state.pool, access, &new, guide.version).await?;
-    store::audit::log(&state.pool, access, "delivery made", &new.name).await?;
+    let mut tx = state.pool.begin().await?;
+    let id = store::deliveries::create(&mut tx, access, &new, guide.version).await?;
+    store::audit::log(&mut tx, access, "delivery made", &new.name).await?;
+    tx.commit().await?;
     Ok(id)
 }

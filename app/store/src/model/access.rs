@@ -13,6 +13,10 @@ pub struct Member {
     #[serde(skip)]
     #[schemars(skip)]
     pub hash: String,
+    /// Changes with the password, and with it every session ends.
+    #[serde(skip)]
+    #[schemars(skip)]
+    pub stamp: Uuid,
 }
 
 /// A member's part in a production.

@@ -30,6 +30,7 @@ pub struct BrushSummary {
     pub pen: Option<String>,
     pub profile: Option<String>,
     pub tags: Vec<String>,
+    pub tags_version: i32,
     /// When it was last inked with.
     pub used_at: Option<String>,
     /// Line roles of the pen roll that are inked with it.
@@ -50,7 +51,12 @@ pub struct BrushView {
     pub id: Uuid,
     pub name: String,
     pub current_version: i32,
+    /// One's own unsaved work, and the version that it began from.
     pub draft: Option<Brush>,
+    pub draft_from_version: Option<i32>,
+    pub tags: Vec<String>,
+    /// Of the tags: given with a change of them.
+    pub tags_version: i32,
     pub versions: Vec<BrushVersion>,
     pub pen: Option<StandInRef>,
     pub profile: Option<StandInRef>,
@@ -68,6 +74,8 @@ pub struct StandInRef {
 pub struct Draft {
     /// None takes the draft back.
     pub brush: Option<Brush>,
+    /// The version that it began from.
+    pub from_version: i32,
 }
 
 #[derive(Deserialize, JsonSchema)]

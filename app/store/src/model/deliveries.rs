@@ -38,6 +38,8 @@ pub struct NamesRead {
 /// How a delivery's drawings are known from now on.
 #[derive(Deserialize, JsonSchema)]
 pub struct SetManifest {
+    /// The manifest's version that it started from.
+    pub from_version: i32,
     pub pattern: String,
     /// Replaces what the manifest said before.
     #[serde(default)]
@@ -85,6 +87,8 @@ pub struct DeliveryView {
     pub id: Uuid,
     pub name: String,
     pub pattern: String,
+    /// Of pattern and manifest: given with a change of them.
+    pub manifest_version: i32,
     pub guide_id: Uuid,
     pub guide_version: i32,
     pub current_guide_version: i32,

@@ -11,6 +11,32 @@ pub struct MembersView {
     pub members: Vec<MemberView>,
     /// Those that wait for an answer; shown to leads only.
     pub invitations: Vec<InvitationView>,
+    /// What the production's pictures take of the disk.
+    pub space: Space,
+}
+
+/// A production's share of the disk.
+#[derive(Serialize, JsonSchema)]
+pub struct Space {
+    pub used_bytes: i64,
+    pub quota_bytes: i64,
+    pub pictures: i64,
+}
+
+/// An artist of the manifests and the member who they are.
+#[derive(Serialize, JsonSchema)]
+pub struct ArtistLink {
+    pub artist: String,
+    pub member: Option<Uuid>,
+    /// A member whose name fits, where nobody is linked: a lead may link them.
+    pub fits: Option<Uuid>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct LinkArtist {
+    pub artist: String,
+    /// None: the artist is no member.
+    pub member: Option<Uuid>,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -21,6 +47,30 @@ pub struct MemberView {
     pub email: Option<String>,
     pub part: MemberAccess,
     pub you: bool,
+    /// Their account is shut; shown to leads only.
+    pub disabled: bool,
+}
+
+/// Shown this once; only the hash of its secret is kept.
+#[derive(Serialize, JsonSchema)]
+pub struct ResetLink {
+    /// Path of the page on which the member chooses a password.
+    pub link: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct ResetOpened {
+    pub name: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewPassword {
+    pub password: String,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct NewProduction {
+    pub name: String,
 }
 
 #[derive(Serialize, JsonSchema)]

@@ -123,6 +123,8 @@ pub struct KeptSheet {
 #[derive(Deserialize, JsonSchema)]
 pub struct Tags {
     pub tags: Vec<String>,
+    /// The version of the tags that it started from.
+    pub from_version: i32,
 }
 
 impl Tags {
@@ -152,6 +154,8 @@ pub struct PenView {
     pub autocorrelation: Vec<[f64; 2]>,
     pub sheet: Option<KeptSheet>,
     pub tags: Vec<String>,
+    /// Of the tags: given with a change of them.
+    pub tags_version: i32,
     pub scan_sha256: String,
     pub kept_by: String,
     pub kept_at: String,

@@ -35,6 +35,8 @@ pub struct ProductionView {
 
 #[derive(Deserialize, JsonSchema)]
 pub struct FirstMember {
+    /// What the console printed when Eddymist was started.
+    pub setup_code: String,
     pub name: String,
     pub email: String,
     pub password: String,

@@ -1,6 +1,6 @@
 //! Archiving, its undoing, and real removal.
 
-use sqlx::{PgConnection, PgPool, Row};
+use sqlx::{Connection, PgConnection, PgPool, Row};
 use uuid::Uuid;
 
 use super::iso;
@@ -105,10 +105,10 @@ impl Kind {
 }
 
 /// Archives a thing, or takes it back; false where it is not in the production, or is so already.
-pub async fn set(pool: &PgPool, production: Uuid, kind: Kind, id: Uuid, archived: bool) -> Result<bool, sqlx::Error> {
+pub async fn set(db: &mut PgConnection, production: Uuid, kind: Kind, id: Uuid, archived: bool) -> Result<bool, sqlx::Error> {
     let sql =
         format!("UPDATE {} SET archived_at = CASE WHEN $3 THEN now() END WHERE production_id = $1 AND id = $2 AND (archived_at IS NULL) = $3", kind.table());
-    let done = sqlx::query(&sql).bind(production).bind(id).bind(archived).execute(pool).await?;
+    let done = sqlx::query(&sql).bind(production).bind(id).bind(archived).execute(&mut *db).await?;
     Ok(done.rows_affected() > 0)
 }
 
@@ -167,8 +167,8 @@ pub async fn removal(connection: &mut PgConnection, kind: Kind, id: Uuid) -> Res
 
 /// Removes an archived thing with all that goes with it, and its pictures where nothing else shows them. The error is what would go,
 /// where that is not what was counted, or where something stands on it.
-pub async fn remove(pool: &PgPool, production: Uuid, kind: Kind, id: Uuid, counted: Option<i64>) -> Result<Result<Removal, Removal>, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn remove(db: &mut PgConnection, production: Uuid, kind: Kind, id: Uuid, counted: Option<i64>) -> Result<Result<Removal, Removal>, sqlx::Error> {
+    let mut tx = db.begin().await?;
     // Held, so that nothing is added between the count and the removal.
     let sql = format!("SELECT id FROM {} WHERE production_id = $1 AND id = $2 AND archived_at IS NOT NULL FOR UPDATE", kind.table());
     let there = sqlx::query(&sql).bind(production).bind(id).fetch_optional(&mut *tx).await?.is_some();

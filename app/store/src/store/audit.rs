@@ -1,19 +1,19 @@
 //! The log of a production: who changed what, when, from which version.
 
-use sqlx::PgPool;
+use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::iso;
 use crate::model::{Access, LogRow};
 
 /// Writes one row.
-pub async fn log(pool: &PgPool, access: &Access, action: &str, subject: &str) -> Result<(), sqlx::Error> {
-    versions(pool, access, action, subject, None, None).await
+pub async fn log(db: &mut PgConnection, access: &Access, action: &str, subject: &str) -> Result<(), sqlx::Error> {
+    versions(db, access, action, subject, None, None).await
 }
 
 /// Writes one row of a change from a version to another. Work that is kept again and again, such as a trial page's, stands once for
 /// ten minutes of it, with the last version.
-pub async fn versions(pool: &PgPool, access: &Access, action: &str, subject: &str, from: Option<i32>, to: Option<i32>) -> Result<(), sqlx::Error> {
+pub async fn versions(db: &mut PgConnection, access: &Access, action: &str, subject: &str, from: Option<i32>, to: Option<i32>) -> Result<(), sqlx::Error> {
     if action == "trial page kept" {
         let again = sqlx::query!(
             "UPDATE audit SET to_version = $5 WHERE id = (SELECT id FROM audit WHERE production_id = $1 AND member_id = $2 AND action = $3 AND subject = $4
@@ -24,7 +24,7 @@ pub async fn versions(pool: &PgPool, access: &Access, action: &str, subject: &st
             subject,
             to
         )
-        .execute(pool)
+        .execute(&mut *db)
         .await?;
         if again.rows_affected() > 0 {
             return Ok(());
@@ -39,7 +39,7 @@ pub async fn versions(pool: &PgPool, access: &Access, action: &str, subject: &st
         from,
         to
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await
     .map(|_| ())
 }

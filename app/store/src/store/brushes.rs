@@ -1,7 +1,7 @@
 //! Brushes: immutable versions, a pointer to the current one, and a draft.
 
 use eddymist_ink::Brush;
-use sqlx::PgPool;
+use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
@@ -51,9 +51,9 @@ pub async fn keep_trimmed(
 }
 
 /// A brush with its first version.
-pub async fn create(pool: &PgPool, access: &Access, brush: &Brush, pen: Option<Uuid>, profile: Option<Uuid>, says: &str) -> Result<Uuid, sqlx::Error> {
+pub async fn create(db: &mut PgConnection, access: &Access, brush: &Brush, pen: Option<Uuid>, profile: Option<Uuid>, says: &str) -> Result<Uuid, sqlx::Error> {
     let id = Uuid::new_v4();
-    let mut tx = pool.begin().await?;
+    let mut tx = db.begin().await?;
     sqlx::query!(
         "INSERT INTO brushes (id, production_id, name, pen_id, profile_id, current_version) VALUES ($1, $2, $3, $4, $5, 1)",
         id,
@@ -77,14 +77,16 @@ pub async fn create(pool: &PgPool, access: &Access, brush: &Brush, pen: Option<U
     Ok(id)
 }
 
-pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<BrushSummary>, sqlx::Error> {
+/// The rack, and on which of its brushes a member has unsaved work.
+pub async fn list(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Vec<BrushSummary>, sqlx::Error> {
     let rows = sqlx::query!(
-        r#"SELECT b.id, b.name, b.current_version, b.draft IS NOT NULL AS "unsaved!", v.brush, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile,
-                  b.tags, b.used_at, ARRAY(SELECT r.role FROM pen_roll r WHERE r.brush_id = b.id ORDER BY r.place) AS "used_in!"
+        r#"SELECT b.id, b.name, b.current_version, EXISTS (SELECT FROM brush_drafts d WHERE d.brush_id = b.id AND d.member_id = $2) AS "unsaved!", v.brush, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile,
+                  b.tags, b.tags_version, b.used_at, ARRAY(SELECT r.role FROM pen_roll r WHERE r.brush_id = b.id ORDER BY r.place) AS "used_in!"
            FROM brushes b JOIN brush_versions v ON v.brush_id = b.id AND v.version = b.current_version
            LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id
            WHERE b.production_id = $1 AND b.archived_at IS NULL ORDER BY b.created_at"#,
-        production
+        production,
+        member
     )
     .fetch_all(pool)
     .await?;
@@ -99,6 +101,7 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<BrushSummary>, 
                 pen: r.pen,
                 profile: r.profile,
                 tags: r.tags,
+                tags_version: r.tags_version,
                 used_at: r.used_at.map(iso),
                 used_in: r.used_in,
             })
@@ -106,11 +109,18 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<BrushSummary>, 
         .collect()
 }
 
-pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<BrushView>, sqlx::Error> {
+/// How many of these brushes the production holds.
+pub async fn held(pool: &PgPool, production: Uuid, ids: &[Uuid]) -> Result<i64, sqlx::Error> {
+    sqlx::query_scalar!(r#"SELECT count(*) AS "n!" FROM brushes WHERE production_id = $1 AND id = ANY($2)"#, production, ids).fetch_one(pool).await
+}
+
+/// A brush with its versions, and a member's unsaved work on it.
+pub async fn one(pool: &PgPool, production: Uuid, member: Uuid, id: Uuid) -> Result<Option<BrushView>, sqlx::Error> {
     let row = sqlx::query!(
-        r#"SELECT b.name, b.current_version, b.draft, b.pen_id, b.profile_id, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile, f.profile->'response' AS response
-           FROM brushes b LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id WHERE b.production_id = $1 AND b.id = $2"#,
-        production, id
+        r#"SELECT b.name, b.current_version, b.tags, b.tags_version, d.draft AS "draft?", d.from_version AS "from_version?", b.pen_id, b.profile_id, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile, f.profile->'response' AS response
+           FROM brushes b LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id
+           LEFT JOIN brush_drafts d ON d.brush_id = b.id AND d.member_id = $3 WHERE b.production_id = $1 AND b.id = $2"#,
+        production, id, member
     )
     .fetch_optional(pool)
     .await?;
@@ -125,6 +135,9 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Bru
         name: r.name,
         current_version: r.current_version,
         draft: r.draft.map(document).transpose()?,
+        draft_from_version: r.from_version,
+        tags: r.tags,
+        tags_version: r.tags_version,
         versions: versions
             .into_iter()
             .map(|v| Ok(BrushVersion { version: v.version, brush: document(v.brush)?, says: v.says, by: v.name, at: iso(v.created_at) }))
@@ -135,15 +148,40 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Bru
     }))
 }
 
-pub async fn set_draft(pool: &PgPool, production: Uuid, id: Uuid, draft: Option<&Brush>) -> Result<bool, sqlx::Error> {
-    let draft = draft.map(value).transpose()?;
-    let done = sqlx::query!("UPDATE brushes SET draft = $3 WHERE production_id = $1 AND id = $2", production, id, draft).execute(pool).await?;
+/// Keeps a member's unsaved work, or takes it back with none; false where there is no such brush.
+pub async fn set_draft(pool: &PgPool, access: &Access, id: Uuid, from: i32, draft: Option<&Brush>) -> Result<bool, sqlx::Error> {
+    let done = match draft {
+        Some(brush) => {
+            sqlx::query!(
+                "INSERT INTO brush_drafts (brush_id, member_id, draft, from_version)
+                 SELECT id, $3, $4, $5 FROM brushes WHERE production_id = $1 AND id = $2
+                 ON CONFLICT (brush_id, member_id) DO UPDATE SET draft = excluded.draft, from_version = excluded.from_version, at = now()",
+                access.production,
+                id,
+                access.member.id,
+                value(brush)?,
+                from
+            )
+            .execute(pool)
+            .await?
+        }
+        None => {
+            sqlx::query!(
+                "WITH gone AS (DELETE FROM brush_drafts WHERE brush_id = $2 AND member_id = $3) SELECT FROM brushes WHERE production_id = $1 AND id = $2",
+                access.production,
+                id,
+                access.member.id
+            )
+            .execute(pool)
+            .await?
+        }
+    };
     Ok(done.rows_affected() > 0)
 }
 
 /// Adds a version; the error is the version that is current, where the edit was stale.
-pub async fn save(pool: &PgPool, access: &Access, id: Uuid, from: i32, brush: &Brush, says: &str) -> Result<Result<i32, i32>, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn save(db: &mut PgConnection, access: &Access, id: Uuid, from: i32, brush: &Brush, says: &str) -> Result<Result<i32, i32>, sqlx::Error> {
+    let mut tx = db.begin().await?;
     let current = sqlx::query_scalar!("SELECT current_version FROM brushes WHERE production_id = $1 AND id = $2 FOR UPDATE", access.production, id)
         .fetch_one(&mut *tx)
         .await?;
@@ -161,22 +199,24 @@ pub async fn save(pool: &PgPool, access: &Access, id: Uuid, from: i32, brush: &B
     )
     .execute(&mut *tx)
     .await?;
-    sqlx::query!("UPDATE brushes SET current_version = $2, draft = NULL, name = $3 WHERE id = $1", id, next, brush.name).execute(&mut *tx).await?;
+    sqlx::query!("UPDATE brushes SET current_version = $2, name = $3 WHERE id = $1", id, next, brush.name).execute(&mut *tx).await?;
+    sqlx::query!("DELETE FROM brush_drafts WHERE brush_id = $1 AND member_id = $2", id, access.member.id).execute(&mut *tx).await?;
     tx.commit().await?;
     Ok(Ok(next))
 }
 
 /// Makes an earlier version current again.
-pub async fn go_back(pool: &PgPool, production: Uuid, id: Uuid, from: i32, version: i32) -> Result<Result<(), i32>, sqlx::Error> {
+pub async fn go_back(db: &mut PgConnection, access: &Access, id: Uuid, from: i32, version: i32) -> Result<Result<(), i32>, sqlx::Error> {
     let done = sqlx::query!(
-        "UPDATE brushes b SET current_version = $4, draft = NULL FROM brush_versions v WHERE b.production_id = $1 AND b.id = $2 AND b.current_version = $3 AND v.brush_id = b.id AND v.version = $4",
-        production, id, from, version
+        "UPDATE brushes b SET current_version = $4 FROM brush_versions v WHERE b.production_id = $1 AND b.id = $2 AND b.current_version = $3 AND v.brush_id = b.id AND v.version = $4",
+        access.production, id, from, version
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
     if done.rows_affected() > 0 {
+        sqlx::query!("DELETE FROM brush_drafts WHERE brush_id = $1 AND member_id = $2", id, access.member.id).execute(&mut *db).await?;
         return Ok(Ok(()));
     }
-    let current = sqlx::query_scalar!("SELECT current_version FROM brushes WHERE production_id = $1 AND id = $2", production, id).fetch_one(pool).await?;
+    let current = sqlx::query_scalar!("SELECT current_version FROM brushes WHERE production_id = $1 AND id = $2", access.production, id).fetch_one(&mut *db).await?;
     Ok(Err(current))
 }

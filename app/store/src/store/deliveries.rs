@@ -3,13 +3,13 @@
 use std::collections::BTreeMap;
 
 use eddymist_check::{LineGuide, Manifest, document::SequenceFinding, takes::Subject};
-use sqlx::PgPool;
+use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
 use crate::model::{Access, DeliverySummary, NewDelivery, SequenceSeen};
 
-pub async fn create(pool: &PgPool, access: &Access, new: &NewDelivery, guide_version: i32) -> Result<Uuid, sqlx::Error> {
+pub async fn create(db: &mut PgConnection, access: &Access, new: &NewDelivery, guide_version: i32) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!(
         "INSERT INTO deliveries (id, production_id, name, pattern, guide_id, guide_version, created_by) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id",
         Uuid::new_v4(),
@@ -20,7 +20,7 @@ pub async fn create(pool: &PgPool, access: &Access, new: &NewDelivery, guide_ver
         guide_version,
         access.member.id
     )
-    .fetch_one(pool)
+    .fetch_one(&mut *db)
     .await
 }
 
@@ -60,6 +60,7 @@ pub struct Delivery {
     pub name: String,
     pub pattern: String,
     pub rows: Rows,
+    pub manifest_version: i32,
     pub guide_id: Uuid,
     pub guide_version: i32,
     /// The guide's version that is current by now.
@@ -72,7 +73,7 @@ pub struct Delivery {
 
 pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Delivery>, sqlx::Error> {
     let row = sqlx::query!(
-        "SELECT d.name, d.pattern, d.rows, d.guide_id, d.guide_version, d.stopped, g.guide, c.current_version,
+        "SELECT d.name, d.pattern, d.rows, d.manifest_version, d.guide_id, d.guide_version, d.stopped, g.guide, c.current_version,
                 CASE WHEN d.sequence_run = d.run THEN d.sequence END AS sequence
          FROM deliveries d JOIN guide_versions g ON g.guide_id = d.guide_id AND g.version = d.guide_version JOIN guides c ON c.id = d.guide_id
          WHERE d.production_id = $1 AND d.id = $2",
@@ -86,6 +87,7 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Del
             name: r.name,
             pattern: r.pattern,
             rows: document(r.rows)?,
+            manifest_version: r.manifest_version,
             guide_id: r.guide_id,
             guide_version: r.guide_version,
             current_version: r.current_version,
@@ -119,31 +121,47 @@ pub struct Known {
     pub again: bool,
 }
 
-/// Reads the drawings anew: sets pattern, rows and every drawing's manifest.
-pub async fn set_manifest(pool: &PgPool, delivery: Uuid, pattern: &str, rows: &Rows, known: &[Known]) -> Result<(), sqlx::Error> {
-    let mut tx = pool.begin().await?;
-    sqlx::query!("UPDATE deliveries SET pattern = $2, rows = $3, sequence = NULL, sequence_run = NULL WHERE id = $1", delivery, pattern, value(rows)?)
-        .execute(&mut *tx)
-        .await?;
-    for k in known {
-        sqlx::query!(
-            "UPDATE drawings SET manifest = $2, subject = $3, by_name = $5, result = CASE WHEN $4 THEN NULL ELSE jsonb_set(result, '{manifest}', $2) END,
-                    state = CASE WHEN $4 THEN 'waiting' ELSE state END, queued_at = NULL WHERE id = $1",
-            k.id,
-            value(&k.manifest)?,
-            k.subject.key,
-            k.again,
-            k.subject.by_name
-        )
-        .execute(&mut *tx)
-        .await?;
+/// Reads the drawings anew: sets pattern, rows and every drawing's manifest. False, and nothing is changed, where the manifest is no longer
+/// the version that was started from.
+pub async fn set_manifest(db: &mut PgConnection, delivery: Uuid, from: i32, pattern: &str, rows: &Rows, known: &[Known]) -> Result<bool, sqlx::Error> {
+    let mut tx = db.begin().await?;
+    let done = sqlx::query!(
+        "UPDATE deliveries SET pattern = $3, rows = $4, sequence = NULL, sequence_run = NULL, manifest_version = manifest_version + 1
+         WHERE id = $1 AND manifest_version = $2",
+        delivery,
+        from,
+        pattern,
+        value(rows)?
+    )
+    .execute(&mut *tx)
+    .await?;
+    if done.rows_affected() == 0 {
+        return Ok(false);
     }
-    tx.commit().await
+    let ids: Vec<Uuid> = known.iter().map(|k| k.id).collect();
+    let manifests = known.iter().map(|k| value(&k.manifest)).collect::<Result<Vec<_>, _>>()?;
+    let subjects: Vec<String> = known.iter().map(|k| k.subject.key.clone()).collect();
+    let (again, by_name): (Vec<bool>, Vec<bool>) = known.iter().map(|k| (k.again, k.subject.by_name)).unzip();
+    sqlx::query!(
+        "UPDATE drawings w SET manifest = k.manifest, subject = k.subject, by_name = k.by_name, queued_at = NULL,
+                result = CASE WHEN k.again THEN NULL ELSE jsonb_set(w.result, '{manifest}', k.manifest) END,
+                state = CASE WHEN k.again THEN 'waiting' ELSE w.state END
+         FROM unnest($1::uuid[], $2::jsonb[], $3::text[], $4::bool[], $5::bool[]) AS k(id, manifest, subject, again, by_name) WHERE w.id = k.id",
+        &ids,
+        &manifests,
+        &subjects,
+        &again,
+        &by_name
+    )
+    .execute(&mut *tx)
+    .await?;
+    tx.commit().await?;
+    Ok(true)
 }
 
 /// Begins the check anew with the guide's current version: every drawing waits.
-pub async fn check_again(pool: &PgPool, delivery: Uuid) -> Result<i32, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn check_again(db: &mut PgConnection, delivery: Uuid) -> Result<i32, sqlx::Error> {
+    let mut tx = db.begin().await?;
     let version = sqlx::query_scalar!(
         "UPDATE deliveries d SET guide_version = g.current_version, run = d.run + 1, stopped = false, sequence = NULL FROM guides g
          WHERE g.id = d.guide_id AND d.id = $1 RETURNING d.guide_version",
@@ -163,8 +181,8 @@ pub async fn check_again(pool: &PgPool, delivery: Uuid) -> Result<i32, sqlx::Err
 }
 
 /// Stops the check, or lets it go on.
-pub async fn stop(pool: &PgPool, delivery: Uuid, stopped: bool) -> Result<(), sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn stop(db: &mut PgConnection, delivery: Uuid, stopped: bool) -> Result<(), sqlx::Error> {
+    let mut tx = db.begin().await?;
     sqlx::query!("UPDATE deliveries SET stopped = $2 WHERE id = $1", delivery, stopped).execute(&mut *tx).await?;
     sqlx::query!("UPDATE drawings SET queued_at = NULL WHERE delivery_id = $1 AND state = 'waiting'", delivery).execute(&mut *tx).await?;
     tx.commit().await

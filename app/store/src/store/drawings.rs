@@ -6,7 +6,7 @@ use eddymist_check::{
     takes::Dismissal,
     takes::Subject,
 };
-use sqlx::PgPool;
+use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
@@ -326,28 +326,28 @@ pub async fn later(pool: &PgPool, drawing: Uuid) -> Result<Option<Uuid>, sqlx::E
 }
 
 /// Sets what lanes show of a drawing and how it is handed on, after something was called meant.
-pub async fn set_summary(pool: &PgPool, drawing: Uuid, guide: &LineGuide, check: &DrawingCheck) -> Result<(), sqlx::Error> {
+pub async fn set_summary(db: &mut PgConnection, drawing: Uuid, guide: &LineGuide, check: &DrawingCheck) -> Result<(), sqlx::Error> {
     sqlx::query!(
         "UPDATE drawings SET summary = $2, result = jsonb_set(result, '{hand_on}', $3, true) WHERE id = $1 AND state = 'done'",
         drawing,
         value(&Summary::new(guide, check))?,
         value(&check.hand_on)?
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await
     .map(|_| ())
 }
 
-/// Drawings returned to an artist, known by their name or its first word, that have not come again: delivery, its name, how many.
-pub async fn returned_to(pool: &PgPool, production: Uuid, name: &str) -> Result<Vec<(Uuid, String, i64, Uuid)>, sqlx::Error> {
+/// Drawings returned to a member, as the artists whom a lead linked with them, that have not come again: delivery, its name, how many.
+pub async fn returned_to(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Vec<(Uuid, String, i64, Uuid)>, sqlx::Error> {
     let rows = sqlx::query!(
         r#"SELECT d.id, d.name, count(*) AS "n!", (array_agg(w.id ORDER BY w.file))[1] AS "first!" FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
+           JOIN artist_members a ON a.production_id = d.production_id AND a.artist = w.manifest->>'artist' AND a.member_id = $2
            JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON c.state = 'return'
-           WHERE d.production_id = $1 AND NOT w.superseded AND lower(w.manifest->>'artist') IN (lower($2), lower(split_part($2, ' ', 1)))
-             AND NOT EXISTS (SELECT FROM takes WHERE earlier = w.id)
+           WHERE d.production_id = $1 AND d.archived_at IS NULL AND NOT w.superseded AND NOT EXISTS (SELECT FROM takes WHERE earlier = w.id)
            GROUP BY d.id ORDER BY d.created_at"#,
         production,
-        name.trim()
+        member
     )
     .fetch_all(pool)
     .await?;

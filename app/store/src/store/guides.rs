@@ -1,15 +1,15 @@
 //! Line guides: immutable versions and a pointer to the current one.
 
 use eddymist_check::LineGuide;
-use sqlx::PgPool;
+use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
 use crate::model::{Access, GuideView};
 
-pub async fn create(pool: &PgPool, access: &Access, guide: &LineGuide) -> Result<Uuid, sqlx::Error> {
+pub async fn create(db: &mut PgConnection, access: &Access, guide: &LineGuide) -> Result<Uuid, sqlx::Error> {
     let id = Uuid::new_v4();
-    let mut tx = pool.begin().await?;
+    let mut tx = db.begin().await?;
     sqlx::query!("INSERT INTO guides (id, production_id, current_version) VALUES ($1, $2, 1)", id, access.production).execute(&mut *tx).await?;
     sqlx::query!("INSERT INTO guide_versions (guide_id, version, guide, created_by) VALUES ($1, 1, $2, $3)", id, value(guide)?, access.member.id)
         .execute(&mut *tx)
@@ -35,8 +35,8 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Gui
 }
 
 /// Adds a version; the error is the version that is current, where the edit was stale.
-pub async fn save(pool: &PgPool, access: &Access, id: Uuid, from: i32, guide: &LineGuide) -> Result<Result<i32, i32>, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn save(db: &mut PgConnection, access: &Access, id: Uuid, from: i32, guide: &LineGuide) -> Result<Result<i32, i32>, sqlx::Error> {
+    let mut tx = db.begin().await?;
     let current = sqlx::query_scalar!("SELECT current_version FROM guides WHERE production_id = $1 AND id = $2 FOR UPDATE", access.production, id)
         .fetch_one(&mut *tx)
         .await?;

@@ -1,15 +1,53 @@
-//! Pictures, stored once by their SHA-256.
+//! Pictures, stored once by their SHA-256, and what was made of them for a page.
 
-use sha2::{Digest, Sha256};
 use sqlx::PgPool;
 use uuid::Uuid;
 
-/// Stores a picture for a production and returns its hash.
-pub async fn keep(pool: &PgPool, production: Uuid, media_type: &str, bytes: &[u8]) -> Result<String, sqlx::Error> {
-    let sha: String = Sha256::digest(bytes).iter().map(|b| format!("{b:02x}")).collect();
-    sqlx::query!("INSERT INTO images (sha256, media_type, bytes) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING", sha, media_type, bytes).execute(pool).await?;
-    sqlx::query!("INSERT INTO production_images (production_id, sha256) VALUES ($1, $2) ON CONFLICT DO NOTHING", production, sha).execute(pool).await?;
-    Ok(sha)
+use super::sha256;
+
+/// What became of a picture that came.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Kept {
+    /// Its SHA-256.
+    As(String),
+    /// The production's share of the disk is used up.
+    OverQuota { used: i64, quota: i64 },
+}
+
+/// Stores a picture for a production.
+pub async fn keep(pool: &PgPool, production: Uuid, media_type: &str, bytes: &[u8]) -> Result<Kept, sqlx::Error> {
+    let sha = sha256(bytes);
+    let mut tx = pool.begin().await?;
+    // It is as if it came now: what is swept away is what nothing refers to for a day.
+    let there = sqlx::query!("UPDATE production_images SET at = now() WHERE production_id = $1 AND sha256 = $2", production, sha).execute(&mut *tx).await?;
+    if there.rows_affected() > 0 {
+        tx.commit().await?;
+        return Ok(Kept::As(sha));
+    }
+    let r = sqlx::query!(
+        r#"SELECT p.quota_bytes, coalesce((SELECT sum(i.size) FROM production_images o JOIN images i USING (sha256) WHERE o.production_id = p.id), 0)::bigint AS "used!"
+           FROM productions p WHERE p.id = $1"#,
+        production
+    )
+    .fetch_one(&mut *tx)
+    .await?;
+    if r.used + bytes.len() as i64 > r.quota_bytes {
+        return Ok(Kept::OverQuota { used: r.used, quota: r.quota_bytes });
+    }
+    // What is there already is locked against a sweep; what is being swept is written again.
+    sqlx::query!(
+        "INSERT INTO images (sha256, media_type, bytes) VALUES ($1, $2, $3) ON CONFLICT (sha256) DO UPDATE SET media_type = images.media_type",
+        sha,
+        media_type,
+        bytes
+    )
+    .execute(&mut *tx)
+    .await?;
+    sqlx::query!("INSERT INTO production_images (production_id, sha256) VALUES ($1, $2) ON CONFLICT (production_id, sha256) DO UPDATE SET at = now()", production, sha)
+        .execute(&mut *tx)
+        .await?;
+    tx.commit().await?;
+    Ok(Kept::As(sha))
 }
 
 /// Media type and bytes of a picture that the production holds.
@@ -22,4 +60,40 @@ pub async fn read(pool: &PgPool, production: Uuid, sha: &str) -> Result<Option<(
     .fetch_optional(pool)
     .await?;
     Ok(row.map(|r| (r.media_type, r.bytes)))
+}
+
+/// The media type of a picture that the production holds, without reading it.
+pub async fn media_type(pool: &PgPool, production: Uuid, sha: &str) -> Result<Option<String>, sqlx::Error> {
+    sqlx::query_scalar!(
+        "SELECT i.media_type FROM images i JOIN production_images p USING (sha256) WHERE p.production_id = $1 AND i.sha256 = $2",
+        production,
+        sha
+    )
+    .fetch_optional(pool)
+    .await
+}
+
+/// How many of these pictures the production holds.
+pub async fn held(pool: &PgPool, production: Uuid, shas: &[String]) -> Result<i64, sqlx::Error> {
+    sqlx::query_scalar!(r#"SELECT count(*) AS "n!" FROM production_images WHERE production_id = $1 AND sha256 = ANY($2)"#, production, shas)
+        .fetch_one(pool)
+        .await
+}
+
+/// What was made of a picture before, by what it is.
+pub async fn derived(pool: &PgPool, sha: &str, kind: &str) -> Result<Option<Vec<u8>>, sqlx::Error> {
+    sqlx::query_scalar!("SELECT bytes FROM derived_images WHERE sha256 = $1 AND kind = $2", sha, kind).fetch_optional(pool).await
+}
+
+/// Keeps what was made of a picture, for as long as the picture is kept.
+pub async fn keep_derived(pool: &PgPool, sha: &str, kind: &str, bytes: &[u8]) -> Result<(), sqlx::Error> {
+    sqlx::query!(
+        "INSERT INTO derived_images (sha256, kind, bytes) SELECT sha256, $2, $3 FROM images WHERE sha256 = $1 ON CONFLICT DO NOTHING",
+        sha,
+        kind,
+        bytes
+    )
+    .execute(pool)
+    .await
+    .map(drop)
 }

@@ -1,14 +1,14 @@
 //! Invitations into a production: the link's secret is known to its receiver alone, its hash is kept.
 
-use sqlx::PgPool;
+use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{iso, members};
 use crate::model::{Access, InvitationView, MemberAccess};
 
 /// Invites an address; one that waits already is replaced, so that its old link ends.
-pub async fn invite(pool: &PgPool, access: &Access, email: &str, part: MemberAccess, secret_sha256: &str) -> Result<Uuid, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn invite(db: &mut PgConnection, access: &Access, email: &str, part: MemberAccess, secret_sha256: &str) -> Result<Uuid, sqlx::Error> {
+    let mut tx = db.begin().await?;
     sqlx::query!(
         "UPDATE invitations SET withdrawn_at = now() WHERE production_id = $1 AND email = lower($2) AND accepted_by IS NULL AND withdrawn_at IS NULL",
         access.production,
@@ -55,13 +55,13 @@ pub async fn open(pool: &PgPool, production: Uuid) -> Result<Vec<InvitationView>
 }
 
 /// Takes one back; gives its address, none where it no longer waits.
-pub async fn withdraw(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<String>, sqlx::Error> {
+pub async fn withdraw(db: &mut PgConnection, production: Uuid, id: Uuid) -> Result<Option<String>, sqlx::Error> {
     sqlx::query_scalar!(
         "UPDATE invitations SET withdrawn_at = now() WHERE production_id = $1 AND id = $2 AND accepted_by IS NULL AND withdrawn_at IS NULL RETURNING email",
         production,
         id
     )
-    .fetch_optional(pool)
+    .fetch_optional(&mut *db)
     .await
 }
 
@@ -98,8 +98,8 @@ pub async fn opened(pool: &PgPool, secret_sha256: &str) -> Result<Option<Opened>
 
 /// Accepts an invitation, with a new account where the member is none yet. None where it was accepted or withdrawn meanwhile, or the
 /// address got an account.
-pub async fn accept(pool: &PgPool, o: &Opened, member: Result<Uuid, (&str, &str)>) -> Result<Option<Uuid>, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn accept(db: &mut PgConnection, o: &Opened, member: Result<Uuid, (&str, &str)>) -> Result<Option<Uuid>, sqlx::Error> {
+    let mut tx = db.begin().await?;
     let member = match member {
         Ok(id) => id,
         Err((name, hash)) => {

@@ -1,6 +1,6 @@
 //! Members, productions and who is what in them.
 
-use sqlx::PgPool;
+use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use crate::model::{Member, MemberAccess, ProductionView};
@@ -10,11 +10,11 @@ pub async fn count(pool: &PgPool) -> Result<i64, sqlx::Error> {
 }
 
 pub async fn by_email(pool: &PgPool, email: &str) -> Result<Option<Member>, sqlx::Error> {
-    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash FROM members WHERE email = lower($1)", email.trim()).fetch_optional(pool).await
+    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash, stamp FROM members WHERE email = lower($1) AND disabled_at IS NULL", email.trim()).fetch_optional(pool).await
 }
 
-pub async fn by_id(pool: &PgPool, id: Uuid) -> Result<Option<Member>, sqlx::Error> {
-    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash FROM members WHERE id = $1", id).fetch_optional(pool).await
+pub async fn by_id(pool: impl sqlx::PgExecutor<'_>, id: Uuid) -> Result<Option<Member>, sqlx::Error> {
+    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash, stamp FROM members WHERE id = $1 AND disabled_at IS NULL", id).fetch_optional(pool).await
 }
 
 /// Makes a member; none when the address is taken.
@@ -30,6 +30,15 @@ pub async fn create(pool: impl sqlx::PgExecutor<'_>, name: &str, email: &str, ha
     .await
 }
 
+/// What the console prints while there is no member.
+pub async fn add_setup_code(pool: &PgPool, code_sha256: &str) -> Result<(), sqlx::Error> {
+    sqlx::query!("INSERT INTO setup_codes (sha256) VALUES ($1) ON CONFLICT DO NOTHING", code_sha256).execute(pool).await.map(drop)
+}
+
+pub async fn is_setup_code(pool: &PgPool, code_sha256: &str) -> Result<bool, sqlx::Error> {
+    sqlx::query_scalar!(r#"SELECT EXISTS (SELECT FROM setup_codes WHERE sha256 = $1) AS "is!""#, code_sha256).fetch_one(pool).await
+}
+
 /// The first member and their production, in one; none when there is a member already.
 pub async fn create_first(pool: &PgPool, name: &str, email: &str, hash: &str, production: &str) -> Result<Option<Uuid>, sqlx::Error> {
     let mut tx = pool.begin().await?;
@@ -43,12 +52,13 @@ pub async fn create_first(pool: &PgPool, name: &str, email: &str, hash: &str, pr
         .await?;
     sqlx::query!("INSERT INTO productions (id, name) VALUES ($1, $2)", id, production.trim()).execute(&mut *tx).await?;
     sqlx::query!("INSERT INTO memberships (production_id, member_id, part) VALUES ($1, $2, 'lead')", id, member).execute(&mut *tx).await?;
+    sqlx::query!("DELETE FROM setup_codes").execute(&mut *tx).await?;
     tx.commit().await?;
     Ok(Some(member))
 }
 
-pub async fn create_production(pool: &PgPool, name: &str, demo: bool) -> Result<Uuid, sqlx::Error> {
-    sqlx::query_scalar!("INSERT INTO productions (id, name, demo) VALUES ($1, $2, $3) RETURNING id", Uuid::new_v4(), name, demo).fetch_one(pool).await
+pub async fn create_production(db: &mut PgConnection, name: &str, demo: bool) -> Result<Uuid, sqlx::Error> {
+    sqlx::query_scalar!("INSERT INTO productions (id, name, demo) VALUES ($1, $2, $3) RETURNING id", Uuid::new_v4(), name, demo).fetch_one(&mut *db).await
 }
 
 pub async fn demo_production(pool: &PgPool) -> Result<Option<Uuid>, sqlx::Error> {
@@ -84,33 +94,9 @@ pub async fn productions(pool: &PgPool, member: Uuid) -> Result<Vec<ProductionVi
     Ok(rows.into_iter().map(|r| ProductionView { id: r.id, name: r.name, part: MemberAccess::from_name(&r.part), team: r.team }).collect())
 }
 
-/// Seconds until the account may be tried again; 0 when it is not locked.
-pub async fn locked_for(pool: &PgPool, email: &str) -> Result<i64, sqlx::Error> {
-    let s = sqlx::query_scalar!("SELECT ceil(extract(epoch FROM locked_until - now()))::bigint FROM members WHERE email = lower($1)", email.trim())
-        .fetch_optional(pool)
-        .await?;
-    Ok(s.flatten().unwrap_or(0).max(0))
-}
-
-/// Counts a wrong password; from the fifth on the account is locked, for a minute first and twice as long each time, up to a quarter
-/// of an hour.
-pub async fn sign_in_failed(pool: &PgPool, email: &str) -> Result<(), sqlx::Error> {
-    sqlx::query!(
-        "UPDATE members SET failures = failures + 1, locked_until = CASE WHEN failures + 1 >= 5 THEN now() + interval '1 minute' * least(15, power(2, least(failures - 4, 10))) ELSE locked_until END WHERE email = lower($1)",
-        email.trim()
-    )
-    .execute(pool)
-    .await
-    .map(|_| ())
-}
-
-pub async fn sign_in_worked(pool: &PgPool, member: Uuid) -> Result<(), sqlx::Error> {
-    sqlx::query!("UPDATE members SET failures = 0, locked_until = NULL WHERE id = $1", member).execute(pool).await.map(|_| ())
-}
-
 /// Says that a production is the demo, whole.
-pub async fn mark_demo(pool: &PgPool, production: Uuid) -> Result<(), sqlx::Error> {
-    sqlx::query!("UPDATE productions SET demo = true WHERE id = $1", production).execute(pool).await.map(|_| ())
+pub async fn mark_demo(db: &mut PgConnection, production: Uuid) -> Result<(), sqlx::Error> {
+    sqlx::query!("UPDATE productions SET demo = true WHERE id = $1", production).execute(&mut *db).await.map(|_| ())
 }
 
 /// Every production with its name.
@@ -123,28 +109,140 @@ pub async fn all_productions(pool: &PgPool) -> Result<Vec<(Uuid, String)>, sqlx:
 pub async fn a_lead(pool: &PgPool, production: Uuid) -> Result<Option<Member>, sqlx::Error> {
     sqlx::query_as!(
         Member,
-        "SELECT m.id, m.name, m.email, m.password_hash AS hash FROM members m JOIN memberships p ON p.member_id = m.id
-         WHERE p.production_id = $1 AND p.part = 'lead' ORDER BY m.name LIMIT 1",
+        "SELECT m.id, m.name, m.email, m.password_hash AS hash, m.stamp FROM members m JOIN memberships p ON p.member_id = m.id
+         WHERE p.production_id = $1 AND p.part = 'lead' AND m.disabled_at IS NULL ORDER BY m.name LIMIT 1",
         production
     )
     .fetch_optional(pool)
     .await
 }
 
+/// Takes an account's sign-in away, or gives it back; their sessions end. False where nobody has the address.
+pub async fn disable(db: &mut PgConnection, member: Uuid, disabled: bool) -> Result<(), sqlx::Error> {
+    sqlx::query!("UPDATE members SET disabled_at = CASE WHEN $2 THEN now() END, stamp = gen_random_uuid() WHERE id = $1", member, disabled)
+        .execute(db)
+        .await
+        .map(drop)
+}
+
+/// An account by its address, disabled or not: its row, its name, whether it is disabled.
+pub async fn account(pool: &PgPool, email: &str) -> Result<Option<(Uuid, String, bool)>, sqlx::Error> {
+    let row = sqlx::query!(r#"SELECT id, name, disabled_at IS NOT NULL AS "disabled!" FROM members WHERE email = lower($1)"#, email.trim())
+        .fetch_optional(pool)
+        .await?;
+    Ok(row.map(|r| (r.id, r.name, r.disabled)))
+}
+
+/// The productions of which a member is the only lead.
+pub async fn only_lead_of(db: &mut PgConnection, member: Uuid) -> Result<Vec<String>, sqlx::Error> {
+    sqlx::query_scalar!(
+        "SELECT p.name FROM productions p JOIN memberships m ON m.production_id = p.id AND m.member_id = $1 AND m.part = 'lead'
+         WHERE NOT EXISTS (SELECT FROM memberships o WHERE o.production_id = p.id AND o.member_id <> $1 AND o.part = 'lead')
+           AND EXISTS (SELECT FROM memberships o WHERE o.production_id = p.id AND o.member_id <> $1)",
+        member
+    )
+    .fetch_all(db)
+    .await
+}
+
+/// Takes what is personal of an account away: name, address, password, sign-ins, unsaved work, memberships. What they did stays, of nobody.
+pub async fn erase(db: &mut PgConnection, member: Uuid) -> Result<(), sqlx::Error> {
+    let mut tx = db.begin().await?;
+    sqlx::query!(
+        "UPDATE members SET name = 'a former member', email = 'erased-' || id::text, password_hash = '', stamp = gen_random_uuid(), disabled_at = now() WHERE id = $1",
+        member
+    )
+    .execute(&mut *tx)
+    .await?;
+    sqlx::query!("DELETE FROM sign_ins WHERE member_id = $1", member).execute(&mut *tx).await?;
+    sqlx::query!("DELETE FROM password_resets WHERE member_id = $1 OR by_id = $1", member).execute(&mut *tx).await?;
+    sqlx::query!("DELETE FROM brush_drafts WHERE member_id = $1", member).execute(&mut *tx).await?;
+    sqlx::query!("DELETE FROM artist_members WHERE member_id = $1", member).execute(&mut *tx).await?;
+    sqlx::query!("DELETE FROM invitations WHERE by_id = $1 AND accepted_by IS NULL", member).execute(&mut *tx).await?;
+    sqlx::query!("DELETE FROM memberships WHERE member_id = $1", member).execute(&mut *tx).await?;
+    tx.commit().await
+}
+
+/// A production with a lead.
+pub async fn found_production(db: &mut PgConnection, name: &str, lead: Uuid) -> Result<Uuid, sqlx::Error> {
+    let mut tx = db.begin().await?;
+    let id = create_production(&mut tx, name.trim(), false).await?;
+    join(&mut *tx, id, lead, MemberAccess::Lead).await?;
+    tx.commit().await?;
+    Ok(id)
+}
+
 pub async fn production_name(pool: &PgPool, production: Uuid) -> Result<String, sqlx::Error> {
     sqlx::query_scalar!("SELECT name FROM productions WHERE id = $1", production).fetch_one(pool).await
 }
 
+/// A member among those of a production.
+pub struct Listed {
+    pub member: Member,
+    pub part: MemberAccess,
+    pub disabled: bool,
+}
+
 /// The members of a production, leads first.
-pub async fn of_production(pool: &PgPool, production: Uuid) -> Result<Vec<(Member, MemberAccess)>, sqlx::Error> {
+pub async fn of_production(pool: &PgPool, production: Uuid) -> Result<Vec<Listed>, sqlx::Error> {
     let rows = sqlx::query!(
-        "SELECT m.id, m.name, m.email, p.part FROM members m JOIN memberships p ON p.member_id = m.id WHERE p.production_id = $1
-         ORDER BY array_position(ARRAY['lead', 'artist', 'viewer'], p.part), m.name",
+        r#"SELECT m.id, m.name, m.email, p.part, m.disabled_at IS NOT NULL AS "disabled!" FROM members m JOIN memberships p ON p.member_id = m.id
+           WHERE p.production_id = $1 ORDER BY array_position(ARRAY['lead', 'artist', 'viewer'], p.part), m.name"#,
         production
     )
     .fetch_all(pool)
     .await?;
-    Ok(rows.into_iter().map(|r| (Member { id: r.id, name: r.name, email: r.email, hash: String::new() }, MemberAccess::from_name(&r.part))).collect())
+    Ok(rows
+        .into_iter()
+        .map(|r| Listed {
+            member: Member { id: r.id, name: r.name, email: r.email, hash: String::new(), stamp: Uuid::nil() },
+            part: MemberAccess::from_name(&r.part),
+            disabled: r.disabled,
+        })
+        .collect())
+}
+
+pub async fn name(pool: &PgPool, member: Uuid) -> Result<Option<String>, sqlx::Error> {
+    sqlx::query_scalar!("SELECT name FROM members WHERE id = $1", member).fetch_optional(pool).await
+}
+
+/// Whether a lead leads every production that a member is of.
+pub async fn governs(pool: &PgPool, lead: Uuid, member: Uuid) -> Result<bool, sqlx::Error> {
+    sqlx::query_scalar!(
+        r#"SELECT NOT EXISTS (SELECT FROM memberships m WHERE m.member_id = $2
+             AND NOT EXISTS (SELECT FROM memberships l WHERE l.production_id = m.production_id AND l.member_id = $1 AND l.part = 'lead')) AS "all!""#,
+        lead,
+        member
+    )
+    .fetch_one(pool)
+    .await
+}
+
+/// A link by which a member chooses a new password; one of before ends.
+pub async fn add_reset(db: &mut PgConnection, member: Uuid, by: Uuid, secret_sha256: &str) -> Result<(), sqlx::Error> {
+    sqlx::query!("DELETE FROM password_resets WHERE member_id = $1 OR expires_at < now()", member).execute(&mut *db).await?;
+    sqlx::query!("INSERT INTO password_resets (secret_sha256, member_id, by_id) VALUES ($1, $2, $3)", secret_sha256, member, by).execute(db).await.map(drop)
+}
+
+/// Whose password a link changes, and their name: while whoever made it still leads all of that member's productions.
+pub async fn reset_of(pool: &PgPool, secret_sha256: &str) -> Result<Option<(Uuid, String)>, sqlx::Error> {
+    let row = sqlx::query!(
+        "SELECT m.id, m.name, r.by_id FROM password_resets r JOIN members m ON m.id = r.member_id
+         WHERE r.secret_sha256 = $1 AND r.expires_at > now() AND m.disabled_at IS NULL",
+        secret_sha256
+    )
+    .fetch_optional(pool)
+    .await?;
+    match row {
+        Some(r) if governs(pool, r.by_id, r.id).await? => Ok(Some((r.id, r.name))),
+        _ => Ok(None),
+    }
+}
+
+/// Uses a link up; false where it was meanwhile.
+pub async fn take_reset(db: &mut PgConnection, secret_sha256: &str) -> Result<bool, sqlx::Error> {
+    let done = sqlx::query!("DELETE FROM password_resets WHERE secret_sha256 = $1 AND expires_at > now()", secret_sha256).execute(db).await?;
+    Ok(done.rows_affected() > 0)
 }
 
 /// What became of a change of a member's part.
@@ -159,8 +257,8 @@ pub enum Parted {
 
 /// Changes a member's part, or takes them out with no part. The production's memberships are held, so that two leads cannot take one
 /// another out.
-pub async fn set_part(pool: &PgPool, production: Uuid, member: Uuid, from: Option<MemberAccess>, to: Option<MemberAccess>) -> Result<Parted, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn set_part(db: &mut PgConnection, production: Uuid, member: Uuid, from: Option<MemberAccess>, to: Option<MemberAccess>) -> Result<Parted, sqlx::Error> {
+    let mut tx = db.begin().await?;
     let all = sqlx::query!("SELECT member_id, part FROM memberships WHERE production_id = $1 FOR UPDATE", production).fetch_all(&mut *tx).await?;
     let own = all.iter().find(|r| r.member_id == member).map(|r| MemberAccess::from_name(&r.part));
     if own.is_none() || from.is_some_and(|f| Some(f) != own) {
@@ -170,9 +268,20 @@ pub async fn set_part(pool: &PgPool, production: Uuid, member: Uuid, from: Optio
     if own == Some(MemberAccess::Lead) && to != Some(MemberAccess::Lead) && !other_lead {
         return Ok(Parted::LastLead);
     }
+    // An invitation is worth what its lead may say.
+    if own == Some(MemberAccess::Lead) && to != Some(MemberAccess::Lead) {
+        sqlx::query!(
+            "UPDATE invitations SET withdrawn_at = now() WHERE production_id = $1 AND by_id = $2 AND accepted_by IS NULL AND withdrawn_at IS NULL",
+            production,
+            member
+        )
+        .execute(&mut *tx)
+        .await?;
+    }
     match to {
         Some(part) => join(&mut *tx, production, member, part).await?,
         None => {
+            sqlx::query!("DELETE FROM artist_members WHERE production_id = $1 AND member_id = $2", production, member).execute(&mut *tx).await?;
             sqlx::query!("DELETE FROM memberships WHERE production_id = $1 AND member_id = $2", production, member).execute(&mut *tx).await?;
         }
     }
@@ -180,6 +289,6 @@ pub async fn set_part(pool: &PgPool, production: Uuid, member: Uuid, from: Optio
     Ok(Parted::Done)
 }
 
-pub async fn set_password(pool: &PgPool, member: Uuid, hash: &str) -> Result<(), sqlx::Error> {
-    sqlx::query!("UPDATE members SET password_hash = $2, failures = 0, locked_until = NULL WHERE id = $1", member, hash).execute(pool).await.map(|_| ())
+pub async fn set_password(db: &mut PgConnection, member: Uuid, hash: &str) -> Result<(), sqlx::Error> {
+    sqlx::query!("UPDATE members SET password_hash = $2, stamp = gen_random_uuid() WHERE id = $1", member, hash).execute(&mut *db).await.map(|_| ())
 }

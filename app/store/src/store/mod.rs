@@ -1,6 +1,8 @@
 //! Every SQL query, by what it is about. Nothing here computes.
 
 pub mod archive;
+pub mod artists;
+pub mod attempts;
 pub mod audit;
 pub mod brushes;
 pub mod decisions;
@@ -9,6 +11,7 @@ pub mod drawings;
 pub mod guides;
 pub mod images;
 pub mod invitations;
+pub mod keeping;
 pub mod members;
 pub mod pens;
 pub mod profiles;
@@ -16,6 +19,12 @@ pub mod roll;
 pub mod sign_ins;
 pub mod team;
 pub mod trials;
+
+/// The SHA-256 of bytes, in hexadecimal digits.
+pub fn sha256(bytes: &[u8]) -> String {
+    use sha2::{Digest, Sha256};
+    Sha256::digest(bytes).iter().map(|b| format!("{b:02x}")).collect()
+}
 
 /// A time as ISO 8601 in UTC.
 pub fn iso(t: time::OffsetDateTime) -> String {

@@ -6,7 +6,7 @@ use eddymist_calibrate::{
 };
 use eddymist_measure::scan::LineMeasurement;
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
+use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
@@ -21,7 +21,7 @@ pub struct PenLines {
     pub lines: Vec<PenLine>,
 }
 
-pub async fn keep(pool: &PgPool, access: &Access, card: &PenCard, lines: &PenLines, sha: &str, sheet: Option<&KeptSheet>) -> Result<Uuid, sqlx::Error> {
+pub async fn keep(db: &mut PgConnection, access: &Access, card: &PenCard, lines: &PenLines, sha: &str, sheet: Option<&KeptSheet>) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!(
         "INSERT INTO pens (id, production_id, name, card, lines, scan_sha256, created_by, sheet, sheet_number) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id",
         Uuid::new_v4(),
@@ -34,7 +34,7 @@ pub async fn keep(pool: &PgPool, access: &Access, card: &PenCard, lines: &PenLin
         sheet.map(value).transpose()?,
         sheet.map(|s| s.reading.plan.number.as_str())
     )
-    .fetch_one(pool)
+    .fetch_one(&mut *db)
     .await
 }
 
@@ -60,7 +60,7 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<PenSummary>, sq
 
 pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<PenView>, sqlx::Error> {
     let row = sqlx::query!(
-        "SELECT p.id, p.name, p.card, p.lines, p.scan_sha256, p.created_at, p.sheet, p.tags, m.name AS by FROM pens p JOIN members m ON m.id = p.created_by WHERE p.production_id = $1 AND p.id = $2",
+        "SELECT p.id, p.name, p.card, p.lines, p.scan_sha256, p.created_at, p.sheet, p.tags, p.tags_version, m.name AS by FROM pens p JOIN members m ON m.id = p.created_by WHERE p.production_id = $1 AND p.id = $2",
         production, id
     )
     .fetch_optional(pool)
@@ -78,6 +78,7 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Pen
             lines: lines.lines,
             sheet: r.sheet.map(document).transpose()?,
             tags: r.tags,
+            tags_version: r.tags_version,
             scan_sha256: r.scan_sha256,
             kept_by: r.by,
             kept_at: iso(r.created_at),
@@ -94,8 +95,15 @@ pub async fn from_sheet(pool: &PgPool, production: Uuid, number: &str) -> Result
     Ok(rows.into_iter().map(|r| KnownPen { id: r.id, name: r.name }).collect())
 }
 
-/// Sets a pen's tags; false where there is no such pen.
-pub async fn tag(pool: &PgPool, production: Uuid, id: Uuid, tags: &[String]) -> Result<bool, sqlx::Error> {
-    let done = sqlx::query!("UPDATE pens SET tags = $3 WHERE production_id = $1 AND id = $2", production, id, tags).execute(pool).await?;
-    Ok(done.rows_affected() > 0)
+/// Sets tags; the new version of them, or none where they were changed meanwhile or there is no such thing.
+pub async fn tag(db: &mut PgConnection, production: Uuid, id: Uuid, from: i32, tags: &[String]) -> Result<Option<i32>, sqlx::Error> {
+    sqlx::query_scalar!(
+        "UPDATE pens SET tags = $4, tags_version = tags_version + 1 WHERE production_id = $1 AND id = $2 AND tags_version = $3 RETURNING tags_version",
+        production,
+        id,
+        from,
+        tags
+    )
+    .fetch_optional(&mut *db)
+    .await
 }

@@ -1,12 +1,12 @@
 //! Tablet profiles with the warm-ups that they came from.
 
-use sqlx::PgPool;
+use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
 use crate::model::{Access, NewProfile, ProfileReading, ProfileView};
 
-pub async fn keep(pool: &PgPool, access: &Access, new: &NewProfile, reading: &ProfileReading) -> Result<Uuid, sqlx::Error> {
+pub async fn keep(db: &mut PgConnection, access: &Access, new: &NewProfile, reading: &ProfileReading) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!(
         "INSERT INTO profiles (id, production_id, artist, tablet, profile, used, warmup, created_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id",
         Uuid::new_v4(),
@@ -18,7 +18,7 @@ pub async fn keep(pool: &PgPool, access: &Access, new: &NewProfile, reading: &Pr
         reading.inkml,
         access.member.id
     )
-    .fetch_one(pool)
+    .fetch_one(&mut *db)
     .await
 }
 

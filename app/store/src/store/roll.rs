@@ -1,7 +1,7 @@
 //! The pen roll, tags and use of brushes, and blind proofs.
 
 use eddymist_calibrate::blind::BlindResult;
-use sqlx::PgPool;
+use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::iso;
@@ -31,8 +31,8 @@ pub async fn read(pool: impl sqlx::PgExecutor<'_>, production: Uuid) -> Result<V
 }
 
 /// Puts the roll as a whole; false, and nothing is changed, where it is no longer the one that was seen.
-pub async fn put(pool: &PgPool, production: Uuid, roll: &[RollItem], seen: Option<&[RollItem]>) -> Result<bool, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn put(db: &mut PgConnection, production: Uuid, roll: &[RollItem], seen: Option<&[RollItem]>) -> Result<bool, sqlx::Error> {
+    let mut tx = db.begin().await?;
     // Two leads come one after the other.
     sqlx::query!("SELECT id FROM productions WHERE id = $1 FOR UPDATE", production).fetch_one(&mut *tx).await?;
     if let Some(seen) = seen {
@@ -63,17 +63,25 @@ pub async fn put(pool: &PgPool, production: Uuid, roll: &[RollItem], seen: Optio
     Ok(true)
 }
 
-pub async fn tag(pool: &PgPool, production: Uuid, id: Uuid, tags: &[String]) -> Result<bool, sqlx::Error> {
-    let done = sqlx::query!("UPDATE brushes SET tags = $3 WHERE production_id = $1 AND id = $2", production, id, tags).execute(pool).await?;
-    Ok(done.rows_affected() > 0)
+/// Sets tags; the new version of them, or none where they were changed meanwhile or there is no such thing.
+pub async fn tag(db: &mut PgConnection, production: Uuid, id: Uuid, from: i32, tags: &[String]) -> Result<Option<i32>, sqlx::Error> {
+    sqlx::query_scalar!(
+        "UPDATE brushes SET tags = $4, tags_version = tags_version + 1 WHERE production_id = $1 AND id = $2 AND tags_version = $3 RETURNING tags_version",
+        production,
+        id,
+        from,
+        tags
+    )
+    .fetch_optional(&mut *db)
+    .await
 }
 
-/// A brush was inked with. Not written more than once a minute.
-pub async fn used(pool: &PgPool, production: Uuid, id: Uuid) -> Result<(), sqlx::Error> {
+/// Brushes were inked with. Not written more than once a minute.
+pub async fn used(pool: &PgPool, production: Uuid, ids: &[Uuid]) -> Result<(), sqlx::Error> {
     sqlx::query!(
-        "UPDATE brushes SET used_at = now() WHERE production_id = $1 AND id = $2 AND (used_at IS NULL OR used_at < now() - interval '1 minute')",
+        "UPDATE brushes SET used_at = now() WHERE production_id = $1 AND id = ANY($2) AND (used_at IS NULL OR used_at < now() - interval '1 minute')",
         production,
-        id
+        ids
     )
     .execute(pool)
     .await
@@ -96,7 +104,7 @@ pub async fn begin_blind(pool: &PgPool, access: &Access, brush: Uuid, version: i
 }
 
 /// Keeps the answers once; gives what is true. None where there is no such proof that waits for them.
-pub async fn answer_blind(pool: &PgPool, production: Uuid, brush: Uuid, id: Uuid, answers: &[bool]) -> Result<Option<Vec<bool>>, sqlx::Error> {
+pub async fn answer_blind(db: &mut PgConnection, production: Uuid, brush: Uuid, id: Uuid, answers: &[bool]) -> Result<Option<Vec<bool>>, sqlx::Error> {
     sqlx::query_scalar!(
         r#"UPDATE blind_proofs p SET answers = $4 FROM brushes b
            WHERE p.id = $3 AND p.brush_id = $2 AND b.id = p.brush_id AND b.production_id = $1 AND p.answers IS NULL
@@ -106,7 +114,7 @@ pub async fn answer_blind(pool: &PgPool, production: Uuid, brush: Uuid, id: Uuid
         id,
         answers
     )
-    .fetch_optional(pool)
+    .fetch_optional(&mut *db)
     .await
 }
 

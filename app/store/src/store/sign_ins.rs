@@ -10,16 +10,28 @@ pub async fn begin(pool: &PgPool, member: Uuid, agent: &str) -> Result<Uuid, sql
     sqlx::query_scalar!("INSERT INTO sign_ins (id, member_id, agent) VALUES ($1, $2, $3) RETURNING id", Uuid::new_v4(), member, agent).fetch_one(pool).await
 }
 
-/// Whether a sign-in of a member still holds; notes that it was seen, once a minute at most.
-pub async fn holds(pool: &PgPool, id: Uuid, member: Uuid) -> Result<bool, sqlx::Error> {
+/// Whether a sign-in holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Holds {
+    Yes,
+    /// It does, and it was noted that it was seen: once a minute at most.
+    SeenAgain,
+    No,
+}
+
+/// Whether a sign-in of a member still holds.
+pub async fn holds(pool: &PgPool, id: Uuid, member: Uuid) -> Result<Holds, sqlx::Error> {
     let row = sqlx::query!(r#"SELECT ended_at, seen_at < now() - interval '1 minute' AS "stale!" FROM sign_ins WHERE id = $1 AND member_id = $2"#, id, member)
         .fetch_optional(pool)
         .await?;
-    let Some(r) = row else { return Ok(false) };
-    if r.stale {
-        sqlx::query!("UPDATE sign_ins SET seen_at = now() WHERE id = $1", id).execute(pool).await?;
+    match row {
+        Some(r) if r.ended_at.is_none() && r.stale => {
+            sqlx::query!("UPDATE sign_ins SET seen_at = now() WHERE id = $1", id).execute(pool).await?;
+            Ok(Holds::SeenAgain)
+        }
+        Some(r) if r.ended_at.is_none() => Ok(Holds::Yes),
+        _ => Ok(Holds::No),
     }
-    Ok(r.ended_at.is_none())
 }
 
 /// Those that hold, the last seen first; older than their session's life are none.
@@ -40,7 +52,7 @@ pub async fn end(pool: &PgPool, member: Uuid, id: Uuid) -> Result<bool, sqlx::Er
 }
 
 /// Ends all of a member's but one.
-pub async fn end_others(pool: &PgPool, member: Uuid, but: Option<Uuid>) -> Result<(), sqlx::Error> {
+pub async fn end_others(pool: impl sqlx::PgExecutor<'_>, member: Uuid, but: Option<Uuid>) -> Result<(), sqlx::Error> {
     sqlx::query!("UPDATE sign_ins SET ended_at = now() WHERE member_id = $1 AND ended_at IS NULL AND id IS DISTINCT FROM $2", member, but)
         .execute(pool)
         .await

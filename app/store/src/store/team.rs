@@ -1,7 +1,7 @@
 //! What the team is looked at by, and the trims that were offered.
 
 use eddymist_check::team::{Entry, Measured, trim::Trim};
-use sqlx::PgPool;
+use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
@@ -79,7 +79,7 @@ pub struct Offer<'a> {
 }
 
 /// Offers a trim; none where one of this artist and role waits for an answer.
-pub async fn offer(pool: &PgPool, access: &Access, o: &Offer<'_>) -> Result<Option<Uuid>, sqlx::Error> {
+pub async fn offer(db: &mut PgConnection, access: &Access, o: &Offer<'_>) -> Result<Option<Uuid>, sqlx::Error> {
     sqlx::query_scalar!(
         "INSERT INTO trims (id, production_id, artist, role, guide_id, trim, onto, brush_id, brush_version, profile_id, curve, says, offered_by)
          VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) ON CONFLICT DO NOTHING RETURNING id",
@@ -97,7 +97,7 @@ pub async fn offer(pool: &PgPool, access: &Access, o: &Offer<'_>) -> Result<Opti
         o.says,
         access.member.id
     )
-    .fetch_optional(pool)
+    .fetch_optional(&mut *db)
     .await
 }
 
@@ -191,15 +191,4 @@ pub async fn own_brush(pool: &PgPool, production: Uuid, name: &str) -> Result<Op
     .fetch_optional(pool)
     .await?;
     Ok(row.map(|r| (r.id, r.current_version)))
-}
-
-/// Whether a member of the production bears an artist's name, whole or the first of it.
-pub async fn is_member(pool: &PgPool, production: Uuid, artist: &str) -> Result<bool, sqlx::Error> {
-    let names = sqlx::query_scalar!(
-        "SELECT m.name FROM members m JOIN memberships p ON p.member_id = m.id WHERE p.production_id = $1 AND p.part <> 'viewer'",
-        production
-    )
-    .fetch_all(pool)
-    .await?;
-    Ok(names.iter().any(|n| eddymist_check::team::fits::same_name(n, artist)))
 }

@@ -1,6 +1,6 @@
 //! Trial pages: one document each, with a revision that grows.
 
-use sqlx::PgPool;
+use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
@@ -17,7 +17,7 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<TrialSummary>, 
     Ok(rows.into_iter().map(|r| TrialSummary { id: r.id, name: r.name, by: r.by, at: iso(r.changed_at), strokes: r.strokes }).collect())
 }
 
-pub async fn create(pool: &PgPool, access: &Access, name: &str, page: &TrialPage) -> Result<Uuid, sqlx::Error> {
+pub async fn create(db: &mut PgConnection, access: &Access, name: &str, page: &TrialPage) -> Result<Uuid, sqlx::Error> {
     let id = Uuid::new_v4();
     sqlx::query!(
         "INSERT INTO trial_pages (id, production_id, name, page, brushes, pictures, revision, created_by) VALUES ($1, $2, $3, $4, $6, $7, 1, $5)",
@@ -29,7 +29,7 @@ pub async fn create(pool: &PgPool, access: &Access, name: &str, page: &TrialPage
         &page.brushes(),
         &page.pictures()
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
     Ok(id)
 }
@@ -40,7 +40,7 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Tri
 }
 
 /// The new revision; none where it was changed meanwhile.
-pub async fn put(pool: &PgPool, production: Uuid, id: Uuid, from: i32, page: &TrialPage) -> Result<Option<i32>, sqlx::Error> {
+pub async fn put(db: &mut PgConnection, production: Uuid, id: Uuid, from: i32, page: &TrialPage) -> Result<Option<i32>, sqlx::Error> {
     sqlx::query_scalar!(
         "UPDATE trial_pages SET page = $4, brushes = $5, pictures = $6, revision = revision + 1, changed_at = now() WHERE production_id = $1 AND id = $2 AND revision = $3 RETURNING revision",
         production,
@@ -50,6 +50,6 @@ pub async fn put(pool: &PgPool, production: Uuid, id: Uuid, from: i32, page: &Tr
         &page.brushes(),
         &page.pictures()
     )
-    .fetch_optional(pool)
+    .fetch_optional(&mut *db)
     .await
 }

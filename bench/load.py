@@ -79,7 +79,7 @@ def member(k, url, deliveries):
         elif what == "team":
             b.ask(f"{url}/team", what=what)
         elif what == "draft" and trial:
-            b.ask(f"{url}/brushes/{brush['id']}/draft", {"brush": brush["brush"]}, "PUT", what="keep a draft")
+            b.ask(f"{url}/brushes/{brush['id']}/draft", {"brush": brush["brush"], "from_version": brush["current_version"]}, "PUT", what="keep a draft")
         elif what == "trial" and trial:
             kept = b.ask(f"{url}/trials/{trial['id']}", {"page": page, "from_revision": revision}, "PUT", what="keep a trial page")
             revision = kept["revision"] if kept else revision

@@ -68,7 +68,7 @@ export function zip(entries: [string, Buffer][]): Buffer {
 /** A new member, by an invitation that they accept; signed in. */
 export async function joined(baseURL: string, lead: APIRequestContext, p: string, who: { name: string; email: string; password: string; part: string }) {
   const invited = await lead.post(`${p}/invitations`, { data: { email: who.email, part: who.part } });
-  expect(invited.status(), await invited.text()).toBe(200);
+  expect(invited.status(), await invited.text()).toBe(201);
   const context = await request.newContext({ baseURL });
   const secret = (await invited.json()).link.split('/').pop();
   const answer = await context.post(`/api/v1/invitations/${secret}`, { data: { name: who.name, password: who.password } });

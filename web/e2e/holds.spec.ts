@@ -83,13 +83,13 @@ test('killed during saves: every version that was acknowledged is there, whole a
   const brush = (k: number) => ({ format: 'eddymist/brush', version: 1, name: 'kept', nib: { shape: 'round' }, weight: [[0, 0.2 + 0.001 * k]] });
   const library = { format: 'eddymist/brush-library', version: 1, brushes: [{ brush: brush(0), tags: [] }], roll: [] };
   const brought = await lead.post(`${p}/library`, { data: { library: JSON.stringify(library) } });
-  expect(brought.status(), await brought.text()).toBe(200);
+  expect(brought.status(), await brought.text()).toBe(201);
   const { id } = (await (await lead.get(`${p}/brushes`)).json())[0];
   let kept = 1;
   const saving = (async () => {
     for (let k = 1; k < 500; k++) {
       const answer = await lead.post(`${p}/brushes/${id}/versions`, { data: { brush: brush(k), from_version: kept, says: `${k}` } });
-      if (answer.status() === 200) kept++;
+      if (answer.status() === 201) kept++;
     }
   })().catch(() => {});
   await new Promise((r) => setTimeout(r, 400));

@@ -165,7 +165,7 @@ test('a page of 144 megapixels with one stroke is written within memory', async 
   const stroke = { brush_id, version: 1, role: 'line', colour: '#000000', weight_factor: 1, zoom: 1, samples };
   const page = { width_px: 12_000, height_px: 12_000, px_per_mm: 24, strokes: [stroke] };
   const made = await lead.post(`${p}/trials`, { data: { name: 'wide', page } });
-  expect(made.status(), await made.text()).toBe(200);
+  expect(made.status(), await made.text()).toBe(201);
   const { id } = await made.json();
   const before = held();
   const waited = await waits(async () => {

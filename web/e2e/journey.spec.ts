@@ -170,7 +170,7 @@ test('a stale edit of the guide is refused with both versions, and a viewer chan
   const base = await production(page);
   const [guide] = await (await page.request.get(`${base}/guides`)).json();
   const save = (from: number) => page.request.post(`${base}/guides/${guide.id}/versions`, { data: { guide: guide.guide, from_version: from } });
-  expect((await save(guide.version)).status()).toBe(200);
+  expect((await save(guide.version)).status()).toBe(201);
   const stale = await save(guide.version);
   expect(stale.status()).toBe(409);
   expect((await stale.json()).current.version).toBe(guide.version + 1);

@@ -38,6 +38,11 @@ async function routes(who: APIRequestContext): Promise<Operation[]> {
 /** The lead's acts (docs/rights.md); everything else that changes something is an artist's too. */
 const LEADS_ONLY = [
   'put /members/{member}',
+  'post /members/{member}/reset',
+  'put /members/{member}/disabled',
+  'delete /members/{member}/disabled',
+  'delete /members/{member}/account',
+  'put /artists',
   'post /invitations',
   'delete /invitations/{id}',
   'put /roll',
@@ -220,7 +225,7 @@ test('scans that cannot be measured are refused, and a pen is not kept from what
   await refusal(await lead.post(`${p}/pens`, { data: { ...pen, name: ' ' } }), 422, /name/);
   await refusal(await lead.post(`${p}/pens`, { data: { ...pen, efforts: [0.5, 2, 0.5] } }), 422, /effort/);
   expect(await pens()).toBe(before);
-  expect((await lead.post(`${p}/pens`, { data: pen })).status()).toBe(200);
+  expect((await lead.post(`${p}/pens`, { data: pen })).status()).toBe(201);
   expect(await pens()).toBe(before + 1);
 });
 
@@ -262,7 +267,7 @@ test('a brush keeps every version, refuses a stale save with both, and takes no 
       [1, 0.9],
     ],
   };
-  expect((await artist.post(`${url}/versions`, { data: { brush: thicker, from_version: 1, says: 'thicker' } })).status()).toBe(200);
+  expect((await artist.post(`${url}/versions`, { data: { brush: thicker, from_version: 1, says: 'thicker' } })).status()).toBe(201);
   const stale = await refusal(
     await other.post(`${url}/versions`, { data: { brush, from_version: 1, says: 'mine' } }),
     409,
@@ -291,7 +296,7 @@ test('a brush keeps every version, refuses a stale save with both, and takes no 
   const shapeless = { ...thicker, lay: { kind: 'bent', shape_path: 'M0 0' } };
   await refusal(await artist.post(`${url}/bench`, { data: { brush: shapeless } }), 422, /lay.shape_path/);
   const pixel = { ...thicker, lay: { kind: 'pixel' } };
-  expect((await artist.post(`${url}/versions`, { data: { brush: pixel, from_version: 2, says: 'pixel' } })).status()).toBe(200);
+  expect((await artist.post(`${url}/versions`, { data: { brush: pixel, from_version: 2, says: 'pixel' } })).status()).toBe(201);
   expect((await artist.post(`${url}/bench`, { data: { brush: pixel } })).status()).toBe(200);
   // Going back is no loss: the later versions stay.
   await refusal(await artist.post(`${url}/current`, { data: { version: 9, from_version: 3 } }), 404, /version/);
@@ -301,9 +306,9 @@ test('a brush keeps every version, refuses a stale save with both, and takes no 
   expect([now.current_version, now.versions.length]).toEqual([1, 3]);
   expect(now.versions.find((v: { version: number }) => v.version === 3).brush.lay).toEqual(pixel.lay);
   // A draft outlives the page, is plainly a draft, and can be taken back.
-  await artist.put(`${url}/draft`, { data: { brush: thicker } });
+  await artist.put(`${url}/draft`, { data: { brush: thicker, from_version: 1 } });
   expect((await (await artist.get(url)).json()).draft.weight).toEqual(thicker.weight);
-  await artist.put(`${url}/draft`, { data: { brush: null } });
+  await artist.put(`${url}/draft`, { data: { brush: null, from_version: 1 } });
   expect((await (await artist.get(url)).json()).draft).toBeNull();
   const copy = await (await artist.post(`${p}/brushes`, { data: { name: 'from a copy', copy_of: made.id, copy_version: 2 } })).json();
   expect((await (await artist.get(`${p}/brushes/${copy.id}`)).json()).versions[0].brush.weight).toEqual(thicker.weight);
@@ -385,7 +390,7 @@ test('a delivery takes PNG, SVG and ZIP, says of each bad drawing what is wrong 
   const document = await (await lead.get(`${url}/line-check`)).json();
   expect([document.format, document.drawings.length, document.failed.length]).toEqual(['eddymist/line-check', 4, 3]);
   // Read by another pattern, nothing is weighed again and nothing lost.
-  expect((await lead.put(`${url}/manifest`, { data: { pattern: '{artist}_{shot}_{drawing}' } })).status()).toBe(200);
+  expect((await lead.put(`${url}/manifest`, { data: { pattern: '{artist}_{shot}_{drawing}', from_version: 1 } })).status()).toBe(200);
   const renamed = await (await lead.get(url)).json();
   expect(renamed.drawings.find((d: { file: string }) => d.file === '1_dov_9.png').manifest).toEqual({ artist: '1', shot: 'dov', drawing: '9' });
   // A drawing of another production is not to be had through this one.

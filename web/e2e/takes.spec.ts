@@ -154,7 +154,7 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
   const view = await (await lead.get(`${p}/drawings/${one.id}`)).json();
   const lower = view.check.findings.find((f: { kind: string; y: number }) => f.kind === 'heavy' && f.y > 200);
   const dismissed = await lead.post(`${p}/drawings/${one.id}/dismissals`, { data: { finding: lower, why: 'the shadow side' } });
-  expect(dismissed.status()).toBe(200);
+  expect(dismissed.status()).toBe(201);
   await lead.post(`${p}/drawings/${one.id}/pins`, { data: { x: 480, y: 300, text: 'no lace here' } });
   const back = {
     drawings: [{ id: one.id, seen: 0 }],
@@ -252,7 +252,7 @@ test('a delivery stays on its guide until it is checked again; a check is stoppe
   await lead.post(`${p}/drawings/${first.id}/dismissals`, { data: { finding: heavy, why: 'meant so' } });
   // Tighter: 6 px is too thin now. Nothing moves until it is checked again.
   const tight = { ...GUIDE, roles: [{ name: 'line', from: { rest: true }, weight_px: { target: 7, tolerance: 0.05 } }] };
-  expect((await lead.post(`${p}/guides/${guide_id}/versions`, { data: { guide: tight, from_version: 1 } })).status()).toBe(200);
+  expect((await lead.post(`${p}/guides/${guide_id}/versions`, { data: { guide: tight, from_version: 1 } })).status()).toBe(201);
   const before = await (await lead.get(url)).json();
   expect([before.guide_version, before.current_guide_version, before.drawings[0].standing]).toEqual([1, 2, 'may-go-on']);
   const versions = await (await lead.get(`${p}/guides/${guide_id}/versions`)).json();
@@ -290,7 +290,7 @@ test('what a manifest says, and what it leaves out, is known by CSV and by hand'
   // The same file with the same content is noticed and not added.
   const twice = await lead.post(`${url}/drawings`, { multipart: { file: { name: 'a.png', mimeType: 'image/png', buffer: files['a.png'] } } });
   expect((await twice.json())[0]).toMatchObject({ file: 'a.png', there: true, take: false });
-  const refused = await lead.put(`${url}/manifest`, { data: { pattern: '', csv: 'file,colour\na.png,red\n' } });
+  const refused = await lead.put(`${url}/manifest`, { data: { pattern: '', csv: 'file,colour\na.png,red\n', from_version: 1 } });
   expect([refused.status(), (await refused.json()).detail]).toEqual([422, expect.stringMatching(/“colour” is not known/)]);
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/checks/${id}`);
@@ -366,7 +366,7 @@ test('a watched folder does the same as the page, takes a file once, and a chang
   test.skip(!BIN || !process.env.DATABASE_URL, 'needs the program and its database');
   const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
-  expect((await lead.post(`${p}/guides`, { data: { ...GUIDE, name: 'to watch with' } })).status()).toBe(200);
+  expect((await lead.post(`${p}/guides`, { data: { ...GUIDE, name: 'to watch with' } })).status()).toBe(201);
   const folder = mkdtempSync(join(tmpdir(), 'drawings-'));
   writeFileSync(join(folder, '38_pia_1.png'), drawing([6]));
   writeFileSync(join(folder, '38_pia_2.png'), drawing([9]));

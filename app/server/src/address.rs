@@ -185,9 +185,13 @@ pub async fn known(Extract(reached): Extract<Arc<Reached>>, mut request: Request
     request.extensions_mut().insert(client);
     if let Some(problem) = reached.refused(&request) {
         tracing::warn!(client = %client.0, path = request.uri().path(), "refused: {}", problem.detail);
-        return problem.into_response();
+        let mut response = problem.into_response();
+        response.extensions_mut().insert(client);
+        return response;
     }
     let mut response = next.run(request).await;
+    // For the log, which stands around this.
+    response.extensions_mut().insert(client);
     if reached.secure() {
         let year = HeaderValue::from_static("max-age=31536000; includeSubDomains");
         response.headers_mut().insert(HeaderName::from_static("strict-transport-security"), year);

@@ -61,7 +61,8 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .layer(from_fn_with_state(state.clone(), session::end_ended_sign_ins))
         .layer(auth)
         // What is private is nobody's to keep: neither a proxy's, nor that of a browser whose member has left.
-        .layer(header("cache-control", "no-store"));
+        .layer(header("cache-control", "no-store"))
+        .layer(from_fn(crate::etag::tagged));
     Ok(interface
         .fallback_service(ServeDir::new(pages).fallback(ServeFile::new(pages.join("index.html"))))
         .layer(from_fn(only_plain_text))

@@ -8,6 +8,7 @@ mod keeper;
 mod demo;
 mod describe;
 mod error;
+mod etag;
 mod listen;
 mod metrics;
 mod plain;
@@ -71,7 +72,8 @@ pub async fn serve(s: &Served<'_>) -> Result<(), StartError> {
 }
 
 fn log() {
-    tracing_subscriber::fmt().with_writer(std::io::stderr).with_max_level(tracing::Level::WARN).init();
+    use std::io::IsTerminal;
+    tracing_subscriber::fmt().with_writer(std::io::stderr).with_ansi(std::io::stderr().is_terminal()).with_max_level(tracing::Level::WARN).init();
 }
 
 /// Works on checks until the process is told to stop; the web application may run on another machine.

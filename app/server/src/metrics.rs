@@ -84,7 +84,6 @@ pub async fn observed(Extract(metrics): Extract<Arc<Metrics>>, request: Request,
     let method = if request.method().as_str().len() <= 7 { request.method().to_string() } else { "other".into() };
     // A path may hold a secret: the route is named, not what stands in it.
     let route = request.extensions().get::<MatchedPath>().map_or("pages", MatchedPath::as_str).to_string();
-    let client = request.extensions().get::<Client>().map(|c| c.0.to_string());
     let response = next.run(request).await;
     let status = response.status();
     let answered = Answered { method, status: u32::from(status.as_u16()) };
@@ -93,7 +92,7 @@ pub async fn observed(Extract(metrics): Extract<Arc<Metrics>>, request: Request,
     if matches!(status.as_u16(), 401 | 403 | 413 | 421 | 429 | 503) {
         metrics.refusals.get_or_create(&answered).inc();
     }
-    let client = client.or_else(|| response.extensions().get::<Client>().map(|c| c.0.to_string())).unwrap_or_default();
+    let client = response.extensions().get::<Client>().map(|c| c.0.to_string()).unwrap_or_default();
     let ms = from.elapsed().as_millis() as u64;
     if status.is_server_error() {
         tracing::error!(id, client, route, method = answered.method, status = answered.status, ms, "went wrong");

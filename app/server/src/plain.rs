@@ -4,6 +4,7 @@
 use std::marker::PhantomData;
 
 use axum::{
+    body::Bytes,
     extract::{FromRequest, Request},
     http::{StatusCode, header},
     middleware::Next,
@@ -49,38 +50,49 @@ impl<T: DeserializeOwned + Send + 'static> FromRequest<State> for Sent<T> {
     type Rejection = Problem;
 
     async fn from_request(request: Request, _: &State) -> Result<Self, Problem> {
-        let kind = request.headers().get(header::CONTENT_TYPE).and_then(|t| t.to_str().ok()).unwrap_or_default();
-        let kind = kind.split(';').next().unwrap_or_default().trim().to_ascii_lowercase();
-        if kind != "application/json" && !(kind.starts_with("application/") && kind.ends_with("+json")) {
-            return Err(Problem::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, "this route takes JSON: send it with content-type application/json"));
-        }
-        let most = most(&request);
-        let stated = request.headers().get(header::CONTENT_LENGTH).and_then(|l| l.to_str().ok()).and_then(|l| l.parse::<u64>().ok());
-        if stated.is_some_and(|l| l > most as u64) {
-            return Err(too_large(most));
-        }
+        may_be_read(&request)?;
         Ok(Self(request, PhantomData))
     }
 }
 
 impl<T: DeserializeOwned + Send + 'static> Sent<T> {
     pub async fn read(self) -> Answer<T> {
-        let most = most(&self.0);
-        let bytes = axum::body::to_bytes(self.0.into_body(), most).await.map_err(|e| {
-            // The limit's own error lies under axum's.
-            let over = std::error::Error::source(&e).is_some_and(|s| s.is::<http_body_util::LengthLimitError>());
-            if over { too_large(most) } else { Problem::new(StatusCode::BAD_REQUEST, "the request broke off; nothing was changed") }
-        })?;
-        let read = move || {
-            if escaped_control(&bytes) {
-                return Err(control());
-            }
-            serde_json::from_slice(&bytes).map_err(|e| match e.classify() {
-                serde_json::error::Category::Data => Problem::input(format!("the request cannot be used: {}", shortened(&e.to_string()))),
-                _ => Problem::new(StatusCode::BAD_REQUEST, format!("the request is no whole JSON: {}", shortened(&e.to_string()))),
-            })
-        };
-        if most > READ_HERE { crate::work::off_thread(read).await } else { read() }
+        let bytes = whole(self.0).await?;
+        // Of the many types of bodies as little as can be is compiled anew.
+        let read = || serde_json::from_slice(&bytes).map_err(|e| no_json(&e));
+        if bytes.len() > READ_HERE { tokio::task::block_in_place(read) } else { read() }
+    }
+}
+
+/// Whether a request's head says that it is JSON, and not too much.
+fn may_be_read(request: &Request) -> Answer<()> {
+    let kind = request.headers().get(header::CONTENT_TYPE).and_then(|t| t.to_str().ok()).unwrap_or_default();
+    let kind = kind.split(';').next().unwrap_or_default().trim().to_ascii_lowercase();
+    if kind != "application/json" && !(kind.starts_with("application/") && kind.ends_with("+json")) {
+        return Err(Problem::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, "this route takes JSON: send it with content-type application/json"));
+    }
+    let most = most(request);
+    let stated = request.headers().get(header::CONTENT_LENGTH).and_then(|l| l.to_str().ok()).and_then(|l| l.parse::<u64>().ok());
+    if stated.is_some_and(|l| l > most as u64) { Err(too_large(most)) } else { Ok(()) }
+}
+
+/// A body whole, within what its route takes, without control characters in its texts.
+async fn whole(request: Request) -> Answer<Bytes> {
+    let most = most(&request);
+    let bytes = axum::body::to_bytes(request.into_body(), most).await.map_err(|e| {
+        // The limit's own error lies under axum's.
+        let over = std::error::Error::source(&e).is_some_and(|s| s.is::<http_body_util::LengthLimitError>());
+        if over { too_large(most) } else { Problem::new(StatusCode::BAD_REQUEST, "the request broke off; nothing was changed") }
+    })?;
+    let control_in = || escaped_control(&bytes);
+    let found = if bytes.len() > READ_HERE { tokio::task::block_in_place(control_in) } else { control_in() };
+    if found { Err(control()) } else { Ok(bytes) }
+}
+
+fn no_json(e: &serde_json::Error) -> Problem {
+    match e.classify() {
+        serde_json::error::Category::Data => Problem::input(format!("the request cannot be used: {}", shortened(&e.to_string()))),
+        _ => Problem::new(StatusCode::BAD_REQUEST, format!("the request is no whole JSON: {}", shortened(&e.to_string()))),
     }
 }
 

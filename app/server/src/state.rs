@@ -3,7 +3,10 @@
 use apalis::prelude::Storage;
 use apalis_sql::{Config, postgres::PostgresStorage};
 use serde::{Deserialize, Serialize};
-use sqlx::{PgPool, postgres::PgPoolOptions};
+use sqlx::{
+    PgPool,
+    postgres::{PgConnectOptions, PgPoolOptions, PgSslMode},
+};
 use tokio::sync::Semaphore;
 use tokio_util::sync::CancellationToken;
 
@@ -38,7 +41,7 @@ impl State {
         let url = std::env::var("DATABASE_URL").map_err(|_| StartError::NoDatabaseUrl)?;
         // A job holds its drawing on one connection and reads and writes on another; the rest is for the pages.
         let connections = 12 + 2 * crate::state::at_once() as u32;
-        let pool = PgPoolOptions::new().max_connections(connections).acquire_timeout(WAIT).connect(&url).await?;
+        let pool = PgPoolOptions::new().max_connections(connections).acquire_timeout(WAIT).connect_with(options(&url)?).await?;
         let config = Config::new("check").set_poll_interval(std::time::Duration::from_millis(60)).set_buffer_size(8);
         Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo_sign_ins: [].into(), heavy: Heavy::new(), hashing: Arc::new(Semaphore::new(at_once())), reached: Arc::default(), metrics: Arc::default(), stopping: CancellationToken::new() })
     }
@@ -77,6 +80,30 @@ impl State {
     }
 }
 
+/// Under this name the environment says that another host's database may be reached without TLS.
+const WITHOUT_TLS: &str = "EDDYMIST_DATABASE_WITHOUT_TLS";
+
+/// How the database is reached: by a socket or on this machine as the address says, on another host by TLS with a certificate that holds.
+pub fn options(url: &str) -> Result<PgConnectOptions, StartError> {
+    let options: PgConnectOptions = url.parse().map_err(|e: sqlx::Error| StartError::Usage(format!("DATABASE_URL is no address of a database: {e}")))?;
+    let here = options.get_socket().is_some()
+        || options.get_host().starts_with('/')
+        || options.get_host() == "localhost"
+        || options.get_host().parse::<std::net::IpAddr>().is_ok_and(|a| a.is_loopback());
+    if here || std::env::var(WITHOUT_TLS).is_ok_and(|v| v == "yes") {
+        return Ok(options);
+    }
+    let stated = url.contains("sslmode=") || url.contains("ssl-mode=") || std::env::var("PGSSLMODE").is_ok();
+    match (stated, options.get_ssl_mode()) {
+        (false, _) => Ok(options.ssl_mode(PgSslMode::VerifyFull)),
+        (true, PgSslMode::Require | PgSslMode::VerifyCa | PgSslMode::VerifyFull) => Ok(options),
+        (true, mode) => Err(StartError::Usage(format!(
+            "the database is on another host, and sslmode={} would send passwords and drawings in the clear: leave it out or say require, verify-ca or verify-full; where a tunnel of your own lies between, set {WITHOUT_TLS}=yes",
+            format!("{mode:?}").to_lowercase()
+        ))),
+    }
+}
+
 /// Weigh one drawing.
 #[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct CheckJob {
@@ -86,4 +113,22 @@ pub struct CheckJob {
 /// How many drawings a process weighs at once: one on each core, within what a database has connections for.
 pub fn at_once() -> usize {
     std::thread::available_parallelism().map_or(2, usize::from).min(16)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn another_host_is_reached_by_tls_alone() {
+        let mode = |url: &str| options(url).map(|o| format!("{:?}", o.get_ssl_mode())).map_err(|e| e.to_string());
+        assert_eq!(mode("postgres://e:p@db.studio.example/e").as_deref(), Ok("VerifyFull"));
+        assert_eq!(mode("postgres://e:p@db.studio.example/e?sslmode=require").as_deref(), Ok("Require"));
+        for clear in ["disable", "allow", "prefer"] {
+            assert!(mode(&format!("postgres://e:p@10.1.2.3/e?sslmode={clear}")).is_err_and(|e| e.contains("in the clear")), "{clear}");
+        }
+        for here in ["postgres://e@%2Frun%2Feddymist/e", "postgres:///e?host=/run/postgresql", "postgres://e@127.0.0.1/e", "postgres://e@localhost/e"] {
+            assert_eq!(mode(here).as_deref(), Ok("Prefer"), "{here}");
+        }
+    }
 }

@@ -27,6 +27,7 @@ CREATE TABLE setup_codes (sha256 text PRIMARY KEY, at timestamptz NOT NULL DEFAU
 -- Which member an artist of the manifests is: a lead says so, a name alone gives no right.
 CREATE TABLE artist_members (
     production_id uuid NOT NULL REFERENCES productions,
+    -- In small letters, as manifests by several hands are not.
     artist text NOT NULL,
     member_id uuid NOT NULL REFERENCES members,
     linked_by uuid NOT NULL REFERENCES members,

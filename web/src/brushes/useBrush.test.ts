@@ -26,16 +26,19 @@ const P = '/api/v1/productions/p1/brushes/b1';
 function server(start: { draft?: Brush; current?: number } = {}) {
   const versions = [{ version: 1, brush: brush(0.5), says: '', by: 'Dov', at: '2026-01-01T00:00:00Z' }];
   let draft: Brush | null = start.draft ?? null;
+  let from: number | null = null;
   let current = start.current ?? 1;
   const asked = interfaceOf({
-    [`GET ${P}`]: (): Answer => ({ body: { id: 'b1', name: 'plain', current_version: current, draft, versions } }),
+    [`GET ${P}`]: (): Answer => ({ body: { id: 'b1', name: 'plain', current_version: current, draft, draft_from_version: draft && from, versions } }),
     [`PUT ${P}/draft`]: (body) => {
-      draft = (body as { brush: Brush | null }).brush;
+      const sent = body as { brush: Brush | null; from_version: number };
+      [draft, from] = [sent.brush, sent.from_version];
       return { body: null };
     },
     [`POST ${P}/versions`]: (body) => {
       const sent = body as { brush: Brush; from_version: number; says: string };
-      if (sent.from_version !== current) return { status: 409, body: { detail: 'this brush was changed meanwhile', current: { version: current } } };
+      if (sent.from_version !== current)
+        return { status: 409, body: { detail: 'this brush was changed meanwhile', current: versions.find((v) => v.version === current) } };
       current += 1;
       draft = null;
       versions.push({ version: current, brush: sent.brush, says: sent.says, by: 'Dov', at: '2026-01-02T00:00:00Z' });
@@ -47,7 +50,12 @@ function server(start: { draft?: Brush; current?: number } = {}) {
       return { body: null };
     },
   });
-  return { asked, draft: () => draft, meanwhile: () => (current += 1), versions };
+  return {
+    asked,
+    draft: () => draft,
+    meanwhile: (mm: number) => versions.push({ version: ++current, brush: brush(mm), says: '', by: 'Ilse', at: '2026-01-02T00:00:00Z' }),
+    versions,
+  };
 }
 
 const open = async () => {
@@ -127,7 +135,7 @@ test('unsaved work is kept a moment after the last change, and is what the page 
   expect(s.draft()).toBeNull();
 });
 
-test('a save adds a version; one that somebody was before keeps the work and says so', async () => {
+test('a save adds a version; where somebody was before, both are there, and mine goes on top of theirs', async () => {
   const s = server();
   const { result } = await open();
   act(() => result.current.change(brush(0.6)));
@@ -136,14 +144,36 @@ test('a save adds a version; one that somebody was before keeps the work and say
   });
   await waitFor(() => expect(result.current.unsaved).toBe(false));
   expect(s.versions.map((v) => v.says)).toEqual(['', 'heavier']);
-  s.meanwhile();
+  s.meanwhile(0.3);
   act(() => result.current.change(brush(0.9)));
   await act(async () => {
     await result.current.save('again');
   });
-  await waitFor(() => expect(result.current.error).toMatchObject({ status: 409, message: 'This brush was changed meanwhile' }));
+  await waitFor(() => expect(result.current.clash?.theirs).toMatchObject({ version: 3, by: 'Ilse' }));
   expect(width(result.current.brush)).toBe(0.9);
-  expect(s.versions).toHaveLength(2);
+  expect(s.versions).toHaveLength(3);
+  await act(async () => {
+    await result.current.clash?.mine();
+  });
+  await waitFor(() => expect(result.current.clash).toBeNull());
+  expect(s.versions.map((v) => width(v.brush))).toEqual([0.5, 0.6, 0.3, 0.9]);
+});
+
+test('unsaved work that began from an older version is said when it is opened; theirs can be used, and undone', async () => {
+  const s = server();
+  const first = await open();
+  act(() => first.result.current.change(brush(0.9)));
+  await act(() => vi.advanceTimersByTimeAsync(600));
+  first.unmount();
+  s.meanwhile(0.3);
+  const { result } = await open();
+  await waitFor(() => expect(result.current.clash?.theirs.version).toBe(2));
+  expect(width(result.current.brush)).toBe(0.9);
+  act(() => result.current.clash?.use());
+  await waitFor(() => expect(result.current.clash).toBeNull());
+  expect(width(result.current.brush)).toBe(0.3);
+  act(() => result.current.undo());
+  expect(width(result.current.brush)).toBe(0.9);
 });
 
 test('what changed is said part by part, the weight where it changed most', () => {

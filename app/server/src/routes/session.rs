@@ -96,7 +96,9 @@ pub(super) async fn enter(state: &State, auth: &mut Auth, kept: &tower_sessions:
     if let (Some(m), Ok(Some(id))) = (&auth.user, kept.get::<Uuid>(SIGN_IN).await) {
         store::sign_ins::end(&state.pool, m.id, id).await?;
     }
-    auth.logout().await.map_err(|e| failed(e.to_string()))?;
+    // Nothing of the session of before is left, nor its identifier: signing out alone would keep that.
+    kept.clear().await;
+    kept.cycle_id().await.map_err(|e| failed(e.to_string()))?;
     auth.login(&SessionMember(member.clone())).await.map_err(|e| failed(e.to_string()))?;
     let id = store::sign_ins::begin(&state.pool, member.id, &agent(headers)).await?;
     kept.insert(SIGN_IN, id).await.map_err(|e| failed(e.to_string()))
@@ -143,7 +145,9 @@ pub async fn sign_out(extract::State(state): S, mut auth: Auth, kept: tower_sess
     if let (Some(m), Ok(Some(id))) = (&auth.user, kept.get::<Uuid>(SIGN_IN).await) {
         store::sign_ins::end(&state.pool, m.id, id).await?;
     }
-    auth.logout().await.map_err(|_| Problem::new(StatusCode::SERVICE_UNAVAILABLE, "the session could not be ended; try again"))?;
+    if auth.user.is_some() {
+        auth.logout().await.map_err(|_| Problem::new(StatusCode::SERVICE_UNAVAILABLE, "the session could not be ended; try again"))?;
+    }
     session(&state, None).await
 }
 

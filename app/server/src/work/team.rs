@@ -186,7 +186,8 @@ impl Answerers {
     }
 
     pub fn may(&self, artist: &str) -> bool {
-        let is = |all: &[String]| all.iter().any(|a| a == artist);
+        let artist = artist.trim().to_lowercase();
+        let is = |all: &[String]| all.contains(&artist);
         match self.part {
             MemberAccess::Viewer => false,
             MemberAccess::Artist => is(&self.own),

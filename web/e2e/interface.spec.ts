@@ -3,7 +3,7 @@
 import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { type APIRequestContext, expect, test } from '@playwright/test';
-import Ajv2020 from 'ajv/dist/2020';
+import Ajv2020 from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
 import { png } from './files';
 import { asMember, baseURL, production } from './people';
@@ -113,7 +113,7 @@ test('every operation answers as it is described', async () => {
   }
   expect(wrong).toEqual([]);
   // Most were answered with what they are for, not with why not.
-  expect((seen[200] ?? 0) + (seen[201] ?? 0), JSON.stringify(seen)).toBeGreaterThan(60);
+  expect((seen[200] ?? 0) + (seen[201] ?? 0), JSON.stringify(seen)).toBeGreaterThan(55);
   // Signed out, only what says so is open.
   const out = await (await import('@playwright/test')).request.newContext({ baseURL });
   for (const [path, operations] of Object.entries(described.paths as Record<string, Record<string, Operation>>))

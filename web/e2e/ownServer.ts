@@ -31,12 +31,11 @@ export class Cluster {
     shell(`pg pg_ctl stop -s -m immediate -D "${this.cluster()}"`);
   }
 
-  /** Ends it as a crash does: its first process is killed, and so are those that it began. Its file goes too: where nobody takes up orphans,
-   *  a process that was killed looks alive. */
+  /** Ends it as a crash does: its first process is killed, and so are those that it began. Its locks go too: where nobody takes up
+   *  orphans, a process that was killed looks alive. */
   kill() {
-    shell(
-      `pid=$(head -n 1 "${this.cluster()}/postmaster.pid"); kids=$(pgrep -P "$pid" || true); kill -9 "$pid" $kids; sleep 0.3; rm -f "${this.cluster()}/postmaster.pid"`,
-    );
+    const locks = `"${this.cluster()}/postmaster.pid" "${decodeURIComponent(new URL(this.url).host)}/.s.PGSQL.5432.lock"`;
+    shell(`pid=$(head -n 1 "${this.cluster()}/postmaster.pid"); kids=$(pgrep -P "$pid" || true); kill -9 "$pid" $kids; sleep 0.3; rm -f ${locks}`);
   }
 
   remove() {

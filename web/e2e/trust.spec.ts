@@ -223,7 +223,7 @@ test('of two who change one thing the second is shown the first’s, and nothing
   const library = JSON.parse((await (await lead.get(`${p}/library`)).body()).toString());
   const before = cluster.psql('SELECT count(*) FROM brushes') + cluster.psql('SELECT count(*) FROM audit');
   cluster.psql("ALTER TABLE brushes ADD CONSTRAINT no_third CHECK (name <> 'third')");
-  const of = (name: string) => ({ ...library.brushes[0], name });
+  const of = (name: string) => ({ ...library.brushes[0], brush: { ...library.brushes[0].brush, name } });
   const both = { ...library, brushes: [of('second'), of('third')], roll: [] };
   const refused = await lead.post(`${p}/library`, { data: { library: JSON.stringify(both), clashes: {}, with_roll: false } });
   expect([refused.status(), cluster.psql('SELECT count(*) FROM brushes') + cluster.psql('SELECT count(*) FROM audit')]).toEqual([500, before]);
@@ -271,7 +271,16 @@ test('what is counted is shown to this machine as OpenMetrics; a backup is its o
 
 test('told to stop it ends its streams and lets what has begun come to its end; a newer schema is not touched', async () => {
   const who = await server.signIn('hanne@studio.example', PASSWORD);
-  const guide = { format: 'eddymist/line-guide', version: 1, name: 'g', page: { width_px: 100, height_px: 100 }, finish: 'smooth', roles: [], must_mend: [] };
+  const role = { name: 'line', from: { colour: '#1e1e1e', tolerance: 12 }, weight_px: { target: 4, tolerance: 0.2 }, ends: 'any' };
+  const guide = {
+    format: 'eddymist/line-guide',
+    version: 1,
+    name: 'g',
+    page: { width_px: 100, height_px: 100 },
+    finish: 'smooth',
+    roles: [role],
+    must_mend: [],
+  };
   const g = await (await who.post(`${p}/guides`, { data: guide })).json();
   const d = await (await who.post(`${p}/deliveries`, { data: { name: 'd', guide_id: g.id, pattern: '' } })).json();
   await who.post(`${p}/deliveries/${d.id}/stop`);

@@ -271,10 +271,27 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
     if (until === 40) await pen('mouseReleased', ...to, 0);
   };
   await page.getByRole('button', { name: 'contour' }).click();
+  // What lies behind the pen stays while the stroke is drawn, whatever the page shows anew meanwhile: its weight stands beside it by then.
+  const inked = () =>
+    sheet.evaluate((c: HTMLCanvasElement) => {
+      const data = c.getContext('2d')?.getImageData(0, 0, c.width, c.height).data ?? [];
+      const columns = new Set<number>();
+      for (let i = 3; i < data.length; i += 4) if ((data[i] ?? 0) > 128) columns.add(((i - 3) / 4) % c.width);
+      return columns.size;
+    });
   await draw([80, 100], [500, 140]);
   await expect(page.getByText('1 stroke ·')).toBeVisible();
   // The weight stands in the head, and on the line beside the pen.
   await expect(page.getByText(/^[\d.]+ px: (within|heavy|thin)$/)).toHaveCount(2);
+  await draw([80, 200], [500, 240], 0, 20);
+  const half = await inked();
+  expect(half).toBeGreaterThan(150);
+  await page.waitForTimeout(400);
+  expect(await inked()).toBe(half);
+  await pen('mouseReleased', 290, 220, 0);
+  await expect(page.getByText('2 strokes ·')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText('1 stroke ·')).toBeVisible();
   await page.getByRole('button', { name: 'inner line' }).click();
   await page.getByRole('button', { name: 'arc' }).click();
   await draw([100, 300], [400, 300], 60);

@@ -28,11 +28,10 @@ impl AuthnBackend for State {
         let member = store::members::by_email(&self.pool, &c.email).await?;
         // An address that nobody has costs what a wrong password costs: it is held against a hash that nothing fits.
         let hash = member.as_ref().map_or_else(|| NOBODYS.clone(), |m| m.hash.clone());
-        let fits = tokio::task::spawn_blocking(move || {
-            PasswordHash::new(&hash).is_ok_and(|h| Argon2::default().verify_password(c.password.as_bytes(), &h).is_ok())
-        })
-        .await
-        .unwrap_or(false);
+        let fits =
+            tokio::task::spawn_blocking(move || PasswordHash::new(&hash).is_ok_and(|h| Argon2::default().verify_password(c.password.as_bytes(), &h).is_ok()))
+                .await
+                .unwrap_or(false);
         Ok(member.filter(|_| fits).map(SessionMember))
     }
 

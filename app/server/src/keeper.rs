@@ -109,7 +109,12 @@ pub async fn keep_production(name: &str, lead: Option<&str>, quota_gib: Option<f
             match (of_name.next(), of_name.next()) {
                 (Some(one), None) => one.0,
                 (Some(_), Some(_)) => return Err(StartError::Usage(format!("several productions are called {name}"))),
-                _ => return Err(StartError::Usage(format!("there is no production {name}; there are {}", all.iter().map(|p| p.1.as_str()).collect::<Vec<_>>().join(", ")))),
+                _ => {
+                    return Err(StartError::Usage(format!(
+                        "there is no production {name}; there are {}",
+                        all.iter().map(|p| p.1.as_str()).collect::<Vec<_>>().join(", ")
+                    )));
+                }
             }
         }
     };

@@ -4,11 +4,11 @@ mod access;
 mod address;
 mod app;
 mod backup;
-mod keeper;
 mod demo;
 mod describe;
 mod error;
 mod etag;
+mod keeper;
 mod listen;
 mod metrics;
 mod plain;
@@ -24,8 +24,8 @@ pub use backup::{backup, restore};
 pub use describe::{openapi, schemas};
 use eddymist_store::{model, store};
 pub use error::StartError;
-use state::State;
 pub use keeper::{MemberAct, keep_member, keep_production};
+use state::State;
 pub use work::watch::Watched;
 
 /// How the web application is served.

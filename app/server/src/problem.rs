@@ -51,7 +51,10 @@ impl Problem {
 
     /// A fault of the program's own.
     pub fn ours() -> Self {
-        Self::new(StatusCode::INTERNAL_SERVER_ERROR, "this is a fault of ours: nothing was changed by it, and it stands in the server's log. Please report what you did")
+        Self::new(
+            StatusCode::INTERNAL_SERVER_ERROR,
+            "this is a fault of ours: nothing was changed by it, and it stands in the server's log. Please report what you did",
+        )
     }
 
     /// Try again after some seconds.
@@ -98,11 +101,20 @@ impl From<sqlx::Error> for Problem {
                     _ => Self::ours(),
                 }
             }
-            sqlx::Error::Io(_) | sqlx::Error::Tls(_) | sqlx::Error::PoolTimedOut | sqlx::Error::PoolClosed | sqlx::Error::WorkerCrashed | sqlx::Error::Protocol(_) => away(),
+            sqlx::Error::Io(_)
+            | sqlx::Error::Tls(_)
+            | sqlx::Error::PoolTimedOut
+            | sqlx::Error::PoolClosed
+            | sqlx::Error::WorkerCrashed
+            | sqlx::Error::Protocol(_) => away(),
             sqlx::Error::RowNotFound => Self::not_found("this"),
             _ => Self::ours(),
         };
-        if problem.status == 500 { tracing::error!("database: {e}") } else { tracing::warn!("database: {e}") }
+        if problem.status == 500 {
+            tracing::error!("database: {e}")
+        } else {
+            tracing::warn!("database: {e}")
+        }
         problem
     }
 }

@@ -12,7 +12,12 @@ use tokio_util::sync::CancellationToken;
 
 use std::sync::Arc;
 
-use crate::{StartError, address::Reached, metrics::Metrics, work::Heavy};
+use crate::{
+    StartError,
+    address::Reached,
+    metrics::Metrics,
+    work::{Heavy, Room},
+};
 use eddymist_store::{Schema, model::DemoSignIn};
 
 /// A database that does not answer is told to a person after this long.
@@ -31,6 +36,8 @@ pub struct State {
     /// How the application is reached.
     pub reached: Arc<Reached>,
     pub metrics: Arc<Metrics>,
+    /// What the productions' pictures take.
+    pub room: Arc<Room>,
     /// The process is told to stop.
     pub stopping: CancellationToken,
 }
@@ -43,7 +50,17 @@ impl State {
         let connections = 12 + 2 * crate::state::at_once() as u32;
         let pool = PgPoolOptions::new().max_connections(connections).acquire_timeout(WAIT).connect_with(options(&url)?).await?;
         let config = Config::new("check").set_poll_interval(std::time::Duration::from_millis(60)).set_buffer_size(8);
-        Ok(Self { queue: PostgresStorage::new_with_config(pool.clone(), config), pool, demo_sign_ins: [].into(), heavy: Heavy::new(), hashing: Arc::new(Semaphore::new(at_once())), reached: Arc::default(), metrics: Arc::default(), stopping: CancellationToken::new() })
+        Ok(Self {
+            queue: PostgresStorage::new_with_config(pool.clone(), config),
+            pool,
+            demo_sign_ins: [].into(),
+            heavy: Heavy::new(),
+            hashing: Arc::new(Semaphore::new(at_once())),
+            reached: Arc::default(),
+            metrics: Arc::default(),
+            room: Arc::default(),
+            stopping: CancellationToken::new(),
+        })
     }
 
     /// Whether the schema is this program's, for a command that only reads.

@@ -57,7 +57,7 @@ export function MemberAccount({ member, lead, onDone }: { member: Schemas['Membe
           <>
             {!member.disabled && word('reset', 'New password')}
             {member.disabled ? word('open', 'Open the account') : word('shut', 'Shut the account')}
-            {word('erase', 'Erase')}
+            {word('erase', 'Erase the account')}
           </>
         )}
         {word('out', member.you ? 'Leave' : 'Take out')}

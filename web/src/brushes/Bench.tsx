@@ -195,7 +195,11 @@ function BenchOf({ id }: { id: string }) {
             ) : (
               ' · no tablet profile: raw pressure is taken as effort'
             )}
-            {w.unsaved ? <b style={{ color: 'var(--warn)' }}> · changed since version {v.current_version}, not saved</b> : ` · version ${v.current_version}`}
+            {w.unsaved ? (
+              <b style={{ color: 'var(--warn)' }}> · changed since version {w.began ?? v.current_version}, not saved</b>
+            ) : (
+              ` · version ${v.current_version}`
+            )}
           </>
         }
         state={
@@ -221,7 +225,7 @@ function BenchOf({ id }: { id: string }) {
               {fitting ? 'Fitting…' : locked.length ? 'Fit what is not locked' : 'Fit all to the pen'}
             </Button>
           )}
-          <Button disabled={!w.unsaved || !may} onClick={() => w.save(changes(w.saved, brush))}>
+          <Button disabled={!w.unsaved || !may || !!w.clash} onClick={() => w.save(changes(w.saved, brush))}>
             Save (adds version {Math.max(...v.versions.map((x) => x.version)) + 1})
           </Button>
         </div>

@@ -126,7 +126,7 @@ export function useBrush(production: string, id: string) {
       setNext([]);
     });
   const clash = theirs && { theirs, mine: () => saveOver(theirs.version, `kept beside version ${theirs.version}`), use: takeTheirs };
-  return { view, brush, saved, unsaved, change, undo, redo, canUndo: past.length > 0, canRedo: next.length > 0, save, goBack, clash, error, setError };
+  return { view, brush, saved, began, unsaved, change, undo, redo, canUndo: past.length > 0, canRedo: next.length > 0, save, goBack, clash, error, setError };
 }
 
 /** Parts that are told by their name alone. */

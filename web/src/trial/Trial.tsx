@@ -29,6 +29,7 @@ const samplesOf = (s: Stroke): Samples =>
   );
 
 const NONE: Stroke[] = [];
+const NOTHING: Set<number> = new Set();
 const byId = (results: { data?: Schemas['BrushView'] }[]): Record<string, Schemas['BrushView']> =>
   Object.fromEntries(results.flatMap((r) => (r.data ? [[r.data.id, r.data]] : [])));
 
@@ -377,7 +378,7 @@ function TrialOf({ id }: { id: string }) {
           pxPerMm={pxPerMm}
           zoom={zoom / window.devicePixelRatio}
           strokes={drawn}
-          chosen={pointing ? chosen : new Set()}
+          chosen={pointing ? chosen : NOTHING}
           engine={may ? engine : null}
           colour={current?.colour ?? '#000'}
           drawing={!pointing && may}

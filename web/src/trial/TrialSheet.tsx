@@ -38,6 +38,8 @@ const LIVE_MS = 160;
 export function TrialSheet(p: Props) {
   const ink = useRef<HTMLCanvasElement>(null);
   const sheet = useRef<HTMLCanvasElement>(null);
+  // What is chosen is marked on a sheet of its own: the one of the stroke in hand is the pen's alone.
+  const marks = useRef<HTMLCanvasElement>(null);
   const live = useRef<{ ink: Live | null; samples: Samples; pointer: number; told: number } | null>(null);
   const held = useRef<[number, number] | null>(null);
   const tag = useRef<HTMLDivElement>(null);
@@ -88,7 +90,10 @@ export function TrialSheet(p: Props) {
     if (!grows) c.clearRect(0, 0, p.width / p.pxPerMm, p.height / p.pxPerMm);
     for (const s of p.strokes.slice(grows ? laid.current.length : 0)) lay(c, s);
     laid.current = keys;
-    const s = context(sheet.current);
+  }, [p.strokes, p.width, p.height, p.pxPerMm, context, lay]);
+
+  useEffect(() => {
+    const s = context(marks.current);
     s?.clearRect(0, 0, p.width / p.pxPerMm, p.height / p.pxPerMm);
     if (s) {
       s.strokeStyle = '#0f5a5f';
@@ -181,6 +186,7 @@ export function TrialSheet(p: Props) {
       <div style={{ position: 'relative', ...size, background: '#fff' }}>
         {p.children}
         <canvas ref={ink} width={p.width} height={p.height} className={p.hard ? 'hard' : ''} style={{ position: 'absolute', inset: 0, ...size }} aria-hidden />
+        <canvas ref={marks} width={p.width} height={p.height} style={{ position: 'absolute', inset: 0, ...size }} aria-hidden />
         <canvas
           ref={sheet}
           width={p.width}

@@ -1,8 +1,6 @@
 //! The rack and the bench.
 
-use axum::{
-    extract::{Path, State as Extract},
-};
+use axum::extract::{Path, State as Extract};
 use uuid::Uuid;
 
 use super::bodies::Made;
@@ -10,9 +8,7 @@ use crate::{
     plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
-    work::{
-        brushes::{WARM_UP_BYTES, against, create_brush, laid_out},
-    },
+    work::brushes::{WARM_UP_BYTES, against, create_brush, laid_out},
 };
 use eddymist_store::{
     model::{Access, Bench, BenchRequest, BrushSummary, BrushView, Draft, GoBack, NewBrush, SaveBrush},
@@ -37,7 +33,11 @@ pub async fn draft(Extract(state): Extract<State>, access: Access, Path((_, id))
     if let Some(b) = &draft.brush {
         b.validate().map_err(Problem::input)?;
     }
-    if store::brushes::set_draft(&state.pool, &access, id, draft.from_version, draft.brush.as_ref()).await? { Ok(Json(())) } else { Err(Problem::not_found("the brush")) }
+    if store::brushes::set_draft(&state.pool, &access, id, draft.from_version, draft.brush.as_ref()).await? {
+        Ok(Json(()))
+    } else {
+        Err(Problem::not_found("the brush"))
+    }
 }
 
 async fn there(state: &State, access: &Access, id: Uuid) -> Answer<()> {

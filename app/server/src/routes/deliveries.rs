@@ -273,11 +273,13 @@ pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, wh
             let mut zip = check_out::Overlays::new(kind);
             for (check, id) in document.drawings.into_iter().zip(ids) {
                 let lines = store::drawings::lines(&state.pool, id).await?;
-                zip = state.heavy.work(OVERLAY_BYTES, move || {
-                    zip.add(&check, &lines).map_err(Problem::input)?;
-                    Ok(zip)
-                })
-                .await?;
+                zip = state
+                    .heavy
+                    .work(OVERLAY_BYTES, move || {
+                        zip.add(&check, &lines).map_err(Problem::input)?;
+                        Ok(zip)
+                    })
+                    .await?;
             }
             let bytes = off_thread(move || zip.finish().map_err(Problem::input)).await?;
             Ok(file(what, "application/zip", bytes))

@@ -159,11 +159,13 @@ pub async fn across(
     if ![x, y, normal_deg].iter().all(|v| v.is_finite()) {
         return Err(Problem::input("a place has two numbers in px, and the normal an angle in degrees"));
     }
-    state.heavy.work(picture_bytes(&bytes), move || {
-        let across = reading::across(&d.guide, &bytes, [x, y], normal_deg)?;
-        Ok(Json(AcrossView { coverage: across.coverage, step_px: across.step_px }))
-    })
-    .await
+    state
+        .heavy
+        .work(picture_bytes(&bytes), move || {
+            let across = reading::across(&d.guide, &bytes, [x, y], normal_deg)?;
+            Ok(Json(AcrossView { coverage: across.coverage, step_px: across.step_px }))
+        })
+        .await
 }
 
 pub async fn overlay(Extract(state): Extract<State>, access: Access, Path((_, id, kind)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {

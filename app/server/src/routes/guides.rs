@@ -1,8 +1,6 @@
 //! Line guides.
 
-use axum::{
-    extract::{Multipart, Path, State as Extract},
-};
+use axum::extract::{Multipart, Path, State as Extract};
 use eddymist_check::{LineGuide, Role, model};
 use eddymist_reader::reading;
 use uuid::Uuid;
@@ -13,7 +11,10 @@ use crate::{
     plain::Json,
     problem::{Answer, Problem},
     state::State,
-    work::{pens::{keep_picture, media_type}, picture_bytes},
+    work::{
+        pens::{keep_picture, media_type},
+        picture_bytes,
+    },
 };
 use eddymist_store::{
     model::{Access, GuideView, ModelSheetView, RoleFromLines, SaveGuide},

@@ -54,15 +54,17 @@ pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list
         return Err(Problem::input(format!("a proof sheet shows 1 to {MOST_PROOFS} brushes")));
     }
     let name = format!("proof-sheet.{kind}");
-    let (media, bytes) = state.heavy.work(INK_BYTES, move || {
-        let proofs: Vec<Proof> = chosen.iter().map(|(brush, says)| Proof { brush, says: says.clone() }).collect();
-        Ok(match kind.as_str() {
-            "pdf" => ("application/pdf", proof_sheet::pdf(&proofs).map_err(Problem::input)?),
-            "svg" => ("image/svg+xml", proof_sheet::svg(&proofs).map_err(Problem::input)?.into_bytes()),
-            _ => return Err(Problem::not_found("a proof sheet of that kind (pdf and svg are known)")),
+    let (media, bytes) = state
+        .heavy
+        .work(INK_BYTES, move || {
+            let proofs: Vec<Proof> = chosen.iter().map(|(brush, says)| Proof { brush, says: says.clone() }).collect();
+            Ok(match kind.as_str() {
+                "pdf" => ("application/pdf", proof_sheet::pdf(&proofs).map_err(Problem::input)?),
+                "svg" => ("image/svg+xml", proof_sheet::svg(&proofs).map_err(Problem::input)?.into_bytes()),
+                _ => return Err(Problem::not_found("a proof sheet of that kind (pdf and svg are known)")),
+            })
         })
-    })
-    .await?;
+        .await?;
     Ok(file(name, media, bytes))
 }
 
@@ -100,29 +102,26 @@ pub async fn ink_paths(Extract(state): Extract<State>, access: Access, Path((_, 
         return Err(Problem::input("no line is chosen: choose at least one"));
     }
     let name = format!("inked-paths.{kind}");
-    let (media, bytes) = state.heavy.work(INK_BYTES, move || {
-        let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
-        let pen = PathPen { brush: &v.brush, response, scale: ask.scale, weight_scales: ask.weight_scales };
-        Ok(match kind.as_str() {
-            "svg" => ("image/svg+xml", ink_out::svg(&pen.ink(&ask.lines).map_err(Problem::input)?, &v.brush.colour).into_bytes()),
-            "inkml" => {
-                let (strokes, inked) = pen.inked_strokes(&ask.lines).map_err(Problem::input)?;
-                ("application/inkml+xml", inkml::write_strokes(&strokes, Some(&inked)).into_bytes())
-            }
-            _ => return Err(Problem::not_found("inked paths of that kind (svg and inkml are known)")),
+    let (media, bytes) = state
+        .heavy
+        .work(INK_BYTES, move || {
+            let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
+            let pen = PathPen { brush: &v.brush, response, scale: ask.scale, weight_scales: ask.weight_scales };
+            Ok(match kind.as_str() {
+                "svg" => ("image/svg+xml", ink_out::svg(&pen.ink(&ask.lines).map_err(Problem::input)?, &v.brush.colour).into_bytes()),
+                "inkml" => {
+                    let (strokes, inked) = pen.inked_strokes(&ask.lines).map_err(Problem::input)?;
+                    ("application/inkml+xml", inkml::write_strokes(&strokes, Some(&inked)).into_bytes())
+                }
+                _ => return Err(Problem::not_found("inked paths of that kind (svg and inkml are known)")),
+            })
         })
-    })
-    .await?;
+        .await?;
     Ok(file(name, media, bytes))
 }
 
 /// How coarse and how dark a brush makes the strokes.
-pub async fn density(
-    Extract(state): Extract<State>,
-    access: Access,
-    Path((_, id)): Path<(Uuid, Uuid)>,
-    sent: Sent<DenseStrokes>,
-) -> Answer<Json<Density>> {
+pub async fn density(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<DenseStrokes>) -> Answer<Json<Density>> {
     let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let ask = sent.read().await?;
     let strokes = strokes(ask.strokes.iter().map(Vec::as_slice))?;

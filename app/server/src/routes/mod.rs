@@ -78,14 +78,24 @@ pub fn api() -> Api {
         .up_to(DOCUMENT_BYTES)
         .make::<NewPen, Created, _, _>(&p("/pens"), "Keep a pen", pens::keep)
         .read::<PenView, _, _>(&p("/pens/{id}"), "A pen", pens::one)
-        .file(&p("/pens/{id}/files/{what}"), "A pen taken elsewhere: card.json, strip.png, lines.svg, figures.csv", &["application/json", "image/png", "image/svg+xml", "text/csv"], sheets::export)
+        .file(
+            &p("/pens/{id}/files/{what}"),
+            "A pen taken elsewhere: card.json, strip.png, lines.svg, figures.csv",
+            &["application/json", "image/png", "image/svg+xml", "text/csv"],
+            sheets::export,
+        )
         .read::<Vec<eddymist_calibrate::compare::Change>, _, _>(
             &p("/pens/{id}/against/{other}"),
             "What changed from one pen or scan to another",
             sheets::against,
         )
         .write::<Tags, (), _, _>("put", &p("/pens/{id}/tags"), "Tag a pen", sheets::tag)
-        .file(&p("/sampler-sheet/{paper}/{kind}"), "A fresh sampler sheet: a4 or letter, as pdf, svg, png or ora", &["application/pdf", "image/svg+xml", "image/png", "image/openraster"], sheets::print)
+        .file(
+            &p("/sampler-sheet/{paper}/{kind}"),
+            "A fresh sampler sheet: a4 or letter, as pdf, svg, png or ora",
+            &["application/pdf", "image/svg+xml", "image/png", "image/openraster"],
+            sheets::print,
+        )
         .upload::<SheetView, _, _>(&p("/sheets"), "Read a sampler sheet; nothing is kept as a pen", sheets::read)
         .up_to(DOCUMENT_BYTES)
         .write::<SheetAgain, SheetView, _, _>("post", &p("/sheets/{sha}"), "Read a sheet again with cells marked by hand; nothing is kept", sheets::again)
@@ -118,11 +128,7 @@ pub fn api() -> Api {
             "Whether a profile still holds; nothing is kept",
             tablets::recheck,
         )
-        .make::<ScaleReadings, Created, _, _>(
-            &p("/profiles/{id}/hand-scale"),
-            "Keep the profile anew with the force of a kitchen scale",
-            tablets::hand_scale,
-        )
+        .make::<ScaleReadings, Created, _, _>(&p("/profiles/{id}/hand-scale"), "Keep the profile anew with the force of a kitchen scale", tablets::hand_scale)
         .read::<ProfileView, _, _>(&p("/profiles/{id}"), "A profile", tablets::one)
         .file(&p("/profiles/{id}/warm-up"), "Its warm-up as InkML", &["application/inkml+xml"], tablets::warmup)
         .read::<Vec<BrushSummary>, _, _>(&p("/brushes"), "The rack", brushes::list)
@@ -147,7 +153,12 @@ pub fn api() -> Api {
         .upload::<TipView, _, _>(&p("/tips"), "Read a tip from a PNG or a scan; nothing is kept", inked::tip)
         .upload::<PathsView, _, _>(&p("/paths"), "Read the lines of an SVG; nothing is kept", inked::paths)
         .up_to(PAGE_BYTES)
-        .file_of::<InkPaths, _, _>(&p("/paths/{kind}"), "Ink lines: svg (outlines) or inkml (strokes)", &["image/svg+xml", "application/inkml+xml"], inked::ink_paths)
+        .file_of::<InkPaths, _, _>(
+            &p("/paths/{kind}"),
+            "Ink lines: svg (outlines) or inkml (strokes)",
+            &["image/svg+xml", "application/inkml+xml"],
+            inked::ink_paths,
+        )
         .file(&p("/library"), "All brushes and the pen roll as one file", &["application/json"], library::take)
         .up_to(PAGE_BYTES)
         .write::<LibraryText, LibraryReading, _, _>("post", &p("/library/read"), "Read a library; nothing is kept", library::read)
@@ -161,7 +172,12 @@ pub fn api() -> Api {
         .up_to(PAGE_BYTES)
         .write::<SaveTrial, TrialSaved, _, _>("put", &p("/trials/{id}"), "Keep a trial page's strokes", trials::save)
         .read::<TrialSizes, _, _>(&p("/trials/{id}/sizes"), "Bytes of its SVG, stroke by stroke and merged", trials::sizes)
-        .file(&p("/trials/{id}/out/{kind}"), "The page: svg, merged.svg, png, hard.png, ora or inkml", &["image/svg+xml", "image/png", "image/openraster", "application/inkml+xml"], trials::out)
+        .file(
+            &p("/trials/{id}/out/{kind}"),
+            "The page: svg, merged.svg, png, hard.png, ora or inkml",
+            &["image/svg+xml", "image/png", "image/openraster", "application/inkml+xml"],
+            trials::out,
+        )
         .read::<Vec<RollItem>, _, _>(&p("/roll"), "The pen roll", library::roll)
         .up_to(DOCUMENT_BYTES)
         .write::<PutRoll, Vec<RollItem>, _, _>("put", &p("/roll"), "Change the pen roll", library::put_roll)

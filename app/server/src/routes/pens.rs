@@ -61,12 +61,14 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     }
     let (_, bytes) = store::images::read(&state.pool, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
     let (dpi, marks) = (new.resolution_dpi, new.marks.clone());
-    let (measurement, views, marked) = state.heavy.work(picture_bytes(&bytes), move || {
-        let (_, _, measurement, views) = read_scan(&bytes, Some(dpi))?;
-        let marked = if marks.is_empty() { Vec::new() } else { reading::marks(&bytes, dpi, &marks)? };
-        Ok((measurement, views, marked.into_iter().collect::<Result<Vec<_>, _>>().map_err(Problem::input)?))
-    })
-    .await?;
+    let (measurement, views, marked) = state
+        .heavy
+        .work(picture_bytes(&bytes), move || {
+            let (_, _, measurement, views) = read_scan(&bytes, Some(dpi))?;
+            let marked = if marks.is_empty() { Vec::new() } else { reading::marks(&bytes, dpi, &marks)? };
+            Ok((measurement, views, marked.into_iter().collect::<Result<Vec<_>, _>>().map_err(Problem::input)?))
+        })
+        .await?;
     if new.efforts.len() != views.len() {
         return Err(Problem::input(format!("the scan has {} lines and {} efforts came with it", views.len(), new.efforts.len())));
     }
@@ -85,12 +87,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     store::pens::one(&state.pool, access.production, id).await?.map(Json).ok_or_else(|| Problem::not_found("the pen"))
 }
 
-pub async fn image(
-    Extract(state): Extract<State>,
-    access: Access,
-    headers: HeaderMap,
-    Path((_, sha)): Path<(Uuid, String)>,
-) -> Answer<Response> {
+pub async fn image(Extract(state): Extract<State>, access: Access, headers: HeaderMap, Path((_, sha)): Path<(Uuid, String)>) -> Answer<Response> {
     let kind = store::images::media_type(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
     // Browsers show no TIFF: they get the same pixels as PNG.
     if kind == "image/tiff" {

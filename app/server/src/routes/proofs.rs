@@ -1,8 +1,6 @@
 //! The blind proof of a brush against its pen, and the recipe for a brush of another program.
 
-use axum::{
-    extract::{Path, State as Extract},
-};
+use axum::extract::{Path, State as Extract};
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_calibrate::{
     Exercise,
@@ -56,17 +54,19 @@ pub async fn begin(Extract(state): Extract<State>, access: Access, Path((_, id, 
     let brush = view.versions.iter().find(|v| v.version == number).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?;
     let a = against(&state, &access, view.pen.map(|p| p.id), view.profile.map(|p| p.id)).await?;
     let response = view.response;
-    let found = state.heavy.work(WARM_UP_BYTES, move || {
-        let a = a.read()?;
-        let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
-        let inker = Inker::new(&brush, response, None).map_err(Problem::input)?;
-        lines(&a, &inker).ok_or_else(|| {
+    let found = state
+        .heavy
+        .work(WARM_UP_BYTES, move || {
+            let a = a.read()?;
+            let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
+            let inker = Inker::new(&brush, response, None).map_err(Problem::input)?;
+            lines(&a, &inker).ok_or_else(|| {
             Problem::input(
                 "a blind proof needs three ruled lines of the pen and three of the hand, 12 mm and longer: bring in a sampler sheet and warm up on a tablet",
             )
         })
-    })
-    .await?;
+        })
+        .await?;
     let (length_mm, pens, brushes) = found;
     // As many of either, in an order that no one knows.
     let mut chance = Uuid::new_v4().as_u128();

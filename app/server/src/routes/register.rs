@@ -48,14 +48,7 @@ enum Gives<'a> {
 impl Api {
     pub fn new() -> Self {
         let settings = SchemaSettings::draft2020_12().with(|s| s.definitions_path = "/components/schemas".into());
-        Self {
-            router: Router::new(),
-            paths: Map::new(),
-            generator: settings.into_generator(),
-            most: None,
-            open: false,
-            guesses: GuessLimit::default(),
-        }
+        Self { router: Router::new(), paths: Map::new(), generator: settings.into_generator(), most: None, open: false, guesses: GuessLimit::default() }
     }
 
     /// The next route's body may have so many bytes.

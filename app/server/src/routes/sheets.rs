@@ -45,16 +45,18 @@ pub async fn print(Extract(state): Extract<State>, _: Access, Path((_, paper, ki
     };
     let plan = plan(paper, &number_from(Uuid::new_v4().as_u64_pair().0));
     let name = format!("sampler-sheet-{}.{kind}", plan.number);
-    let (media, bytes) = state.heavy.work(SHEET_BYTES, move || {
-        Ok(match kind.as_str() {
-            "pdf" => ("application/pdf", sheet::pdf(&plan).map_err(Problem::input)?),
-            "svg" => ("image/svg+xml", sheet::svg(&plan).into_bytes()),
-            "png" => ("image/png", sheet::png(&plan, 600.0).map_err(Problem::input)?),
-            "ora" => ("image/openraster", sheet::ora(&plan, 600.0).map_err(Problem::input)?),
-            _ => return Err(Problem::not_found("a sheet of that kind (pdf, svg, png and ora are known)")),
+    let (media, bytes) = state
+        .heavy
+        .work(SHEET_BYTES, move || {
+            Ok(match kind.as_str() {
+                "pdf" => ("application/pdf", sheet::pdf(&plan).map_err(Problem::input)?),
+                "svg" => ("image/svg+xml", sheet::svg(&plan).into_bytes()),
+                "png" => ("image/png", sheet::png(&plan, 600.0).map_err(Problem::input)?),
+                "ora" => ("image/openraster", sheet::ora(&plan, 600.0).map_err(Problem::input)?),
+                _ => return Err(Problem::not_found("a sheet of that kind (pdf, svg, png and ora are known)")),
+            })
         })
-    })
-    .await?;
+        .await?;
     Ok(file(name, media, bytes))
 }
 

@@ -30,8 +30,8 @@ use crate::{
 };
 use eddymist_store::{
     model::{
-        Access, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
-        TransferView, WarmUpText,
+        Access, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile, TransferView,
+        WarmUpText,
     },
     store,
 };
@@ -113,12 +113,7 @@ pub async fn recheck(Extract(state): Extract<State>, access: Access, Path((_, id
 }
 
 /// Keeps the profile anew, with the force curve of a kitchen scale.
-pub async fn hand_scale(
-    Extract(state): Extract<State>,
-    access: Access,
-    Path((_, id)): Path<(Uuid, Uuid)>,
-    Json(ask): Json<ScaleReadings>,
-) -> Answer<Made> {
+pub async fn hand_scale(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<ScaleReadings>) -> Answer<Made> {
     let (p, inkml) = kept(&state, &access, id).await?;
     let scale = transfer::hand_scale(&ask.readings).map_err(Problem::input)?;
     let new = NewProfile { artist: p.artist, tablet: p.tablet, inkml };

@@ -143,7 +143,8 @@ pub async fn take(Extract(state): Extract<State>, access: Access, Path((_, id)):
             (id.ok_or_else(|| Problem::not_found("the profile"))?, "profile kept".to_string())
         }
         _ => {
-            let from = store::brushes::one(&state.pool, access.production, access.member.id, t.brush_id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+            let from =
+                store::brushes::one(&state.pool, access.production, access.member.id, t.brush_id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
             let brush = from.versions.into_iter().find(|v| v.version == t.brush_version).map(|v| v.brush).ok_or_else(|| Problem::not_found("that version"))?;
             let name = if from.name.ends_with(&format!("for {}", t.artist)) { from.name } else { format!("{} for {}", from.name, t.artist) };
             let brush = Brush { name: name.clone(), weight: t.curve.clone(), ..brush };

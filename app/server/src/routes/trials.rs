@@ -144,31 +144,33 @@ pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, ki
     };
     let name = format!("trial-page.{kind}");
     let takes = laid.bytes();
-    let (media, bytes) = state.heavy.work(takes, move || {
-        let size = laid.size();
-        Ok(match kind.as_str() {
-            "svg" => ("image/svg+xml", trial::svg(&size, &laid.ink()?, false).into_bytes()),
-            "merged.svg" => ("image/svg+xml", trial::svg(&size, &laid.ink()?, true).into_bytes()),
-            "png" => ("image/png", trial::png(&size, &laid.ink()?, false).map_err(Problem::input)?),
-            "hard.png" => ("image/png", trial::png(&size, &laid.ink()?, true).map_err(Problem::input)?),
-            "ora" => {
-                let rough = rough.map(|r| reading::preview(&r, size.width_px.max(size.height_px) as u32, false)).transpose()?;
-                ("image/openraster", trial::ora(&size, &laid.ink()?, false, rough).map_err(Problem::input)?)
-            }
-            "inkml" => {
-                let (strokes, inked): (Vec<Stroke>, Vec<Vec<InkedSample>>) = laid
-                    .strokes()?
-                    .into_iter()
-                    .map(|(s, i)| {
-                        let widths = i.ink(&s).samples;
-                        (s, widths)
-                    })
-                    .unzip();
-                ("application/inkml+xml", inkml::write_strokes(&strokes, Some(&inked)).into_bytes())
-            }
-            _ => return Err(Problem::not_found("a trial page of that kind (svg, merged.svg, png, hard.png, ora and inkml are known)")),
+    let (media, bytes) = state
+        .heavy
+        .work(takes, move || {
+            let size = laid.size();
+            Ok(match kind.as_str() {
+                "svg" => ("image/svg+xml", trial::svg(&size, &laid.ink()?, false).into_bytes()),
+                "merged.svg" => ("image/svg+xml", trial::svg(&size, &laid.ink()?, true).into_bytes()),
+                "png" => ("image/png", trial::png(&size, &laid.ink()?, false).map_err(Problem::input)?),
+                "hard.png" => ("image/png", trial::png(&size, &laid.ink()?, true).map_err(Problem::input)?),
+                "ora" => {
+                    let rough = rough.map(|r| reading::preview(&r, size.width_px.max(size.height_px) as u32, false)).transpose()?;
+                    ("image/openraster", trial::ora(&size, &laid.ink()?, false, rough).map_err(Problem::input)?)
+                }
+                "inkml" => {
+                    let (strokes, inked): (Vec<Stroke>, Vec<Vec<InkedSample>>) = laid
+                        .strokes()?
+                        .into_iter()
+                        .map(|(s, i)| {
+                            let widths = i.ink(&s).samples;
+                            (s, widths)
+                        })
+                        .unzip();
+                    ("application/inkml+xml", inkml::write_strokes(&strokes, Some(&inked)).into_bytes())
+                }
+                _ => return Err(Problem::not_found("a trial page of that kind (svg, merged.svg, png, hard.png, ora and inkml are known)")),
+            })
         })
-    })
-    .await?;
+        .await?;
     Ok(file(name, media, bytes))
 }

@@ -54,9 +54,7 @@ pub async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile:
         None => None,
     };
     let profile = match profile {
-        Some(id) => {
-            Some(store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?)
-        }
+        Some(id) => Some(store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?),
         None => None,
     };
     Ok(Kept { pen, profile })

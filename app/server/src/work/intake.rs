@@ -123,7 +123,11 @@ pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<Came>) 
                 // What was taken in stays: it is said, so that the rest can be sent again.
                 drop(read);
                 added(state, access, &delivery.name, &out).await?;
-                p.detail = format!("{} files were taken in, {file} and what came after it were not: {}. Send the same files again: what is there is passed over", out.len(), p.detail);
+                p.detail = format!(
+                    "{} files were taken in, {file} and what came after it were not: {}. Send the same files again: what is there is passed over",
+                    out.len(),
+                    p.detail
+                );
                 p.current = serde_json::to_value(&out).ok();
                 return Err(p);
             }

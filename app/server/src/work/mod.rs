@@ -2,10 +2,11 @@
 
 pub mod brushes;
 pub mod checks;
+mod heavy;
 pub mod inked;
 pub mod intake;
-mod heavy;
 pub mod pens;
+mod room;
 pub mod sheets;
 pub mod tablets;
 pub mod team;
@@ -13,3 +14,4 @@ pub mod trials;
 pub mod watch;
 
 pub use heavy::{Heavy, busy, off_thread, picture_bytes};
+pub use room::Room;

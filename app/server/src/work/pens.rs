@@ -92,9 +92,15 @@ pub async fn keep_pen(
 
 /// Keeps a picture for a production, within its share of the disk.
 pub async fn keep_picture(state: &State, production: Uuid, media_type: &str, bytes: &[u8]) -> Answer<String> {
-    match store::images::keep(&state.pool, production, media_type, bytes).await? {
-        Kept::As(sha) => Ok(sha),
-        Kept::OverQuota { used, quota } => {
+    let used = state.room.used(&state.pool, production).await?;
+    match store::images::keep(&state.pool, production, used, media_type, bytes).await? {
+        Kept::As(sha, new) => {
+            if new {
+                state.room.add(production, bytes.len() as i64);
+            }
+            Ok(sha)
+        }
+        Kept::OverQuota { quota } => {
             let gib = |b: i64| b as f64 / f64::from(1 << 30);
             Err(Problem::new(
                 StatusCode::INSUFFICIENT_STORAGE,

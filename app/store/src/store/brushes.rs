@@ -217,6 +217,7 @@ pub async fn go_back(db: &mut PgConnection, access: &Access, id: Uuid, from: i32
         sqlx::query!("DELETE FROM brush_drafts WHERE brush_id = $1 AND member_id = $2", id, access.member.id).execute(&mut *db).await?;
         return Ok(Ok(()));
     }
-    let current = sqlx::query_scalar!("SELECT current_version FROM brushes WHERE production_id = $1 AND id = $2", access.production, id).fetch_one(&mut *db).await?;
+    let current =
+        sqlx::query_scalar!("SELECT current_version FROM brushes WHERE production_id = $1 AND id = $2", access.production, id).fetch_one(&mut *db).await?;
     Ok(Err(current))
 }

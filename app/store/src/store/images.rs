@@ -8,31 +8,25 @@ use super::sha256;
 /// What became of a picture that came.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Kept {
-    /// Its SHA-256.
-    As(String),
+    /// Its SHA-256, and whether the production has it only now.
+    As(String, bool),
     /// The production's share of the disk is used up.
-    OverQuota { used: i64, quota: i64 },
+    OverQuota { quota: i64 },
 }
 
-/// Stores a picture for a production.
-pub async fn keep(pool: &PgPool, production: Uuid, media_type: &str, bytes: &[u8]) -> Result<Kept, sqlx::Error> {
+/// Stores a picture for a production whose pictures take so many bytes so far.
+pub async fn keep(pool: &PgPool, production: Uuid, used: i64, media_type: &str, bytes: &[u8]) -> Result<Kept, sqlx::Error> {
     let sha = sha256(bytes);
     let mut tx = pool.begin().await?;
     // It is as if it came now: what is swept away is what nothing refers to for a day.
     let there = sqlx::query!("UPDATE production_images SET at = now() WHERE production_id = $1 AND sha256 = $2", production, sha).execute(&mut *tx).await?;
     if there.rows_affected() > 0 {
         tx.commit().await?;
-        return Ok(Kept::As(sha));
+        return Ok(Kept::As(sha, false));
     }
-    let r = sqlx::query!(
-        r#"SELECT p.quota_bytes, coalesce((SELECT sum(i.size) FROM production_images o JOIN images i USING (sha256) WHERE o.production_id = p.id), 0)::bigint AS "used!"
-           FROM productions p WHERE p.id = $1"#,
-        production
-    )
-    .fetch_one(&mut *tx)
-    .await?;
-    if r.used + bytes.len() as i64 > r.quota_bytes {
-        return Ok(Kept::OverQuota { used: r.used, quota: r.quota_bytes });
+    let quota = sqlx::query_scalar!("SELECT quota_bytes FROM productions WHERE id = $1", production).fetch_one(&mut *tx).await?;
+    if used + bytes.len() as i64 > quota {
+        return Ok(Kept::OverQuota { quota });
     }
     // What is there already is locked against a sweep; what is being swept is written again.
     sqlx::query!(
@@ -43,11 +37,15 @@ pub async fn keep(pool: &PgPool, production: Uuid, media_type: &str, bytes: &[u8
     )
     .execute(&mut *tx)
     .await?;
-    sqlx::query!("INSERT INTO production_images (production_id, sha256) VALUES ($1, $2) ON CONFLICT (production_id, sha256) DO UPDATE SET at = now()", production, sha)
-        .execute(&mut *tx)
-        .await?;
+    sqlx::query!(
+        "INSERT INTO production_images (production_id, sha256) VALUES ($1, $2) ON CONFLICT (production_id, sha256) DO UPDATE SET at = now()",
+        production,
+        sha
+    )
+    .execute(&mut *tx)
+    .await?;
     tx.commit().await?;
-    Ok(Kept::As(sha))
+    Ok(Kept::As(sha, true))
 }
 
 /// Media type and bytes of a picture that the production holds.

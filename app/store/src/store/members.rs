@@ -10,11 +10,15 @@ pub async fn count(pool: &PgPool) -> Result<i64, sqlx::Error> {
 }
 
 pub async fn by_email(pool: &PgPool, email: &str) -> Result<Option<Member>, sqlx::Error> {
-    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash, stamp FROM members WHERE email = lower($1) AND disabled_at IS NULL", email.trim()).fetch_optional(pool).await
+    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash, stamp FROM members WHERE email = lower($1) AND disabled_at IS NULL", email.trim())
+        .fetch_optional(pool)
+        .await
 }
 
 pub async fn by_id(pool: impl sqlx::PgExecutor<'_>, id: Uuid) -> Result<Option<Member>, sqlx::Error> {
-    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash, stamp FROM members WHERE id = $1 AND disabled_at IS NULL", id).fetch_optional(pool).await
+    sqlx::query_as!(Member, "SELECT id, name, email, password_hash AS hash, stamp FROM members WHERE id = $1 AND disabled_at IS NULL", id)
+        .fetch_optional(pool)
+        .await
 }
 
 /// Makes a member; none when the address is taken.
@@ -257,7 +261,13 @@ pub enum Parted {
 
 /// Changes a member's part, or takes them out with no part. The production's memberships are held, so that two leads cannot take one
 /// another out.
-pub async fn set_part(db: &mut PgConnection, production: Uuid, member: Uuid, from: Option<MemberAccess>, to: Option<MemberAccess>) -> Result<Parted, sqlx::Error> {
+pub async fn set_part(
+    db: &mut PgConnection,
+    production: Uuid,
+    member: Uuid,
+    from: Option<MemberAccess>,
+    to: Option<MemberAccess>,
+) -> Result<Parted, sqlx::Error> {
     let mut tx = db.begin().await?;
     let all = sqlx::query!("SELECT member_id, part FROM memberships WHERE production_id = $1 FOR UPDATE", production).fetch_all(&mut *tx).await?;
     let own = all.iter().find(|r| r.member_id == member).map(|r| MemberAccess::from_name(&r.part));

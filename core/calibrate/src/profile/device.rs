@@ -38,7 +38,10 @@ pub(super) fn full_point(warmup: &WarmUp) -> (f64, bool) {
 /// `(period's rate in Hz, missing reports)`.
 pub(super) fn timing(strokes: &[&Stroke]) -> Result<(f64, u32), ProfileError> {
     let intervals: Vec<f64> = strokes.iter().flat_map(|s| s.samples.windows(2).map(|w| w[1].t_ms - w[0].t_ms)).filter(|d| *d > 0.0 && d.is_finite()).collect();
-    let typical = median(&intervals).ok_or(ProfileError::NoTime)?;
+    // One that occurs: between two beats of equally many reports lies none.
+    let mut sorted = intervals.clone();
+    sorted.sort_by(f64::total_cmp);
+    let typical = *sorted.get(sorted.len().saturating_sub(1) / 2).ok_or(ProfileError::NoTime)?;
     let single: Vec<f64> = intervals.iter().copied().filter(|d| (0.5 * typical..1.5 * typical).contains(d)).collect();
     let period = single.iter().sum::<f64>() / single.len().max(1) as f64;
     let missing: f64 = intervals.iter().map(|d| (d / period).round() - 1.0).filter(|m| *m >= 1.0).sum();

@@ -111,6 +111,7 @@ test('PostgreSQL stopped and started: the page says so and keeps what was typed,
   await page.getByLabel('E-mail address').fill('hanne@studio.example');
   await page.getByLabel('Password').fill(PASSWORD);
   await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('navigation')).toBeVisible();
   await page.goto(`${server.address}/account`);
   await page.getByLabel('The one you have').fill(PASSWORD);
   await page.getByLabel(/The new one/).fill('another kettle of gulls');

@@ -15,6 +15,9 @@ export function useBrush(production: string, id: string) {
   const [brush, setBrush] = useState<Brush | null>(null);
   const [error, setError] = useState<unknown>(null);
   const base = useRef<Brush | null>(null);
+  // What is being kept as a draft: a save waits for it, or it would come to stand on top of what was saved.
+  const putting = useRef<Promise<unknown>>(Promise.resolve());
+  const saving = useRef(false);
   // The version that the work on the page began from; another one may be current by now.
   const [from, setFrom] = useState<number | null>(null);
   const [theirs, setTheirs] = useState<Schemas['BrushVersion'] | null>(null);
@@ -35,7 +38,7 @@ export function useBrush(production: string, id: string) {
     if (!view.data || !brush || from === null || from === view.data.current_version) return;
     const now = view.data.versions.find((v) => v.version === view.data.current_version);
     if (!now) return;
-    if (unsaved) setTheirs(now);
+    if (unsaved && JSON.stringify(brush) !== JSON.stringify(now.brush)) setTheirs(now);
     else {
       setFrom(now.version);
       setBrush(now.brush);
@@ -48,7 +51,10 @@ export function useBrush(production: string, id: string) {
     const draft = unsaved ? brush : null;
     if (JSON.stringify(draft) === JSON.stringify(view.data.draft ?? null)) return;
     const timer = setTimeout(() => {
-      take(api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: draft, from_version: from ?? view.data.current_version } }))
+      if (saving.current) return;
+      putting.current = take(
+        api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: draft, from_version: from ?? view.data.current_version } }),
+      )
         .then(() =>
           client.setQueryData(['brush', id], (old: Schemas['BrushView'] | undefined) => (old ? { ...old, draft, draft_from_version: draft && from } : old)),
         )
@@ -86,7 +92,9 @@ export function useBrush(production: string, id: string) {
   };
   const run = async (f: () => Promise<unknown>) => {
     setError(null);
+    saving.current = true;
     try {
+      await putting.current;
       await f();
       await client.invalidateQueries({ queryKey: ['brushes'] });
       const fresh = await client.fetchQuery({
@@ -95,12 +103,14 @@ export function useBrush(production: string, id: string) {
         staleTime: 0,
       });
       setTheirs(null);
-      setFrom(fresh.draft_from_version ?? fresh.current_version);
-      setBrush(fresh.draft ?? fresh.versions.find((v) => v.version === fresh.current_version)?.brush ?? null);
+      setFrom(fresh.current_version);
+      setBrush(fresh.versions.find((v) => v.version === fresh.current_version)?.brush ?? null);
     } catch (e) {
       const other = otherSide<Schemas['BrushVersion']>(e);
       if (other) setTheirs(other);
       else setError(e);
+    } finally {
+      saving.current = false;
     }
   };
   const saveOver = (version: number, says: string) =>

@@ -74,10 +74,8 @@ async fn own(state: &State, access: &Access, page: &TrialPage, before: Option<&T
     if let Some(drawing) = page.drawing.filter(|d| before.and_then(|b| b.drawing) != Some(*d)) {
         store::drawings::one(&state.pool, access.production, drawing).await?.ok_or_else(|| Problem::not_found("the drawing to be inked again"))?;
     }
-    if before.is_none() {
-        if store::brushes::held(&state.pool, access.production, &page.brushes()).await? < page.brushes().len() as i64 {
-            return Err(Problem::not_found("a stroke's brush"));
-        }
+    if before.is_none() && store::brushes::held(&state.pool, access.production, &page.brushes()).await? < page.brushes().len() as i64 {
+        return Err(Problem::not_found("a stroke's brush"));
     }
     Ok(())
 }

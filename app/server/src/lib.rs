@@ -8,11 +8,14 @@ mod demo;
 mod describe;
 mod error;
 mod etag;
+mod figures;
+mod heavy;
 mod keeper;
 mod listen;
 mod metrics;
 mod plain;
 mod problem;
+mod room;
 mod routes;
 mod state;
 mod work;
@@ -52,7 +55,7 @@ pub async fn serve(s: &Served<'_>) -> Result<(), StartError> {
     }
     state.migrate().await?;
     if let Some(listen) = s.metrics {
-        metrics::serve(listen, state.clone()).await?;
+        figures::serve(listen, state.clone()).await?;
     }
     keeper::print_setup_code(&state).await?;
     let sweeping = tokio::spawn(keeper::sweep_hourly(state.clone()));

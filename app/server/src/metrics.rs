@@ -1,21 +1,17 @@
-//! What is counted: requests, times, refusals, the queue and the pictures, as OpenMetrics text on a listener of its own.
+//! What is counted: requests, times, refusals, the queue and the pictures; and the log of what was refused or went wrong.
 
 use std::{
-    net::SocketAddr,
     sync::{Arc, atomic::AtomicU64},
     time::Instant,
 };
 
 use axum::{
-    Router,
     extract::{MatchedPath, Request, State as Extract},
-    http::header,
     middleware::Next,
-    response::{IntoResponse, Response},
-    routing::get,
+    response::Response,
 };
 use prometheus_client::{
-    encoding::{EncodeLabelSet, text::encode},
+    encoding::EncodeLabelSet,
     metrics::{
         counter::Counter,
         family::Family,
@@ -25,7 +21,7 @@ use prometheus_client::{
     registry::{Registry, Unit},
 };
 
-use crate::{StartError, address::Client, state::State};
+use crate::address::Client;
 
 /// Of a request.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, EncodeLabelSet)]
@@ -39,11 +35,11 @@ pub struct Metrics {
     requests: Family<Answered, Counter>,
     seconds: Histogram,
     refusals: Family<Answered, Counter>,
-    waiting: Gauge,
-    pictures: Gauge,
-    picture_bytes: Gauge,
-    free_mebibytes: Gauge<f64, AtomicU64>,
-    connections: Gauge,
+    pub waiting: Gauge,
+    pub pictures: Gauge,
+    pub picture_bytes: Gauge,
+    pub free_mebibytes: Gauge<f64, AtomicU64>,
+    pub connections: Gauge,
 }
 
 impl Default for Metrics {
@@ -63,7 +59,7 @@ impl Default for Metrics {
 }
 
 impl Metrics {
-    fn registry(&self) -> Registry {
+    pub fn registry(&self) -> Registry {
         let mut r = Registry::with_prefix("eddymist");
         r.register("requests", "Requests answered, by method and status", self.requests.clone());
         r.register_with_unit("request_duration", "Until an answer began", Unit::Seconds, self.seconds.clone());
@@ -100,40 +96,4 @@ pub async fn observed(Extract(metrics): Extract<Arc<Metrics>>, request: Request,
         tracing::warn!(id, client, route, method = answered.method, status = answered.status, ms, "refused");
     }
     response
-}
-
-/// Serves what is counted to this machine.
-pub async fn serve(listen: &str, state: State) -> Result<(), StartError> {
-    let address: SocketAddr = listen.parse().map_err(|_| StartError::Usage(format!("--metrics {listen}: an address such as 127.0.0.1:9380 is meant")))?;
-    if !address.ip().is_loopback() {
-        return Err(StartError::Usage(format!("--metrics {listen}: the figures are for this machine alone; give a loopback address such as 127.0.0.1:9380")));
-    }
-    let listener = tokio::net::TcpListener::bind(address).await.map_err(|e| StartError::Listen(listen.into(), e))?;
-    let app = Router::new().route("/metrics", get(shown)).with_state(state);
-    tokio::spawn(async move {
-        if let Err(e) = axum::serve(listener, app).await {
-            tracing::error!("the figures are no longer served: {e}");
-        }
-    });
-    Ok(())
-}
-
-async fn shown(Extract(state): Extract<State>) -> Response {
-    let m = &state.metrics;
-    // A database that is away leaves the figures of before.
-    if let Ok(c) = eddymist_store::store::keeping::counts(&state.pool).await {
-        m.waiting.set(c.waiting);
-        m.pictures.set(c.pictures);
-        m.picture_bytes.set(c.picture_bytes);
-    }
-    m.free_mebibytes.set(state.heavy.free().0 as f64);
-    m.connections.set(i64::from(state.pool.size()));
-    let mut text = String::new();
-    match encode(&mut text, &m.registry()) {
-        Ok(()) => ([(header::CONTENT_TYPE, "application/openmetrics-text; version=1.0.0; charset=utf-8")], text).into_response(),
-        Err(e) => {
-            tracing::error!("the figures could not be written: {e}");
-            crate::problem::Problem::ours().into_response()
-        }
-    }
 }

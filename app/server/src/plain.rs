@@ -12,10 +12,7 @@ use axum::{
 };
 use serde::{Serialize, de::DeserializeOwned};
 
-use crate::{
-    problem::{Answer, Problem},
-    state::State,
-};
+use crate::problem::{Answer, Problem};
 
 /// So many bytes of a body are read by a route that says nothing else.
 pub const LITTLE_BYTES: usize = 64 << 10;
@@ -35,10 +32,10 @@ impl<T: Serialize> IntoResponse for Json<T> {
     }
 }
 
-impl<T: DeserializeOwned + Send + 'static> FromRequest<State> for Json<T> {
+impl<T: DeserializeOwned + Send + 'static, S: Send + Sync> FromRequest<S> for Json<T> {
     type Rejection = Problem;
 
-    async fn from_request(request: Request, state: &State) -> Result<Self, Problem> {
+    async fn from_request(request: Request, state: &S) -> Result<Self, Problem> {
         Sent::<T>::from_request(request, state).await?.read().await.map(Self)
     }
 }
@@ -46,10 +43,10 @@ impl<T: DeserializeOwned + Send + 'static> FromRequest<State> for Json<T> {
 /// A JSON body that is not read yet: first it is asked whether what it is for exists.
 pub struct Sent<T>(Request, PhantomData<fn() -> T>);
 
-impl<T: DeserializeOwned + Send + 'static> FromRequest<State> for Sent<T> {
+impl<T: DeserializeOwned + Send + 'static, S: Send + Sync> FromRequest<S> for Sent<T> {
     type Rejection = Problem;
 
-    async fn from_request(request: Request, _: &State) -> Result<Self, Problem> {
+    async fn from_request(request: Request, _: &S) -> Result<Self, Problem> {
         may_be_read(&request)?;
         Ok(Self(request, PhantomData))
     }

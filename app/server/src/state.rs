@@ -12,12 +12,7 @@ use tokio_util::sync::CancellationToken;
 
 use std::sync::Arc;
 
-use crate::{
-    StartError,
-    address::Reached,
-    metrics::Metrics,
-    work::{Heavy, Room},
-};
+use crate::{StartError, address::Reached, heavy::Heavy, metrics::Metrics, room::Room};
 use eddymist_store::{Schema, model::DemoSignIn};
 
 /// A database that does not answer is told to a person after this long.

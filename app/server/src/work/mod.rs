@@ -2,16 +2,13 @@
 
 pub mod brushes;
 pub mod checks;
-mod heavy;
 pub mod inked;
 pub mod intake;
 pub mod pens;
-mod room;
 pub mod sheets;
 pub mod tablets;
 pub mod team;
 pub mod trials;
 pub mod watch;
 
-pub use heavy::{Heavy, busy, off_thread, picture_bytes};
-pub use room::Room;
+pub use crate::heavy::{busy, off_thread, picture_bytes};

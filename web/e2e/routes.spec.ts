@@ -495,7 +495,7 @@ test('a trial page keeps what was drawn, refuses a stale save with both, and tak
   const two = { ...page, strokes: [stroke, stroke] };
   expect((await (await artist.put(url, { data: { page: two, from_revision: 1 } })).json()).revision).toBe(2);
   const stale = await refusal(await artist.put(url, { data: { page, from_revision: 1 } }), 409, /started from version 1, and version 2/);
-  expect(stale.current.strokes).toHaveLength(2);
+  expect(stale.current.page.strokes).toHaveLength(2);
   for (const kind of ['svg', 'merged.svg', 'png', 'hard.png', 'ora', 'inkml']) expect((await artist.get(`${url}/out/${kind}`)).status(), kind).toBe(200);
   await refusal(await artist.get(`${url}/out/bmp`), 404, /known/);
   const sizes = await (await artist.get(`${url}/sizes`)).json();

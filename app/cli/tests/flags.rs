@@ -124,7 +124,30 @@ fn every_flag_refuses_what_cannot_be_and_writes_nothing() {
                 ("json", Switch),
             ],
         },
-        Row { command: &["serve"], good: vec![], flags: ["listen", "pages"].map(|n| (n, NeedsDatabase)).into_iter().chain([("demo", Switch)]).collect() },
+        Row {
+            command: &["serve"],
+            good: vec![],
+            flags: vec![
+                ("listen", Values(vec![("0.0.0.0:8380", "--public-url"), ("studio.example:80", "--public-url"), ("", "--public-url")])),
+                ("pages", NeedsDatabase),
+                ("demo", Switch),
+                (
+                    "public-url",
+                    Values(vec![("ink.example", "such as"), ("ftp://ink.example", "such as"), ("https://ink.example/page", "such as"), ("", "such as")]),
+                ),
+                ("trusted-proxy", Values(vec![("proxy", "network"), ("10.0.0.0/33", "network"), ("", "network")])),
+                ("metrics", NeedsDatabase),
+            ],
+        },
+        Row { command: &["member", "reset"], good: vec!["a@studio.example"], flags: vec![] },
+        Row { command: &["member", "disable"], good: vec!["a@studio.example"], flags: vec![] },
+        Row { command: &["member", "erase"], good: vec!["a@studio.example"], flags: vec![] },
+        Row {
+            command: &["production", "add"],
+            good: vec!["Low Tide", "--lead", "a@studio.example"],
+            flags: vec![("lead", NeedsDatabase), ("quota", Values(vec![("much", "invalid"), ("", "invalid")]))],
+        },
+        Row { command: &["production", "quota"], good: vec!["Low Tide", "5"], flags: vec![] },
         Row { command: &["worker"], good: vec![], flags: vec![] },
         Row {
             command: &["watch"],

@@ -1,5 +1,6 @@
 //! A tablet that reports in two beats, and other times that are no even beat: the profile's figures are numbers, and it is read again as it
-//! was written. Found by fuzzing: as many short intervals as long ones have a median that no interval is near.
+//! was written. Found by fuzzing: as many short intervals as long ones have a median that no interval is near; a line
+//! through the reports at a ramp's end leads past what a device can say.
 
 use eddymist_calibrate::{Exercise, Group, TabletProfile, WarmUp, profile::profile};
 use eddymist_ink::{Sample, Stroke};
@@ -33,6 +34,26 @@ fn two_beats_are_one_rate() {
     let w = warmup(&(0..65).map(|k| if k % 2 == 0 { 2.0 } else { 13.0 }).collect::<Vec<_>>());
     let p = read_again(&w).expect("a ramp with pressure");
     assert!((p.report_rate_hz - 500.0).abs() < 1.0, "{}", p.report_rate_hz);
+}
+
+/// Ramps along a guide, their pressure by these values: at its ends a line through them leads under nothing and over all.
+fn ramps(pressures: &[f64]) -> WarmUp {
+    let n = pressures.len() as f64;
+    let sample =
+        |(k, p): (usize, &f64)| Sample { t_ms: 5.0 * k as f64, x: 80.0 * k as f64 / n, y: 9.0, pressure: Some(*p), azimuth_deg: None, elevation_deg: None };
+    let strokes = vec![Stroke::new(pressures.iter().enumerate().map(sample).collect())];
+    WarmUp { groups: vec![Group { exercise: Exercise::Ramp, effort: None, pace: None, strokes }], scale_from_card: false }
+}
+
+proptest! {
+    #[test]
+    fn whatever_the_ramp_the_profile_is_read_again(pressures in proptest::collection::vec(0.0..=1.0f64, 24..160), fine in 1.0..40.0f64) {
+        // Wild values, and values that climb from nothing to all within a few reports.
+        read_again(&ramps(&pressures));
+        let n = pressures.len();
+        let steep: Vec<f64> = (0..n).map(|k| (fine * (k as f64 / n as f64 - 0.02)).clamp(0.0, 1.0)).collect();
+        read_again(&ramps(&steep));
+    }
 }
 
 proptest! {

@@ -65,7 +65,9 @@ pub(super) fn response(warmup: &WarmUp, full: Option<f64>) -> Result<(Vec<[f64; 
         let k = (1..blocks.len() - 1).min_by(|a, b| (blocks[a + 1].y - blocks[a - 1].y).total_cmp(&(blocks[b + 1].y - blocks[b - 1].y))).unwrap_or(1);
         blocks.remove(k);
     }
-    let knots: Vec<[f64; 2]> = blocks.iter().map(|b| [round6(b.y), round6(b.x)]).collect();
+    let mut knots: Vec<[f64; 2]> = blocks.iter().map(|b| [round6(b.y), round6(b.x)]).collect();
+    // What differs by less than is written is one knot.
+    knots.dedup_by(|b, a| b[0] <= a[0] || b[1] <= a[1]);
     if knots.len() < 2 {
         return Err(ProfileError::Flat(knots.first().map_or(0.0, |k| k[0])));
     }
@@ -102,5 +104,7 @@ pub(super) fn local_line(ramp: &[(f64, f64)], effort: f64) -> Option<f64> {
     let (sx, sy) = near.iter().fold((0.0, 0.0), |a, p| (a.0 + p.0 - effort, a.1 + p.1));
     let (sxx, sxy) = near.iter().fold((0.0, 0.0), |a, p| (a.0 + (p.0 - effort).powi(2), a.1 + (p.0 - effort) * p.1));
     let det = n * sxx - sx * sx;
-    Some(if det > 1e-9 { (sy * sxx - sx * sxy) / det } else { sy / n })
+    let raw = if det > 1e-9 { (sy * sxx - sx * sxy) / det } else { sy / n };
+    // At either end a steep line leads past what a device can say.
+    Some(raw.clamp(0.0, 1.0))
 }

@@ -92,6 +92,7 @@ export class Server {
   }
 
   async kill(signal: NodeJS.Signals = 'SIGKILL') {
+    if (!this.process || this.process.exitCode !== null || this.process.signalCode !== null) return;
     const ended = new Promise((done) => this.process?.once('exit', done));
     this.process?.kill(signal);
     await ended;

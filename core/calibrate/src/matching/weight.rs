@@ -90,6 +90,10 @@ fn bare(brush: &Brush, weight: Vec<[f64; 2]>) -> Brush {
     Brush { weight, lead_in: None, lead_out: None, pooling: None, jitter: None, ..brush.clone() }
 }
 
+/// A weight lies between these, whatever a wild hand asks for: what a brush may have is no wider (`eddymist_ink`).
+const LEAST_MM: f64 = 0.01;
+const MOST_MM: f64 = 100.0;
+
 /// The weight curve by which these strokes get the pen's widths; `from` is where the search starts.
 pub(super) fn fit_weight(
     brush: &Brush,
@@ -118,13 +122,13 @@ pub(super) fn fit_weight(
             let widths: Vec<f64> = strokes.iter().filter(|(e, _)| (e - t.effort).abs() < 1e-6).map(|(_, s)| inked_width(&inker, s)).collect();
             if let Some((mean, _)) = mean_sd(&widths) {
                 let step = t.width - mean;
-                knots[k][1] = (knots[k][1] + 0.8 * step).max(0.01);
+                knots[k][1] = (knots[k][1] + 0.8 * step).clamp(LEAST_MM, MOST_MM);
                 moved = moved.max(step.abs());
             }
         }
         let nib = median(&knots.iter().zip(targets).filter(|(_, t)| shown(t)).map(|(k, t)| k[1] / t.width).collect::<Vec<_>>());
         for (k, t) in knots.iter_mut().zip(targets).filter(|(_, t)| !shown(t)) {
-            k[1] = t.width * nib.unwrap_or(1.0);
+            k[1] = (t.width * nib.unwrap_or(1.0)).clamp(LEAST_MM, MOST_MM);
         }
         rise(&mut knots, targets);
         if moved < 1e-4 {

@@ -1,8 +1,8 @@
-//! A tablet that reports in two beats, and other times that are no even beat: the profile's figures are numbers, and it is read again as it
-//! was written. Found by fuzzing: as many short intervals as long ones have a median that no interval is near; a line
+//! Hands and tablets as no one has them: two beats, ramps that are none, strokes that jump. The profile's figures are numbers and it is read
+//! again as it was written; the brush that is fitted loads. Found by fuzzing: as many short intervals as long ones have a median that no interval is near; a line
 //! through the reports at a ramp's end leads past what a device can say.
 
-use eddymist_calibrate::{Exercise, Group, TabletProfile, WarmUp, profile::profile};
+use eddymist_calibrate::{Exercise, Group, PenCard, TabletProfile, WarmUp, fit, profile::profile};
 use eddymist_ink::{Sample, Stroke};
 use proptest::prelude::*;
 
@@ -62,6 +62,40 @@ proptest! {
     fn whatever_the_beat_the_profile_is_read_again(intervals in proptest::collection::vec(0.0..60.0f64, 2..90)) {
         if let Some(p) = read_again(&warmup(&intervals)) {
             prop_assert!(p.report_rate_hz.is_finite() && p.report_rate_hz > 0.0);
+        }
+    }
+}
+
+/// Walks in leaps at three efforts.
+fn leaps(steps: &[(f64, f64, f64, f64)]) -> WarmUp {
+    let stroke = |effort: f64| {
+        let (mut x, mut y, mut t) = (20.0, 20.0, 0.0);
+        let sample = |(dx, dy, p, dt): &(f64, f64, f64, f64)| {
+            (x, y, t) = (x + dx, y + dy, t + dt);
+            Sample { t_ms: t, x, y, pressure: Some((p * (0.2 + 0.8 * effort)).clamp(0.0, 1.0)), azimuth_deg: None, elevation_deg: None }
+        };
+        Stroke::new(steps.iter().map(sample).collect())
+    };
+    let group = |effort: f64| Group { exercise: Exercise::Effort, effort: Some(effort), pace: None, strokes: vec![stroke(effort), stroke(effort)] };
+    WarmUp { groups: [0.0, 0.5, 1.0].map(group).into(), scale_from_card: false }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 48, ..Default::default() })]
+    #[test]
+    fn whatever_hand_and_pen_the_brush_loads(
+        steps in proptest::collection::vec((-6.0..6.0f64, -6.0..6.0f64, 0.0..=1.0f64, 0.0..255.0f64), 10..60),
+        widths in proptest::collection::vec(0.05..2.6f64, 5),
+    ) {
+        let of = |(k, w): (usize, &f64)| serde_json::json!({"effort": k as f64 / 4.0, "width_mm": w, "sd_mm": 0.01, "lines": 1 + k});
+        let rows: Vec<_> = widths.iter().enumerate().map(of).collect();
+        let card = serde_json::json!({"format": "eddymist/pen-card", "version": 1, "name": "any", "resolution_dpi": 600.0, "widths_by_effort": rows});
+        let card = PenCard::from_json(&card.to_string()).expect("a card");
+        let warmup = leaps(&steps);
+        if let Some(p) = read_again(&warmup)
+            && let Ok(found) = fit(&card, Some(&warmup), Some(&p), None, &[])
+        {
+            prop_assert!(found.brush.validate().is_ok(), "{:?}", found.brush.weight);
         }
     }
 }

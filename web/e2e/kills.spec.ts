@@ -25,7 +25,7 @@ test(`nothing acknowledged is lost and nothing is there twice over ${ROUNDS} kil
   const cluster = new Cluster();
   cluster.start();
   const server = new Server(cluster.url);
-  let worker: ChildProcess;
+  let worker: ChildProcess | undefined;
   const work = () => {
     worker = spawn(PROGRAM, ['worker'], { env: { ...process.env, DATABASE_URL: cluster.url }, stdio: 'ignore' });
   };
@@ -128,7 +128,7 @@ test(`nothing acknowledged is lost and nothing is there twice over ${ROUNDS} kil
         await server.kill('SIGKILL');
         await server.start();
       } else if (target === 'worker') {
-        worker!.kill('SIGKILL');
+        worker?.kill('SIGKILL');
         work();
       } else if (target === 'reader') {
         for (const pid of readers()) {
@@ -142,7 +142,7 @@ test(`nothing acknowledged is lost and nothing is there twice over ${ROUNDS} kil
         cluster.kill();
         cluster.start();
         // A worker that lost its database ends; whoever keeps it starts it again.
-        if (worker!.exitCode !== null) work();
+        if (worker?.exitCode !== null) work();
       }
     }
     over = true;
@@ -167,7 +167,7 @@ test(`nothing acknowledged is lost and nothing is there twice over ${ROUNDS} kil
     expect(cluster.psql("SELECT count(*) FROM images WHERE sha256 <> encode(sha256(bytes), 'hex')")).toBe('0');
     console.log(`${ROUNDS} rounds (${JSON.stringify(kills)}): ${taken.size} drawings acknowledged, ${decided.size} decided on, revision ${revision}`);
   } finally {
-    worker!.kill('SIGKILL');
+    worker?.kill('SIGKILL');
     await server.kill('SIGKILL');
     cluster.remove();
   }

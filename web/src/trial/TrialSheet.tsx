@@ -105,7 +105,7 @@ export function TrialSheet(p: Props) {
         s.stroke();
       }
     }
-  }, [p.strokes, p.chosen, p.width, p.height, p.pxPerMm, context, lay]);
+  }, [p.strokes, p.chosen, p.width, p.height, p.pxPerMm, context]);
 
   const place = (e: { clientX: number; clientY: number }, rect: DOMRect): [number, number] => [
     ((e.clientX - rect.left) / rect.width) * (p.width / p.pxPerMm),

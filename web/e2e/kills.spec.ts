@@ -1,6 +1,7 @@
 // Server, worker, a picture's reader and PostgreSQL are killed (kill -9) at moments by chance while drawings come in, are weighed, decided
 // on, and a trial page is drawn. Nothing that was acknowledged is lost, and nothing is there twice. Ten rounds here; bench/kills.sh has 200.
-import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
+import { type ChildProcess, spawn } from 'node:child_process';
+import { readdirSync, readFileSync } from 'node:fs';
 import { type APIRequestContext, expect, test } from '@playwright/test';
 import { png } from './files';
 import { Cluster, PROGRAM, Server } from './ownServer';
@@ -115,11 +116,17 @@ test(`nothing acknowledged is lost and nothing is there twice over ${ROUNDS} kil
     };
     const clients = [sending(), sending(), drawingOn(), deciding()];
 
+    const isReader = (pid: number) => {
+      try {
+        return readFileSync(`/proc/${pid}/cmdline`, 'utf8') === '/proc/self/exe\0read\0';
+      } catch {
+        return false;
+      }
+    };
     const readers = () =>
-      execFileSync('bash', ['-c', `pgrep -f '^/proc/self/exe read$' || pgrep -f ' read$' || true`], { encoding: 'utf8' })
-        .split('\n')
+      readdirSync('/proc')
         .map(Number)
-        .filter(Boolean);
+        .filter((pid) => pid > 0 && isReader(pid));
     for (let round = 0; round < ROUNDS; round++) {
       await rest(300 + chance(1500));
       const target = (['server', 'worker', 'reader', 'database'] as const)[round < 4 ? round : chance(4)] ?? 'server';

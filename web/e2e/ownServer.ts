@@ -35,7 +35,7 @@ export class Cluster {
    *  orphans, a process that was killed looks alive. */
   kill() {
     const locks = `"${this.cluster()}/postmaster.pid" "${decodeURIComponent(new URL(this.url).host)}/.s.PGSQL.5432.lock"`;
-    shell(`pid=$(head -n 1 "${this.cluster()}/postmaster.pid"); kids=$(pgrep -P "$pid" || true); kill -9 "$pid" $kids; sleep 0.3; rm -f ${locks}`);
+    shell(`pid=$(head -n 1 "${this.cluster()}/postmaster.pid"); kids=$(cat "/proc/$pid/task/$pid/children"); kill -9 "$pid" $kids; sleep 0.3; rm -f ${locks}`);
   }
 
   remove() {

@@ -169,4 +169,4 @@ cargo_saying() {
   return "${PIPESTATUS[0]}"
 }
 
-build_program() { say "building the program (the first time takes some minutes)"; (cd "$root" && SQLX_OFFLINE=true cargo_saying as_caller cargo build --release -p eddymist-cli); }
+build_program() { say "building the program (the first time takes some minutes)"; (cd "$root" && SQLX_OFFLINE=true cargo_saying as_caller cargo build --release -p eddymist-cli ${EDDYMIST_PICTURES:+--features pictures}); }

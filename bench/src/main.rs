@@ -12,7 +12,7 @@ use eddymist_check::{Manifest, NamedLayer, check_lines, plan::plan};
 use eddymist_formats::{LIMITS, images};
 use eddymist_ink::{
     Brush, Inker, LiveStroke, Sample, Stroke,
-    brush::{Edge, Lay, Nib, NibShape, Smoothing, SmoothingKind, Stamped, Taper},
+    brush::{Edge, Ends, Nib, NibShape, Shaped, Smoothing, SmoothingKind, Stamped, StrokeKind, Taper},
     fitting::fit_outline,
 };
 use eddymist_measure::{
@@ -67,8 +67,8 @@ fn pictures() -> Option<[String; 2]> {
     Some([tip, paper])
 }
 
-/// A whole stroke of each lay: to its outline, or to its picture at 600 dpi.
-fn lays(brush: &Brush, s: &Stroke) {
+/// A whole stroke of each stroke kind: to its outline, or to its picture at 600 dpi.
+fn kinds(brush: &Brush, s: &Stroke) {
     let Some([tip_png, paper]) = pictures() else { return };
     let leaf = "M0 0 C 10 -8 30 -8 40 0 C 30 8 10 8 0 0 Z".to_string();
     let stamped = Stamped {
@@ -77,21 +77,21 @@ fn lays(brush: &Brush, s: &Stroke) {
         size_range: 0.2,
         angle_range_deg: 30.0,
         spacing_range: 0.2,
-        scatter: 0.1,
+        stray: 0.1,
         second_tip_png: None,
-        tooth_png: Some(paper),
-        tooth_high_is_light: true,
+        paper_png: Some(paper),
+        paper_high_is_light: true,
     };
     let all = [
-        ("bent", Lay::Bent { shape_path: leaf.clone() }),
-        ("capped run", Lay::CappedRun { shape_path: leaf, caps: [0.2, 0.2], break_over_deg: Some(60.0) }),
-        ("bristled, 40 hairs", Lay::Bristled { hairs: 40, spread: 0.5, stiffness: 0.6, load: 1.0 }),
-        ("bristled, 16 hairs", Lay::Bristled { hairs: 16, spread: 0.5, stiffness: 0.6, load: 1.0 }),
-        ("stamped at 10 % with a tooth, 600 dpi", Lay::Stamped(stamped)),
-        ("pixel", Lay::Pixel),
+        ("shape, stretched", StrokeKind::Shaped(Shaped { shape_path: leaf.clone(), ends: Ends::Stretch, caps: None, break_over_deg: None })),
+        ("shape, ends kept", StrokeKind::Shaped(Shaped { shape_path: leaf, ends: Ends::Keep, caps: Some([0.2, 0.2]), break_over_deg: Some(60.0) })),
+        ("dry brush, 40 hairs", StrokeKind::DryBrush { hairs: 40, spread: 0.5, snap: 0.6, ink_held: 1.0 }),
+        ("dry brush, 16 hairs", StrokeKind::DryBrush { hairs: 16, spread: 0.5, snap: 0.6, ink_held: 1.0 }),
+        ("stamped at 10 % with paper, 600 dpi", StrokeKind::Stamped(stamped)),
+        ("pixel", StrokeKind::Pixel),
     ];
-    for (what, lay) in all {
-        let Ok(i) = Inker::new(&Brush { lay, ..brush.clone() }, None, None) else { continue };
+    for (what, stroke) in all {
+        let Ok(i) = Inker::new(&Brush { stroke, ..brush.clone() }, None, None) else { continue };
         let time = median_ms(9, || {
             let inked = i.ink(s).inked(0.0005);
             if inked.stamping.is_some()
@@ -122,7 +122,7 @@ fn ink() {
         let Ok(i) = Inker::new(b, None, None) else { return };
         println!("the same with a {what}\tms\t{:.3}", median_ms(15, || drop(i.ink(&s).outline(0.0005))));
     }
-    lays(&brush, &s);
+    kinds(&brush, &s);
     for n in [200, 2000, 20_000] {
         let s = stroke(n);
         let mut live = LiveStroke::new(inker.clone(), 1.0, 0.002);

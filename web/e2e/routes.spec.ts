@@ -294,7 +294,7 @@ test('a brush keeps every version, refuses a stale save with both, and takes no 
   }
   // A lay without its shape is refused by the field that lacks it; another is kept and inked.
   const shapeless = { ...thicker, lay: { kind: 'bent', shape_path: 'M0 0' } };
-  await refusal(await artist.post(`${url}/bench`, { data: { brush: shapeless } }), 422, /lay.shape_path/);
+  await refusal(await artist.post(`${url}/bench`, { data: { brush: shapeless } }), 422, /stroke.shape_path/);
   const pixel = { ...thicker, lay: { kind: 'pixel' } };
   expect((await artist.post(`${url}/versions`, { data: { brush: pixel, from_version: 2, says: 'pixel' } })).status()).toBe(201);
   expect((await artist.post(`${url}/bench`, { data: { brush: pixel } })).status()).toBe(200);

@@ -1,7 +1,10 @@
-//! Build steps: the WebAssembly module.
+//! Build steps: the WebAssembly module, and the words on the screen.
 //!
 //! `xtask wasm` builds it where its sources changed and keeps it under `web/engine/prebuilt/` with the hash of the
 //! sources; a machine without the target uses the kept one if the hash fits. `xtask wasm --check` only compares.
+//! `xtask words` lists what people read into `docs/words.txt`; `--check` says whether it is so, and what is written in words that are gone.
+
+mod words;
 
 use std::{
     fs,
@@ -18,7 +21,9 @@ fn main() -> ExitCode {
     let done = match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
         ["wasm"] => wasm(),
         ["wasm", "--check"] => check(),
-        _ => Err("usage: xtask wasm [--check]".into()),
+        ["words"] => words::run(false),
+        ["words", "--check"] => words::run(true),
+        _ => Err("usage: xtask wasm|words [--check]".into()),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

@@ -14,7 +14,7 @@ use eddymist_sim::{
 };
 use serde_json::{Value, json};
 
-/// Every part that a brush of the contract can be given, but for the lays.
+/// Every part that a brush of the contract can be given, but for the stroke kinds.
 fn whole() -> Value {
     json!({
         "format": "eddymist/brush", "version": 1, "name": "whole",
@@ -24,9 +24,9 @@ fn whole() -> Value {
         "lead_out": {"length_mm": 6.0, "share": 0.35, "tip_width_mm": 0.05, "shape": 0.8, "over_mm_s": 10.0},
         "pace": [[0.0, 1.0], [200.0, 0.8]], "pooling": {"ratio": 1.3, "time_s": 0.4},
         "smoothing": {"position": {"kind": "adaptive", "min_cutoff_hz": 1.0, "speed_coefficient": 0.01},
-                      "effort": {"kind": "average", "window_ms": 20.0}, "lift_guard_ms": 15.0},
+                      "effort": {"kind": "average", "span_ms": 20.0}, "lift_guard_ms": 15.0},
         "opacity": {"floor": 0.6, "full": 1.0}, "edge": {"softness_mm": 0.05, "raggedness_um": 6.0, "correlation_um": 140.0},
-        "jitter": {"spread": 0.02, "correlation_mm": 2.0}, "lay": {"kind": "swept"}, "colour": "#1b1e24", "seed": 1
+        "chance": {"spread": 0.02, "correlation_mm": 2.0}, "stroke": {"kind": "swept"}, "colour": "#1b1e24", "seed": 1
     })
 }
 
@@ -108,7 +108,7 @@ fn a_brush_that_cannot_be_is_refused_by_its_field() {
         ("/pooling", json!({"ratio": 1.2, "time_s": 0.0}), "pooling"),
         ("/smoothing/effort", json!({"kind": "tow", "radius_mm": 1.0}), "smoothing.effort"),
         ("/edge/strip_png", json!("data:image/png;base64,AAAA"), "no readable PNG"),
-        ("/lay", json!({"kind": "bent", "shape_path": "M0 0"}), "lay.shape_path"),
+        ("/stroke", json!({"kind": "shaped", "shape_path": "M0 0", "ends": "stretch"}), "stroke.shape_path"),
     ];
     for (at, value, says) in wrong {
         let mut b = whole();
@@ -123,25 +123,26 @@ fn a_brush_that_cannot_be_is_refused_by_its_field() {
     }
 }
 
-/// Every lay by the command: outlines, pictures and strokes out, each as the lay says.
+/// Every stroke kind by the command: outlines, pictures and strokes out, each as the kind says.
 #[test]
-fn every_lay_is_inked_by_the_command() {
-    let f = Folder::new("lays");
+fn every_stroke_kind_is_inked_by_the_command() {
+    let f = Folder::new("kinds");
     let some = &warmup(&HANDS[0], &TABLETS[0], 3).groups[2].strokes[..2];
     let strokes = f.put("w.inkml", inkml::write_strokes(some, None));
     let leaf = "M0 0 C 10 -8 30 -8 40 0 C 30 8 10 8 0 0 Z";
     let dot = images::write_png(8, 8, images::PngKind::Grey, &[0; 64], None).expect("a PNG");
     let tip = format!("data:image/png;base64,{}", base64::Engine::encode(&base64::engine::general_purpose::STANDARD, dot));
-    for lay in [
-        json!({"kind": "bent", "shape_path": leaf}),
-        json!({"kind": "capped-run", "shape_path": leaf, "caps": [0.3, 0.3], "break_over_deg": 60.0}),
-        json!({"kind": "bristled", "hairs": 9, "spread": 0.4, "stiffness": 0.5, "load": 1.5}),
-        json!({"kind": "stamped", "tip_png": tip, "spacing": 0.2, "scatter": 0.3}),
+    for stroke in [
+        json!({"kind": "shaped", "shape_path": leaf, "ends": "stretch"}),
+        json!({"kind": "shaped", "shape_path": leaf, "ends": "keep", "caps": [0.3, 0.3], "break_over_deg": 60.0}),
+        json!({"kind": "dry-brush", "hairs": 9, "spread": 0.4, "snap": 0.5, "ink_held": 1.5}),
+        json!({"kind": "stamped", "tip_png": tip, "spacing": 0.2, "stray": 0.3}),
         json!({"kind": "pixel"}),
     ] {
-        let kind = lay["kind"].as_str().expect("a kind").to_string();
-        let text = json!({"format": "eddymist/brush", "version": 1, "name": kind, "nib": {"shape": "round"}, "weight": [[0.0, 0.2], [1.0, 0.8]], "lay": lay})
-            .to_string();
+        let kind = stroke["kind"].as_str().expect("a kind").to_string();
+        let text =
+            json!({"format": "eddymist/brush", "version": 1, "name": kind, "nib": {"shape": "round"}, "weight": [[0.0, 0.2], [1.0, 0.8]], "stroke": stroke})
+                .to_string();
         let brush = f.put("b.json", &text);
         for out in ["o.svg", "o.png", "o.inkml"] {
             let done = eddymist(&["ink", "--brush", &brush, "--strokes", &strokes, "--dpi", "150", "--out", &f.path(out)]);
@@ -156,7 +157,7 @@ fn every_lay_is_inked_by_the_command() {
         // One pixel is hard; all else has pixels between ink and paper.
         assert_eq!(alphas.iter().any(|a| (1..255).contains(a)), kind != "pixel", "{kind}");
     }
-    let shapeless = json!({"format": "eddymist/brush", "version": 1, "name": "x", "nib": {"shape": "round"}, "weight": [[0.0, 0.2], [1.0, 0.8]], "lay": {"kind": "stamped", "tip_png": "", "spacing": 0.2}});
+    let shapeless = json!({"format": "eddymist/brush", "version": 1, "name": "x", "nib": {"shape": "round"}, "weight": [[0.0, 0.2], [1.0, 0.8]], "stroke": {"kind": "stamped", "tip_png": "", "spacing": 0.2}});
     let brush = f.put("missing.json", shapeless.to_string());
-    refused(&["ink", "--brush", &brush, "--strokes", &strokes, "--out", &f.path("n.svg")], "lay.tip_png: the picture is missing");
+    refused(&["ink", "--brush", &brush, "--strokes", &strokes, "--out", &f.path("n.svg")], "stroke.tip_png: the picture is missing");
 }

@@ -105,7 +105,7 @@ fn unusable_input_is_refused_in_one_line() {
     refused(&["tablet", &ink("<trace>0 0, 1 1</trace>"), "--json"], "exercise");
     refused(&["tablet", &ink("<trace>0 NaN</trace>"), "--json"], "no number");
     refused(&["tablet", &ink("<traceFormat><channel name=\"X\" units=\"furlong\"/><channel name=\"Y\"/></traceFormat>"), "--json"], "furlong");
-    refused(&["ink", "--brush", &shapeless, "--strokes", &good, "--out", &out], "lay.shape_path");
+    refused(&["ink", "--brush", &shapeless, "--strokes", &good, "--out", &out], "stroke.shape_path");
     refused(&["ink", "--brush", &plain, "--strokes", &good, "--out", &f.path("o.gif")], ".svg");
     refused(&["ink", "--brush", &plain, "--strokes", &good, "--course", "[[0,2]]", "--out", &out], "course");
     refused(&["fit", "--pen", &plain, "--json"], "eddymist/pen-card");

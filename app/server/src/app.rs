@@ -69,6 +69,7 @@ pub async fn app(state: State, pages: &Path) -> Result<Router, StartError> {
         .layer(CatchPanicLayer::custom(broke_off))
         .layer(from_fn(in_time))
         .layer(map_response(as_problem))
+        .layer(from_fn(crate::drain::heard_out))
         .layer(RequestBodyTimeoutLayer::new(SILENT))
         .layer(CompressionLayer::new())
         .layer(header("content-security-policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"))

@@ -2,7 +2,10 @@
 
 use eddymist_calibrate::pen_card::Note;
 use eddymist_formats::inkml;
-use eddymist_ink::{Brush, brush::Lay};
+use eddymist_ink::{
+    Brush,
+    brush::{Ends, Shaped, StrokeKind},
+};
 use eddymist_sim::{
     pens::PENS,
     production::{ARTISTS, DELIVERIES, Drawn, drawing, line_guide, manifest, pen_scan, redrawn, sheet_scan},
@@ -36,12 +39,17 @@ pub fn sign_ins() -> Vec<DemoSignIn> {
 
 const SEED: u64 = 12;
 
-/// Brushes of the other lays: a bundle of hairs for the umbrella's shade, and a leaf for the badger's whiskers.
-fn laid() -> [(&'static str, f64, Lay, &'static str); 2] {
+/// Brushes of other stroke kinds: a bundle of hairs for the umbrella's shade, and a leaf for the badger's whiskers.
+fn laid() -> [(&'static str, f64, StrokeKind, &'static str); 2] {
     let leaf = "M0 0 C 10 -8 30 -8 40 0 C 30 8 10 8 0 0 Z".to_string();
     [
-        ("Split hairs for the umbrella", 2.4, Lay::Bristled { hairs: 34, spread: 0.6, stiffness: 0.5, load: 0.9 }, "texture"),
-        ("Leaf for the whiskers", 0.9, Lay::CappedRun { shape_path: leaf, caps: [0.45, 0.45], break_over_deg: Some(70.0) }, "whiskers"),
+        ("Split hairs for the umbrella", 2.4, StrokeKind::DryBrush { hairs: 34, spread: 0.6, snap: 0.5, ink_held: 0.9 }, "texture"),
+        (
+            "Leaf for the whiskers",
+            0.9,
+            StrokeKind::Shaped(Shaped { shape_path: leaf, ends: Ends::Keep, caps: Some([0.45, 0.45]), break_over_deg: Some(70.0) }),
+            "whiskers",
+        ),
     ]
 }
 
@@ -123,8 +131,8 @@ pub async fn load(state: &State) -> Result<(), String> {
         store::roll::tag(&mut *connection(state).await?, production, id, 1, &tags.split(", ").map(str::to_string).collect::<Vec<_>>()).await.map_err(text)?;
         brushes.push(id);
     }
-    for (name, width, lay, tags) in laid() {
-        let mut brush = Brush { lay, ..Brush::plain(name, width) };
+    for (name, width, stroke, tags) in laid() {
+        let mut brush = Brush { stroke, ..Brush::plain(name, width) };
         brush.weight = vec![[0.0, 0.4 * width], [0.5, width], [1.0, 1.5 * width]];
         let id = store::brushes::create(&mut *connection(state).await?, &access, &brush, None, profiles.first().copied(), "first try").await.map_err(text)?;
         store::roll::tag(&mut *connection(state).await?, production, id, 1, &[tags.to_string()]).await.map_err(text)?;

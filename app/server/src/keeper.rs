@@ -33,7 +33,12 @@ pub async fn print_setup_code(state: &State) -> Result<(), StartError> {
 /// Sweeps once an hour.
 pub async fn sweep_hourly(state: State) {
     loop {
-        match store::keeping::sweep(&state.pool).await {
+        match state.pictures.carry_over().await {
+            Ok(0) => {}
+            Ok(n) => tracing::info!("{n} pictures were carried from the database into their own store"),
+            Err(e) => tracing::warn!("pictures could not be carried into their own store: {e}"),
+        }
+        match store::keeping::sweep(&state.pictures).await {
             Ok(Some(s)) if s != store::keeping::Swept::default() => tracing::info!("swept {} pictures and {} rows", s.pictures, s.rows),
             Ok(_) => {}
             Err(e) => tracing::warn!("nothing could be swept: {e}"),

@@ -6,6 +6,7 @@ mod app;
 mod backup;
 mod demo;
 mod describe;
+mod drain;
 mod error;
 mod etag;
 mod figures;

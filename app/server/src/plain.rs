@@ -28,7 +28,16 @@ pub struct Json<T>(pub T);
 
 impl<T: Serialize> IntoResponse for Json<T> {
     fn into_response(self) -> Response {
-        axum::Json(self.0).into_response()
+        written(&mut |out| serde_json::to_writer(out, &self.0))
+    }
+}
+
+/// An answer as JSON, written off the threads that serve: nobody knows beforehand how long it gets.
+fn written(write: &mut dyn FnMut(&mut Vec<u8>) -> serde_json::Result<()>) -> Response {
+    let mut out = Vec::with_capacity(1024);
+    match tokio::task::block_in_place(|| write(&mut out)) {
+        Ok(()) => ([(header::CONTENT_TYPE, "application/json")], out).into_response(),
+        Err(e) => Problem::from(e).into_response(),
     }
 }
 

@@ -8,6 +8,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use eddymist_reader::Unread;
+use eddymist_store::pictures::Away;
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -100,6 +101,9 @@ impl From<sqlx::Error> for Problem {
                     c if c.starts_with("08") || c.starts_with("53") || c.starts_with("57") => away(),
                     _ => Self::ours(),
                 }
+            }
+            sqlx::Error::Io(e) if e.get_ref().is_some_and(|e| e.is::<Away>()) => {
+                Self::new(StatusCode::SERVICE_UNAVAILABLE, "the store of pictures did not answer; nothing was changed. Try again in a moment").after(5)
             }
             sqlx::Error::Io(_)
             | sqlx::Error::Tls(_)

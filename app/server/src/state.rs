@@ -13,7 +13,7 @@ use tokio_util::sync::CancellationToken;
 use std::sync::Arc;
 
 use crate::{StartError, address::Reached, heavy::Heavy, metrics::Metrics, room::Room};
-use eddymist_store::{Schema, model::DemoSignIn};
+use eddymist_store::{Schema, model::DemoSignIn, pictures::Pictures};
 
 /// A database that does not answer is told to a person after this long.
 const WAIT: std::time::Duration = std::time::Duration::from_secs(6);
@@ -21,6 +21,8 @@ const WAIT: std::time::Duration = std::time::Duration::from_secs(6);
 #[derive(Clone)]
 pub struct State {
     pub pool: PgPool,
+    /// Where pictures lie.
+    pub pictures: Pictures,
     pub queue: PostgresStorage<CheckJob>,
     /// The demo's sign-ins, where they may be shown.
     pub demo_sign_ins: Arc<[DemoSignIn]>,
@@ -47,6 +49,7 @@ impl State {
         let config = Config::new("check").set_poll_interval(std::time::Duration::from_millis(60)).set_buffer_size(8);
         Ok(Self {
             queue: PostgresStorage::new_with_config(pool.clone(), config),
+            pictures: Pictures::from_environment(pool.clone()).await.map_err(StartError::Usage)?,
             pool,
             demo_sign_ins: [].into(),
             heavy: Heavy::new(),
@@ -75,7 +78,7 @@ impl State {
         eddymist_store::migrate(&self.pool).await?;
         PostgresStorage::migrations().set_ignore_missing(true).run(&self.pool).await?;
         tower_sessions_sqlx_store::PostgresStore::new(self.pool.clone()).migrate().await?;
-        Ok(())
+        self.pictures.all_reached().await.map_err(StartError::Usage)
     }
 
     /// Puts a drawing in the queue.

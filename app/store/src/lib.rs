@@ -1,6 +1,7 @@
 //! What is kept and shown, and every query: the ground floor of the server, a crate of its own so that both compile side by side.
 
 pub mod model;
+pub mod pictures;
 pub mod store;
 
 /// Brings the program's own schema up to date.

@@ -5,9 +5,9 @@
 
 use eddymist_ink::{
     Brush, Course, Curve, Inker, LiveStroke, Sample, Stroke,
-    brush::Lay,
+    brush::StrokeKind,
     digits::push_polygon,
-    lay::{LevelShape, level},
+    kinds::{LevelShape, level},
     layers::blur_of,
     picture::Picture,
     proof, repair,
@@ -59,7 +59,7 @@ impl Engine {
 
     /// A whole stroke of a stamped lay at so many px to the mm; nothing for other lays, or where nothing is inked.
     pub fn picture(&self, samples: &[f64], zoom: f64, px_per_mm: f64) -> Option<InkPicture> {
-        if !matches!(self.inker.brush().lay, Lay::Stamped(_)) {
+        if !matches!(self.inker.brush().stroke, StrokeKind::Stamped(_)) {
             return None;
         }
         let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };

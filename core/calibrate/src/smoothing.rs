@@ -110,8 +110,8 @@ fn tried() -> Vec<SmoothingKind> {
     let adaptive = steps(18, 0.5, 1.35).flat_map(|min_cutoff_hz| {
         [0.0, 0.005, 0.01, 0.02, 0.04, 0.08, 0.16].map(|speed_coefficient| SmoothingKind::Adaptive { min_cutoff_hz, speed_coefficient })
     });
-    let average = steps(12, 8.0, 1.35).map(|window_ms| SmoothingKind::Average { window_ms });
-    let tow = steps(12, 0.03, 1.4).map(|radius_mm| SmoothingKind::Tow { radius_mm });
+    let average = steps(12, 8.0, 1.35).map(|span_ms| SmoothingKind::Average { span_ms });
+    let tow = steps(12, 0.03, 1.4).map(|slack_mm| SmoothingKind::Tow { slack_mm });
     adaptive.chain(average).chain(tow).collect()
 }
 
@@ -141,9 +141,9 @@ pub fn suggested(warmup: &WarmUp) -> Option<SuggestedSmoothing> {
 pub fn in_words(kind: &SmoothingKind) -> String {
     match kind {
         SmoothingKind::None => "none".into(),
-        SmoothingKind::Adaptive { min_cutoff_hz, .. } => format!("adaptive, from {min_cutoff_hz:.1} Hz"),
-        SmoothingKind::Average { window_ms } => format!("average over {window_ms:.0} ms"),
-        SmoothingKind::Tow { radius_mm } => format!("tow by {radius_mm:.2} mm"),
-        SmoothingKind::Faired { tolerance_mm } => format!("faired within {tolerance_mm:.2} mm"),
+        SmoothingKind::Adaptive { min_cutoff_hz, .. } => format!("adaptive: filter when slow {min_cutoff_hz:.1} Hz"),
+        SmoothingKind::Average { span_ms } => format!("averaged over {span_ms:.0} ms"),
+        SmoothingKind::Tow { slack_mm } => format!("tow: follows at {slack_mm:.2} mm"),
+        SmoothingKind::Faired { tolerance_mm } => format!("smoothed after the stroke, may deviate by {tolerance_mm:.2} mm"),
     }
 }

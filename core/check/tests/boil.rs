@@ -86,8 +86,8 @@ fn lines_that_jump_boil_and_say_by_how_much() {
 #[test]
 fn lines_that_shift_to_and_fro_boil_and_lines_that_swing_do_not() {
     let mut rng = ChaCha8Rng::seed_from_u64(5);
-    let jitter: Vec<f64> = (0..12 * LINES).map(|_| rng.random_range(-1.5..1.5)).collect();
-    let f = found(12, one, |d, k| line(0, places(k), |_| TARGET, |_| jitter[d * LINES + k]));
+    let chance: Vec<f64> = (0..12 * LINES).map(|_| rng.random_range(-1.5..1.5)).collect();
+    let f = found(12, one, |d, k| line(0, places(k), |_| TARGET, |_| chance[d * LINES + k]));
     assert!(f.len() == 1 && f[0].message.contains("boils in place"), "{f:?}");
     // A swing of ten drawings to and fro, 12 px wide, each line at another point of it: its second differences are over a px, and it moves.
     let f = found(20, one, |d, k| line(0, places(k), |_| TARGET, |_| 6.0 * (0.628 * d as f64 + k as f64).sin()));

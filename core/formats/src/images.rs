@@ -243,5 +243,5 @@ pub fn tip(bytes: &[u8], limits: &Limits) -> Result<(eddymist_ink::picture::Pict
     if coverage.iter().all(|c| *c < GRAIN) {
         return Err(ReadError::Kind("the picture is clear throughout: no tip is to be seen".into()));
     }
-    Ok(eddymist_ink::lay::level::picture(&eddymist_ink::picture::Picture { width, height, coverage, px_mm: None }))
+    Ok(eddymist_ink::kinds::level::picture(&eddymist_ink::picture::Picture { width, height, coverage, px_mm: None }))
 }

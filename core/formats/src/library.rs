@@ -83,12 +83,13 @@ impl BrushLibrary {
     /// Reads and checks a library: every brush, every name once, every entry of the roll.
     pub fn from_json(text: &str) -> Result<Self, DocumentError> {
         let malformed = |problem: String| DocumentError::Malformed { expected: FORMAT, problem };
-        let value: serde_json::Value = serde_json::from_str(text).map_err(|e| malformed(e.to_string()))?;
+        let mut value: serde_json::Value = serde_json::from_str(text).map_err(|e| malformed(e.to_string()))?;
         check_document(&value, FORMAT)?;
         // A brush of a newer version is named as such, not by the fields that it has.
         for b in value.get("brushes").and_then(|b| b.as_array()).into_iter().flatten() {
             check_document(b.get("brush").unwrap_or(&serde_json::Value::Null), eddymist_ink::brush::FORMAT)?;
         }
+        eddymist_ink::older::renamed(&mut value);
         let library: Self = serde_json::from_value(value).map_err(|e| malformed(e.to_string()))?;
         if library.brushes.is_empty() || library.brushes.len() > MOST {
             return Err(malformed(format!("a library holds 1 to {MOST} brushes")));

@@ -11,7 +11,7 @@ use eddymist_formats::{
 };
 use eddymist_ink::{
     Brush, Inker,
-    brush::{Edge, Lay, Stamped},
+    brush::{Edge, Stamped, StrokeKind},
     digits,
     outline::signed_area,
     proof::{PROOF_MM, figures},
@@ -26,24 +26,24 @@ fn dot() -> String {
 }
 
 fn stamped() -> Brush {
-    let lay = Stamped {
+    let stamped = Stamped {
         tip_png: dot(),
         spacing: 0.2,
         size_range: 0.0,
         angle_range_deg: 0.0,
         spacing_range: 0.0,
-        scatter: 0.0,
+        stray: 0.0,
         second_tip_png: None,
-        tooth_png: None,
-        tooth_high_is_light: false,
+        paper_png: None,
+        paper_high_is_light: false,
     };
-    Brush { lay: Lay::Stamped(lay), colour: "#204060".into(), ..Brush::plain("stamped", 0.8) }
+    Brush { stroke: StrokeKind::Stamped(stamped), colour: "#204060".into(), ..Brush::plain("stamped", 0.8) }
 }
 
 #[test]
 fn the_proof_sheet_is_of_true_size_and_shows_every_brush_on_every_figure() {
     let soft = Brush { edge: Edge { softness_mm: 0.2, ..Edge::default() }, ..Brush::plain("soft", 0.6) };
-    let brushes = [Brush::plain("plain", 0.5), soft, stamped(), Brush { lay: Lay::Pixel, ..Brush::plain("pixel", 0.5) }];
+    let brushes = [Brush::plain("plain", 0.5), soft, stamped(), Brush { stroke: StrokeKind::Pixel, ..Brush::plain("pixel", 0.5) }];
     let proofs: Vec<Proof> = brushes.iter().map(|brush| Proof { brush, says: "version 1".into() }).collect();
     let svg = proof_sheet::svg(&proofs).expect("inked");
     let tree = usvg::Tree::from_str(&svg, &usvg::Options::default()).expect("another reader reads it");
@@ -132,7 +132,7 @@ fn a_tip_from_a_picture_is_laid_level_and_loses_its_colour() {
         let (p, turned) = tip(&write_png(200, 200, PngKind::Rgb, &data, None).expect("a PNG"), &LIMITS).expect("a tip");
         // Counter-clockwise as seen on the page: the picture's y runs down, so that the bar rises to the right by `deg`.
         assert!((turned.abs() - deg.abs()).abs() < 0.3, "{deg}: {turned}");
-        let cut = eddymist_ink::lay::Tip::from_picture(&p).expect("covered");
+        let cut = eddymist_ink::kinds::Tip::from_picture(&p).expect("covered");
         let [long, broad] = cut.proportions();
         assert!(long == 1.0 && (broad - 0.2).abs() < 0.03, "{deg}: {broad}");
         assert!(p.coverage.iter().copied().fold(0.0, f32::max) > 0.99);
@@ -159,7 +159,7 @@ fn a_library_holds_brushes_and_roll_and_says_what_is_wrong() {
         ("\"brush\":\"plain\"", "\"brush\":\"gone\"", "no brush of the file is called “gone”"),
         ("#102030", "blue", "#rrggbb"),
         ("1.2", "0", "weight factor"),
-        ("data:image/png;base64,", "", "lay.tip_png"),
+        ("data:image/png;base64,", "", "stroke.tip_png"),
     ] {
         assert!(text.contains(from), "{from}");
         let said = BrushLibrary::from_json(&text.replacen(from, to, 1)).expect_err(says).to_string();
@@ -183,7 +183,7 @@ proptest! {
     fn rings_are_laid_level(deg in -89.0f64..89.0, long in 2.0f64..20.0, broad in 0.2f64..1.5) {
         let (s, c) = deg.to_radians().sin_cos();
         let ring: Vec<[f64; 2]> = [[0.0, 0.0], [long, 0.0], [long, broad], [0.0, broad]].iter().map(|[x, y]| [c * x - s * y + 7.0, s * x + c * y - 3.0]).collect();
-        let (level, turned) = eddymist_ink::lay::level::rings(&[ring]);
+        let (level, turned) = eddymist_ink::kinds::level::rings(&[ring]);
         prop_assert!((turned - deg).abs() < 0.01, "{turned}");
         prop_assert!((level.iter().map(|r| signed_area(r)).sum::<f64>().abs() / (long * broad) - 1.0).abs() < 1e-6);
         let high = level[0].iter().map(|p| p[1]).fold(f64::MIN, f64::max) - level[0].iter().map(|p| p[1]).fold(f64::MAX, f64::min);

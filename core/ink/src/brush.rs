@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::document::DocumentError;
+use crate::{document::DocumentError, older};
 
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/brush";
@@ -42,10 +42,10 @@ pub struct Brush {
     #[serde(default, skip_serializing_if = "Edge::is_sharp")]
     pub edge: Edge,
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub jitter: Option<Jitter>,
-    #[serde(default, skip_serializing_if = "Lay::is_swept")]
-    pub lay: Lay,
-    /// The lay runs from the stroke's end to its start.
+    pub chance: Option<Chance>,
+    #[serde(default, skip_serializing_if = "StrokeKind::is_swept")]
+    pub stroke: StrokeKind,
+    /// The ink runs from the stroke's end to its start.
     #[serde(default, skip_serializing_if = "is_false")]
     pub reversed: bool,
     /// `#rrggbb`, sRGB.
@@ -160,10 +160,10 @@ pub enum SmoothingKind {
     None,
     /// The 1€ filter (Casiez, Roussel, Vogel, CHI 2012).
     Adaptive { min_cutoff_hz: f64, speed_coefficient: f64 },
-    /// A moving window.
-    Average { window_ms: f64 },
+    /// A moving mean.
+    Average { span_ms: f64 },
     /// The nib moves only when the stylus leaves a circle about it.
-    Tow { radius_mm: f64 },
+    Tow { slack_mm: f64 },
     /// A least-squares curve within a tolerance, once the pen lifts.
     Faired { tolerance_mm: f64 },
 }
@@ -191,47 +191,60 @@ pub struct Edge {
 
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
-pub struct Jitter {
+pub struct Chance {
     /// Standard deviation as a share of the width.
     pub spread: f64,
     pub correlation_mm: f64,
 }
 
-/// How ink is laid along the stroke.
+/// How ink goes down along the stroke.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "kind", rename_all = "kebab-case", deny_unknown_fields)]
-pub enum Lay {
+pub enum StrokeKind {
+    /// The nib, swept along the stroke.
     #[default]
     Swept,
-    /// A drawn shape bent along the whole stroke once. It keeps its proportions: the longer the stroke, the thicker.
-    Bent {
-        /// SVG path data: x runs along the stroke, y down; any unit.
-        shape_path: String,
-    },
-    /// The shape's ends keep their length and the middle repeats: a long stroke is as thick as a short one.
-    CappedRun {
-        /// SVG path data in one piece: x runs along the stroke, y down; its height is the nib's length.
-        shape_path: String,
-        /// Shares of the shape's length that its start and its end take.
-        caps: [f64; 2],
-        /// Broken and capped where the stroke turns by more than this within a nib's length, degrees.
-        #[serde(default, skip_serializing_if = "Option::is_none")]
-        break_over_deg: Option<f64>,
-    },
+    /// A drawn shape laid along the stroke.
+    Shaped(Shaped),
     /// A bundle of hairs.
-    Bristled {
+    DryBrush {
         hairs: u32,
         /// How unlike in length the hairs are: the shortest touches from this effort on, 0…1.
         spread: f64,
         /// 1: the bundle keeps its shape; 0: its hairs trail by half its length.
-        stiffness: f64,
+        snap: f64,
         /// How much ink the hairs hold: 0 none, 1 enough for a firm and slow stroke, more is wetter.
-        load: f64,
+        ink_held: f64,
     },
     /// A tip image set down every so often.
     Stamped(Stamped),
     /// One pixel of the drawing, aliased, no dynamics.
     Pixel,
+}
+
+/// A drawn shape along the stroke.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Shaped {
+    /// SVG path data: x runs along the stroke, y down; any unit. Its height is the nib's length; with `keep` it is in one piece.
+    pub shape_path: String,
+    pub ends: Ends,
+    /// Shares of the shape's length that its start and its end take, where they are kept.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub caps: Option<[f64; 2]>,
+    /// Broken and capped where the stroke turns by more than this within a nib's length, degrees.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub break_over_deg: Option<f64>,
+}
+
+/// What becomes of a shape's ends.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Ends {
+    /// The shape is stretched along the whole stroke once. It keeps its proportions: the longer the stroke, the thicker.
+    Stretch,
+    /// They keep their length and the middle repeats: a long stroke is as thick as a short one.
+    Keep,
 }
 
 /// A tip image set down every `spacing` of the nib's length.
@@ -249,16 +262,16 @@ pub struct Stamped {
     #[serde(default, skip_serializing_if = "is_zero")]
     pub spacing_range: f64,
     #[serde(default, skip_serializing_if = "is_zero")]
-    pub scatter: f64,
-    /// A second nib that must also cover.
+    pub stray: f64,
+    /// A second tip that must also cover.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub second_tip_png: Option<String>,
     /// Heights of the paper with their resolution; they repeat over the page.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub tooth_png: Option<String>,
-    /// Whether light pixels of the tooth are its high fibres, or dark ones.
+    pub paper_png: Option<String>,
+    /// Whether light pixels of the paper are its high fibres, or dark ones.
     #[serde(default, skip_serializing_if = "is_false")]
-    pub tooth_high_is_light: bool,
+    pub paper_high_is_light: bool,
 }
 
 impl Default for Opacity {
@@ -304,7 +317,7 @@ impl Edge {
         *self == Self::default()
     }
 }
-impl Lay {
+impl StrokeKind {
     fn is_swept(&self) -> bool {
         *self == Self::Swept
     }
@@ -328,8 +341,8 @@ impl Brush {
             smoothing: Smoothing::default(),
             opacity: Opacity::default(),
             edge: Edge::default(),
-            jitter: None,
-            lay: Lay::Swept,
+            chance: None,
+            stroke: StrokeKind::Swept,
             reversed: false,
             colour: black(),
             seed: 0,
@@ -339,8 +352,9 @@ impl Brush {
     /// Reads and validates a brush document.
     pub fn from_json(text: &str) -> Result<Self, DocumentError> {
         let malformed = |problem: String| DocumentError::Malformed { expected: FORMAT, problem };
-        let value: serde_json::Value = serde_json::from_str(text).map_err(|e| malformed(e.to_string()))?;
+        let mut value: serde_json::Value = serde_json::from_str(text).map_err(|e| malformed(e.to_string()))?;
         crate::check_document(&value, FORMAT)?;
+        older::renamed(&mut value);
         let brush: Self = serde_json::from_value(value).map_err(|e| malformed(e.to_string()))?;
         brush.validate().map_err(|e| malformed(e.to_string()))?;
         Ok(brush)

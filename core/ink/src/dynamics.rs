@@ -98,7 +98,7 @@ pub struct NibAt {
 pub struct Dynamics {
     pool: f64,
     last_ms: Option<f64>,
-    jitter: Option<(f64, Wander)>,
+    chance: Option<(f64, Wander)>,
     turn: Option<(f64, Wander)>,
 }
 
@@ -110,7 +110,7 @@ impl Dynamics {
         Self {
             pool: 1.0,
             last_ms: None,
-            jitter: b.jitter.filter(|j| j.spread > 0.0).map(|j| (j.spread, wander(1, j.correlation_mm.max(0.01)))),
+            chance: b.chance.filter(|j| j.spread > 0.0).map(|j| (j.spread, wander(1, j.correlation_mm.max(0.01)))),
             turn: (b.nib.turn_range_deg > 0.0).then(|| (b.nib.turn_range_deg.to_radians(), wander(2, TURN_MM))),
         }
     }
@@ -126,7 +126,7 @@ impl Dynamics {
         if timed {
             nib_mm *= self.pooled(inker, place, nib_mm);
         }
-        if let Some((spread, wander)) = &mut self.jitter {
+        if let Some((spread, wander)) = &mut self.chance {
             nib_mm *= (1.0 + *spread * wander.value(place.way)).max(0.05);
         }
         let mut angle = self.angle(inker, place, sample);

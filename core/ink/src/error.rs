@@ -2,7 +2,7 @@
 
 use crate::{
     curve::CurveError,
-    lay::{LevelShapeError, TipError},
+    kinds::{LevelShapeError, TipError},
     polygon::ShapeError,
     strip::StripError,
 };
@@ -20,7 +20,7 @@ pub enum InkError {
     #[error("edge.strip_png: {0}")]
     Strip(#[from] StripError),
     /// A shape to be bent along a stroke is not usable.
-    #[error("lay.shape_path: {0}")]
+    #[error("stroke.shape_path: {0}")]
     LevelShape(#[from] LevelShapeError),
     /// A tip or a tooth is not usable.
     #[error("{field}: {problem}")]

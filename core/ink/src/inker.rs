@@ -9,7 +9,7 @@ use crate::{
     Brush, Course, Curve, InkError, Sample,
     brush::Driver,
     edge::Rough,
-    lay::{Grid, Laying},
+    kinds::{Grid, Laying},
     polygon::Shape,
     strip::Strip,
 };

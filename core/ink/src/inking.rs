@@ -11,7 +11,7 @@ use crate::{
     dynamics::{Dynamics, Motion, Waypoint},
     edge::{Rough, rough_envelope, roughened},
     envelope::{NibPlacement, envelope},
-    lay::{Distortion, Grid, Laying, Rail, Stamping, squares},
+    kinds::{Distortion, Grid, Laying, Rail, Stamping, squares},
     lift,
     outline::Outline,
     polygon::Shape,
@@ -99,7 +99,7 @@ impl Inker {
             // A shape's height is the nib's length, whichever way it goes.
             Laying::Bent { .. } | Laying::Capped { .. } => return s.nib_mm,
             Laying::Stamped(stamper) => Some(&stamper.hull),
-            Laying::Swept | Laying::Bristled(_) => self.shape.as_deref(),
+            Laying::Swept | Laying::DryBrush(_) => self.shape.as_deref(),
         };
         match shape {
             Some(shape) => s.nib_mm * shape.across(angle, s.breadth_mm / s.nib_mm.max(f64::MIN_POSITIVE)),
@@ -168,7 +168,7 @@ impl InkedStroke {
 
     /// Whether a part of its samples can be laid by itself: a shape that is bent along all of it cannot.
     pub(crate) fn parts(&self) -> bool {
-        matches!(self.laying, Laying::Swept | Laying::Bristled(_))
+        matches!(self.laying, Laying::Swept | Laying::DryBrush(_))
     }
 
     /// What is set down where the lay is stamped.
@@ -207,7 +207,7 @@ impl InkedStroke {
                 }
                 self.swept(&self.placements()[range.clone()], &way[range], tolerance_mm)
             }
-            Laying::Bristled(bundle) => self.rough_about(bundle.outline(&self.laid(), self.range(range), tolerance_mm)),
+            Laying::DryBrush(bundle) => self.rough_about(bundle.outline(&self.laid(), self.range(range), tolerance_mm)),
             Laying::Bent { .. } | Laying::Capped { .. } => {
                 let outline = self.laying.shape_outline(&self.samples, self.reversed, tolerance_mm);
                 self.rough_about(outline.unwrap_or_default())

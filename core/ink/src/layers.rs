@@ -7,7 +7,7 @@
 use crate::{
     fitting::fit_outline,
     inking::InkedStroke,
-    lay::{Grid, Stamping},
+    kinds::{Grid, Stamping},
     outline::Outline,
     raster::{Coverage, rasterise},
 };

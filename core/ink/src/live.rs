@@ -10,7 +10,7 @@ use crate::{
     inked::InkedSample,
     inker::Inker,
     inking::taper_factor,
-    lay::{Laying, LiveBundle, squares},
+    kinds::{Laying, LiveBundle, squares},
     outline::Path,
     smoothing::Smoother,
     stroke::{Sample, Stroke},
@@ -95,7 +95,7 @@ impl LiveStroke {
     fn laid(&mut self, before: &NibPlacement, nib: &NibPlacement, [from, to]: [f64; 2], effort: f64, speed: f64) -> Option<Vec<Path>> {
         match self.inker.laying() {
             Laying::Swept | Laying::Bent { .. } | Laying::Capped { .. } => None,
-            Laying::Bristled(bundle) => {
+            Laying::DryBrush(bundle) => {
                 let live = self.bundle.get_or_insert_with(|| bundle.begin([nib.x, nib.y]));
                 let s = InkedSample {
                     x: nib.x,

@@ -83,16 +83,16 @@ impl Average {
     }
 
     /// The mean over the window that ends at the last value.
-    pub fn last(&self, window_ms: f64) -> f64 {
+    pub fn last(&self, span_ms: f64) -> f64 {
         let Some((t, x)) = self.t.last().zip(self.x.last()) else { return 0.0 };
-        self.mean(t - window_ms, *t).unwrap_or(*x)
+        self.mean(t - span_ms, *t).unwrap_or(*x)
     }
 
     /// The mean about every value, over as much of the window to either side as there is of it on both: the ends stay.
-    pub fn centred(&self, window_ms: f64) -> Vec<f64> {
+    pub fn centred(&self, span_ms: f64) -> Vec<f64> {
         let (Some(first), Some(last)) = (self.t.first(), self.t.last()) else { return Vec::new() };
         let about = |(t, x): (&f64, &f64)| {
-            let half = (0.5 * window_ms).min(t - first).min(last - t);
+            let half = (0.5 * span_ms).min(t - first).min(last - t);
             self.mean(t - half, t + half).unwrap_or(*x)
         };
         self.t.iter().zip(&self.x).map(about).collect()
@@ -104,7 +104,7 @@ impl Average {
 pub enum Smoother<const N: usize> {
     Off,
     Adaptive([OneEuro; N]),
-    Average { window_ms: f64, each: [Average; N] },
+    Average { span_ms: f64, each: [Average; N] },
     Tow { radius: f64, at: Option<[f64; N]> },
 }
 
@@ -114,10 +114,10 @@ impl<const N: usize> Smoother<N> {
             SmoothingKind::Adaptive { min_cutoff_hz, speed_coefficient } if timed => {
                 Self::Adaptive(std::array::from_fn(|_| OneEuro::new(*min_cutoff_hz, *speed_coefficient)))
             }
-            SmoothingKind::Average { window_ms } if timed && *window_ms > 0.0 => {
-                Self::Average { window_ms: *window_ms, each: std::array::from_fn(|_| Average::default()) }
+            SmoothingKind::Average { span_ms } if timed && *span_ms > 0.0 => {
+                Self::Average { span_ms: *span_ms, each: std::array::from_fn(|_| Average::default()) }
             }
-            SmoothingKind::Tow { radius_mm } if *radius_mm > 0.0 => Self::Tow { radius: *radius_mm, at: None },
+            SmoothingKind::Tow { slack_mm } if *slack_mm > 0.0 => Self::Tow { radius: *slack_mm, at: None },
             // Faired comes when the pen has lifted.
             _ => Self::Off,
         }
@@ -128,9 +128,9 @@ impl<const N: usize> Smoother<N> {
         match self {
             Self::Off => x,
             Self::Adaptive(f) => std::array::from_fn(|k| f[k].push(x[k], dt_s, scale)),
-            Self::Average { window_ms, each } => std::array::from_fn(|k| {
+            Self::Average { span_ms, each } => std::array::from_fn(|k| {
                 each[k].push(t_ms, x[k]);
-                each[k].last(*window_ms)
+                each[k].last(*span_ms)
             }),
             Self::Tow { radius, at } => {
                 let nib = at.get_or_insert(x);
@@ -149,11 +149,11 @@ impl<const N: usize> Smoother<N> {
 /// The values of a whole stroke as the finished ink has them: a centred average, a faired curve; other kinds as live.
 pub fn finished<const N: usize>(kind: &SmoothingKind, stroke: &Stroke, values: &[[f64; N]]) -> Vec<[f64; N]> {
     match kind {
-        SmoothingKind::Average { window_ms } if stroke.timed && *window_ms > 0.0 => {
+        SmoothingKind::Average { span_ms } if stroke.timed && *span_ms > 0.0 => {
             let each: [Vec<f64>; N] = std::array::from_fn(|k| {
                 let mut a = Average::default();
                 stroke.samples.iter().zip(values).for_each(|(s, v)| a.push(s.t_ms, v[k]));
-                a.centred(*window_ms)
+                a.centred(*span_ms)
             });
             (0..values.len()).map(|i| std::array::from_fn(|k| each[k][i])).collect()
         }

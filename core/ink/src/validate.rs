@@ -2,9 +2,9 @@
 
 use crate::{
     InkError,
-    brush::{Brush, FORMAT, Lay, NibShape, SmoothingKind},
+    brush::{Brush, Ends, FORMAT, NibShape, Shaped, SmoothingKind, StrokeKind},
     curve::Curve,
-    lay::Laying,
+    kinds::Laying,
     polygon, strip,
 };
 
@@ -60,10 +60,10 @@ impl Brush {
         {
             return bad("pooling", "a ratio of 0.1 to 20, a time over 0 up to 60 s");
         }
-        if let Some(j) = self.jitter
+        if let Some(j) = self.chance
             && !((0.0..=1.0).contains(&j.spread) && (0.0..=1000.0).contains(&j.correlation_mm))
         {
-            return bad("jitter", "a spread of 0 to 1 of the width, a correlation of 0 to 1000 mm");
+            return bad("chance", "a spread of 0 to 1 of the width, a correlation of 0 to 1000 mm");
         }
         if !(0.0..=1000.0).contains(&self.smoothing.lift_guard_ms) {
             return bad("smoothing.lift_guard_ms", "lies between 0 and 1000 ms");
@@ -100,7 +100,7 @@ impl Brush {
                 SmoothingKind::Adaptive { min_cutoff_hz, speed_coefficient } => {
                     *min_cutoff_hz > 0.0 && min_cutoff_hz.is_finite() && *speed_coefficient >= 0.0 && speed_coefficient.is_finite()
                 }
-                SmoothingKind::Average { window_ms: v } | SmoothingKind::Tow { radius_mm: v } | SmoothingKind::Faired { tolerance_mm: v } => {
+                SmoothingKind::Average { span_ms: v } | SmoothingKind::Tow { slack_mm: v } | SmoothingKind::Faired { tolerance_mm: v } => {
                     *v >= 0.0 && v.is_finite()
                 }
             };
@@ -121,40 +121,44 @@ impl Brush {
         if hex.len() != 6 || !hex.chars().all(|c| c.is_ascii_hexdigit()) {
             return bad("colour", "is written #rrggbb");
         }
-        self.lay_is_fine()
+        self.stroke_kind_is_fine()
     }
 
-    fn lay_is_fine(&self) -> Result<(), InkError> {
+    fn stroke_kind_is_fine(&self) -> Result<(), InkError> {
         let bad = |field: &str, problem: &str| Err(InkError::BadBrush { field: field.into(), problem: problem.into() });
-        match &self.lay {
-            Lay::CappedRun { caps, break_over_deg, .. } => {
+        match &self.stroke {
+            StrokeKind::Shaped(Shaped { ends, caps, break_over_deg, .. }) => {
+                if *ends == Ends::Keep && caps.is_none() {
+                    return bad("stroke.caps", "ends that keep their length need the shares of the shape that they take");
+                }
+                let caps = caps.unwrap_or_default();
                 if caps.iter().any(|c| !(0.0..=1.0).contains(c)) || caps[0] + caps[1] > 1.0 {
-                    return bad("lay.caps", "shares of the shape's length, together no more than 1");
+                    return bad("stroke.caps", "shares of the shape's length, together no more than 1");
                 }
                 if break_over_deg.is_some_and(|d| !(5.0..=180.0).contains(&d)) {
-                    return bad("lay.break_over_deg", "lies between 5 and 180 degrees");
+                    return bad("stroke.break_over_deg", "lies between 5 and 180 degrees");
                 }
             }
-            Lay::Bristled { hairs, spread, stiffness, load } => {
+            StrokeKind::DryBrush { hairs, spread, snap, ink_held } => {
                 if !(1..=MOST_HAIRS).contains(hairs) {
-                    return bad("lay.hairs", "a bundle has 1 to 200 hairs");
+                    return bad("stroke.hairs", "a bundle has 1 to 200 hairs");
                 }
-                if !(0.0..=1.0).contains(spread) || !(0.0..=1.0).contains(stiffness) || !(0.0..=10.0).contains(load) {
-                    return bad("lay", "spread and stiffness lie between 0 and 1, load between 0 and 10");
+                if !(0.0..=1.0).contains(spread) || !(0.0..=1.0).contains(snap) || !(0.0..=10.0).contains(ink_held) {
+                    return bad("stroke", "spread and snap lie between 0 and 1, the ink held between 0 and 10");
                 }
             }
-            Lay::Stamped(s) => {
+            StrokeKind::Stamped(s) => {
                 if !(0.01..=20.0).contains(&s.spacing) {
-                    return bad("lay.spacing", "lies between 0.01 and 20 of the tip's size");
+                    return bad("stroke.spacing", "lies between 0.01 and 20 of the tip's size");
                 }
                 let fine = (0.0..=2.0).contains(&s.size_range) && (0.0..=2.0).contains(&s.spacing_range);
-                if !fine || !(0.0..=360.0).contains(&s.angle_range_deg) || !(0.0..=20.0).contains(&s.scatter) {
-                    return bad("lay", "ranges of size and spacing lie between 0 and 2, of the angle up to 360 degrees, the scatter up to 20");
+                if !fine || !(0.0..=360.0).contains(&s.angle_range_deg) || !(0.0..=20.0).contains(&s.stray) {
+                    return bad("stroke", "ranges of size and spacing lie between 0 and 2, of the angle up to 360 degrees, the stray up to 20");
                 }
             }
-            Lay::Swept | Lay::Bent { .. } | Lay::Pixel => {}
+            StrokeKind::Swept | StrokeKind::Pixel => {}
         }
-        // Reading the lay's shape and pictures checks them.
+        // Reading its shape and pictures checks them.
         Laying::new(self, 1.0).map(drop)
     }
 }

@@ -2,7 +2,7 @@
 
 use eddymist_ink::{
     Brush, Inker,
-    brush::{AngleFrom, Driver, Edge, Jitter, Lay, Nib, NibShape, Opacity, Pooling, Smoothing, SmoothingKind, Taper},
+    brush::{AngleFrom, Chance, Driver, Edge, Nib, NibShape, Opacity, Pooling, Smoothing, SmoothingKind, StrokeKind, Taper},
 };
 use proptest::prelude::*;
 
@@ -13,9 +13,9 @@ const WHOLE: &str = r##"{"format":"eddymist/brush","version":1,"name":"whole",
  "lead_in":{"length_mm":1.0,"share":0.2,"tip_width_mm":0.1,"shape":1.0,"over_mm_s":0.0},
  "lead_out":{"length_mm":6.0,"share":0.35,"tip_width_mm":0.05,"shape":0.8,"over_mm_s":0.0},
  "pace":[[0.0,1.0],[200.0,0.8]],"pooling":{"ratio":1.3,"time_s":0.4},
- "smoothing":{"position":{"kind":"adaptive","min_cutoff_hz":1.0,"speed_coefficient":0.01},"effort":{"kind":"average","window_ms":20.0},"lift_guard_ms":0.0},
+ "smoothing":{"position":{"kind":"adaptive","min_cutoff_hz":1.0,"speed_coefficient":0.01},"effort":{"kind":"average","span_ms":20.0},"lift_guard_ms":0.0},
  "opacity":{"floor":1.0,"full":1.0},"edge":{"softness_mm":0.0,"raggedness_um":6.0,"correlation_um":140.0},
- "jitter":{"spread":0.02,"correlation_mm":2.0},"lay":{"kind":"swept"},"colour":"#1b1e24","seed":1}"##;
+ "chance":{"spread":0.02,"correlation_mm":2.0},"stroke":{"kind":"swept"},"colour":"#1b1e24","seed":1}"##;
 
 type Change = fn(&mut Brush);
 
@@ -40,8 +40,8 @@ fn what_is_left_out_is_off() {
     let least = r#"{"format":"eddymist/brush","version":1,"name":"plain 0.5","nib":{"shape":"round"},"weight":[[0.0,0.5],[1.0,0.5]]}"#;
     let brush = Brush::from_json(least).expect("the least brush");
     assert_eq!(brush, Brush::plain("plain 0.5", 0.5));
-    assert_eq!((brush.lead_in, brush.lead_out, brush.jitter, brush.pooling), (None, None, None, None));
-    assert_eq!((brush.smoothing.clone(), brush.edge.clone(), brush.lay.clone()), (Smoothing::default(), Edge::default(), Lay::Swept));
+    assert_eq!((brush.lead_in, brush.lead_out, brush.chance, brush.pooling), (None, None, None, None));
+    assert_eq!((brush.smoothing.clone(), brush.edge.clone(), brush.stroke.clone()), (Smoothing::default(), Edge::default(), StrokeKind::Swept));
     assert_eq!((brush.driver(), brush.opacity, brush.colour.as_str()), (Driver::Effort, Opacity { floor: 1.0, full: 1.0 }, "#000000"));
     // A taper's own fields that are left out are its plain ones.
     let tapered = least.replace("\"weight\"", "\"lead_out\":{\"length_mm\":4},\"weight\"");
@@ -78,8 +78,8 @@ fn a_brush_with_a_wrong_number_is_refused_by_the_field_that_has_it() {
         ("pace", |b| b.pace = Some(vec![[0.0, 0.0]])),
         ("pace", |b| b.pace = Some(vec![[-5.0, 1.0]])),
         ("smoothing.position", |b| b.smoothing.position = SmoothingKind::Adaptive { min_cutoff_hz: 0.0, speed_coefficient: 0.1 }),
-        ("smoothing.effort", |b| b.smoothing.effort = SmoothingKind::Average { window_ms: -1.0 }),
-        ("smoothing.position", |b| b.smoothing.position = SmoothingKind::Tow { radius_mm: f64::INFINITY }),
+        ("smoothing.effort", |b| b.smoothing.effort = SmoothingKind::Average { span_ms: -1.0 }),
+        ("smoothing.position", |b| b.smoothing.position = SmoothingKind::Tow { slack_mm: f64::INFINITY }),
         ("opacity", |b| b.opacity.floor = 1.5),
         ("edge", |b| b.edge.raggedness_um = -6.0),
         ("colour", |b| b.colour = "1b1e24".into()),
@@ -116,7 +116,7 @@ fn text_that_is_no_brush_is_refused_in_a_sentence() {
 fn parts_set_to_do_nothing_are_no_hindrance() {
     let mut brush = Brush::plain("quiet", 0.5);
     brush.pooling = Some(Pooling { ratio: 1.0, time_s: 0.3 });
-    brush.jitter = Some(Jitter { spread: 0.0, correlation_mm: 2.0 });
+    brush.chance = Some(Chance { spread: 0.0, correlation_mm: 2.0 });
     brush.nib.widen_by_tilt = Some(1.0);
     brush.pace = Some(vec![[0.0, 1.0], [200.0, 0.8]]);
     brush.driver = Some(Driver::Effort);
@@ -161,8 +161,8 @@ proptest! {
         brush.smoothing.position = match kind {
             0 => SmoothingKind::None,
             1 => SmoothingKind::Adaptive { min_cutoff_hz: value, speed_coefficient: 0.1 * value },
-            2 => SmoothingKind::Average { window_ms: value },
-            3 => SmoothingKind::Tow { radius_mm: value },
+            2 => SmoothingKind::Average { span_ms: value },
+            3 => SmoothingKind::Tow { slack_mm: value },
             _ => SmoothingKind::Faired { tolerance_mm: value },
         };
         brush.colour = format!("#{rgb:06x}");

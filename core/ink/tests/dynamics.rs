@@ -5,7 +5,7 @@ use std::f64::consts::{PI, TAU};
 
 use eddymist_ink::{
     Brush, Inker, LiveStroke, Outline, Sample, Stroke,
-    brush::{AngleFrom, Driver, Jitter, Nib, NibShape, Pooling, SmoothingKind, Taper},
+    brush::{AngleFrom, Chance, Driver, Nib, NibShape, Pooling, SmoothingKind, Taper},
     noise::Wander,
     outline::signed_area,
     smoothing::Average,
@@ -41,7 +41,7 @@ fn live(brush: &Brush, s: &Stroke) -> Outline {
 fn an_average_leaves_of_a_wave_what_its_window_says() {
     for (f, window) in [(4.0, 60.0), (7.0, 100.0), (2.0, 200.0)] {
         let s = by_time(401, |t| [60.0 * t, 3.0 * (TAU * f * t).sin()]);
-        let inked = inker(&smoothed(SmoothingKind::Average { window_ms: window })).ink(&s);
+        let inked = inker(&smoothed(SmoothingKind::Average { span_ms: window })).ink(&s);
         let x = PI * f * window / 1000.0;
         let left = x.sin() / x;
         for (p, raw) in inked.samples.iter().zip(&s.samples).skip(60).take(280) {
@@ -60,7 +60,7 @@ fn an_average_leaves_of_a_wave_what_its_window_says() {
 #[test]
 fn a_towed_nib_follows_a_taut_rope() {
     let r = 1.5;
-    let tow = smoothed(SmoothingKind::Tow { radius_mm: r });
+    let tow = smoothed(SmoothingKind::Tow { slack_mm: r });
     let straight = inker(&tow).ink(&by_time(200, |t| [40.0 * t, 2.0]));
     assert!((straight.samples[199].x - (40.0 * 0.995 - r)).abs() < 1e-9 && straight.samples.iter().all(|p| p.y == 2.0));
     let around = inker(&tow).ink(&by_time(4000, |t| [6.0 * (2.0 * t).cos(), 6.0 * (2.0 * t).sin()]));
@@ -191,7 +191,7 @@ fn chance_has_the_spread_and_the_correlation_it_is_given() {
         let c = (0..v.len() - lag).map(|i| v[i] * v[i + lag]).sum::<f64>() / n / square;
         assert!((c - (-0.25 * lag as f64 / 2.0).exp()).abs() < 0.04, "{lag}: {c}");
     }
-    let mut b = Brush { jitter: Some(Jitter { spread: 0.05, correlation_mm: 0.5 }), ..Brush::plain("lively", 1.0) };
+    let mut b = Brush { chance: Some(Chance { spread: 0.05, correlation_mm: 0.5 }), ..Brush::plain("lively", 1.0) };
     let s = by_time(3000, |t| [200.0 * t, 0.0]);
     let widths = |b: &Brush, s: &Stroke| inker(b).ink(s).samples.iter().map(|p| p.width_mm).collect::<Vec<f64>>();
     let w = widths(&b, &s);
@@ -278,7 +278,7 @@ fn any_brush() -> impl Strategy<Value = Brush> {
     let smoothing = prop_oneof![
         Just(SmoothingKind::None),
         (0.5f64..8.0, 0.0f64..0.1).prop_map(|(a, b)| SmoothingKind::Adaptive { min_cutoff_hz: a, speed_coefficient: b }),
-        (0.2f64..2.0).prop_map(|r| SmoothingKind::Tow { radius_mm: r }),
+        (0.2f64..2.0).prop_map(|r| SmoothingKind::Tow { slack_mm: r }),
     ];
     (nib, smoothing, any::<bool>(), any::<bool>(), 0.0f64..0.2).prop_map(|((shape, from, breadth, angle), position, paced, pools, spread)| {
         let mut b = smoothed(position);
@@ -295,7 +295,7 @@ fn any_brush() -> impl Strategy<Value = Brush> {
         };
         b.pace = paced.then(|| vec![[0.0, 1.0], [150.0, 0.7]]);
         b.pooling = pools.then_some(Pooling { ratio: 1.4, time_s: 0.2 });
-        b.jitter = Some(Jitter { spread, correlation_mm: 1.0 });
+        b.chance = Some(Chance { spread, correlation_mm: 1.0 });
         b
     })
 }

@@ -4,7 +4,7 @@ use std::f64::consts::FRAC_PI_2;
 
 use eddymist_ink::{
     Brush, Curve, Inker, LiveStroke, Outline, Sample, Stroke,
-    brush::{Lay, Nib, NibShape, Taper},
+    brush::{Nib, NibShape, StrokeKind, Taper},
     envelope::{NibPlacement, envelope},
     fitting::fit_outline,
     raster::rasterise,
@@ -121,7 +121,7 @@ fn tapers_narrow_toward_their_tips_and_leave_ticks_alone() {
 #[test]
 fn every_lay_is_kept_as_it_came() {
     let mut brush = Brush::plain("hairs", 0.5);
-    brush.lay = Lay::Bristled { hairs: 30, spread: 0.5, stiffness: 0.5, load: 1.0 };
+    brush.stroke = StrokeKind::DryBrush { hairs: 30, spread: 0.5, snap: 0.5, ink_held: 1.0 };
     let text = serde_json::to_string(&brush).expect("JSON");
     let back = Brush::from_json(&text).expect("it loads");
     assert_eq!(back, brush);

@@ -170,7 +170,7 @@ fn the_fitted_curve_draws_the_pens_widths_on_this_tablet() {
     // An even hand's lines are more even than any pen's: the brush's chance makes up for it.
     let steadiness = m.parts.iter().find(|p| p.part == Part::Steadiness).expect("steadiness");
     assert!(weight.difference.expect("a difference").abs() < 0.2 && steadiness.verdict == Verdict::Alike, "{}", steadiness.says);
-    let even = Brush { jitter: None, ..m.brush.clone() };
+    let even = Brush { chance: None, ..m.brush.clone() };
     for (effort, width) in [(0.0, 0.2), (0.25, 0.3), (0.5, 0.45), (0.75, 0.7), (1.0, 1.0)] {
         // A stroke that neither profile nor fit has seen.
         let unseen = draw(&EVEN, &PLAIN, &[[0.0, 0.0], [60.0, 25.0]], |_| effort, 1.3, 0.0, 77);

@@ -57,12 +57,12 @@ fn a_smoothing_is_a_trade_whose_figures_follow_from_its_kind() {
     let of = |kind: SmoothingKind| trade(&kind, &w).expect("strokes");
     let none = of(SmoothingKind::None);
     assert!(none.lag_ms.abs() < 1e-9 && none.corner_mm < 1e-9 && none.wobble_removed.expect("ruled lines").abs() < 1e-9, "{none:?}");
-    let average = of(SmoothingKind::Average { window_ms: 40.0 });
+    let average = of(SmoothingKind::Average { span_ms: 40.0 });
     assert!((average.lag_ms - 20.0).abs() < 2.0 && average.wobble_removed.expect("ruled lines") > 0.3, "{average:?}");
     // A corner averaged over ±20 ms at v is cut by v · 20 ms / 4 along both sides.
     let speed = average.lag_mm / average.lag_ms;
     assert!((average.corner_mm / (speed * 20.0 / 4.0 * 2f64.sqrt()) - 1.0).abs() < 0.35, "{average:?}");
-    let tow = of(SmoothingKind::Tow { radius_mm: 1.0 });
+    let tow = of(SmoothingKind::Tow { slack_mm: 1.0 });
     assert!((tow.lag_mm - 1.0).abs() < 0.03 && tow.wobble_removed.expect("ruled lines") > 0.2, "{tow:?}");
     let faired = of(SmoothingKind::Faired { tolerance_mm: 0.15 });
     assert!(faired.lag_mm.abs() < 1e-9 && faired.corner_mm < 0.16 && faired.wobble_removed.expect("ruled lines") > 0.3, "{faired:?}");

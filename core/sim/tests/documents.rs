@@ -74,9 +74,9 @@ fn brush() -> Value {
         "lead_in":{"length_mm":1.0,"share":0.2,"tip_width_mm":0.1,"shape":1.0,"over_mm_s":0.0},
         "lead_out":{"length_mm":6.0,"share":0.35,"tip_width_mm":0.05,"shape":0.8,"over_mm_s":0.0},
         "pace":[[0.0,1.0],[200.0,0.8]],"pooling":{"ratio":1.3,"time_s":0.4},
-        "smoothing":{"position":{"kind":"adaptive","min_cutoff_hz":1.0,"speed_coefficient":0.01},"effort":{"kind":"average","window_ms":20.0},"lift_guard_ms":12.0},
+        "smoothing":{"position":{"kind":"adaptive","min_cutoff_hz":1.0,"speed_coefficient":0.01},"effort":{"kind":"average","span_ms":20.0},"lift_guard_ms":12.0},
         "opacity":{"floor":0.3,"full":1.0},"edge":{"softness_mm":0.02,"raggedness_um":6.0,"correlation_um":140.0},
-        "jitter":{"spread":0.02,"correlation_mm":2.0},"colour":"#1b1e24","seed":1})
+        "chance":{"spread":0.02,"correlation_mm":2.0},"colour":"#1b1e24","seed":1})
 }
 
 fn card() -> Value {

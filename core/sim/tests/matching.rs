@@ -56,7 +56,7 @@ fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
                 }
             }
             // A steady hand's lines are too even for any pen: chance makes up for it.
-            assert!(m.brush.jitter.is_some_and(|j| j.spread > 0.003 && j.spread < 0.2), "{}: {:?}", pen.name, m.brush.jitter);
+            assert!(m.brush.chance.is_some_and(|j| j.spread > 0.003 && j.spread < 0.2), "{}: {:?}", pen.name, m.brush.chance);
             match pen.id {
                 "chisel" => assert_eq!(m.brush.nib.shape, NibShape::Ellipse),
                 "steel-nib" => assert_eq!(m.brush.nib.shape, NibShape::Spring),
@@ -89,7 +89,7 @@ fn locked_parts_stay_and_are_told_from_the_pen() {
         pace: None,
         pooling: None,
         lead_out: None,
-        jitter: None,
+        chance: None,
         edge: Edge { raggedness_um: 200.0, ..Edge::default() },
         ..matched(&brush_pen, &w, &[], None).brush
     };

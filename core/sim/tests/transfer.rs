@@ -92,7 +92,7 @@ fn brushes_fitted_through_a_profile_weigh_as_the_pen_on_fresh_strokes() {
             serde_json::to_string(&widths).expect("JSON")
         );
         let found = fit(&PenCard::from_json(&text).expect("a card"), Some(&w), Some(&p), None, &[]).expect("a fit");
-        let brush = Brush { jitter: None, ..found.brush };
+        let brush = Brush { chance: None, ..found.brush };
         let inker = Inker::new(&brush, Some(p.curve().expect("a curve")), None).expect("a brush");
         let reach = p.response.last().map_or(1.0, |k| k[1]);
         let mean_width = widths.iter().map(|w| w.width_mm).sum::<f64>() / 5.0;

@@ -74,8 +74,8 @@ fn the_core_depends_on_no_server_and_no_database() {
 #[test]
 fn rooms_of_the_server_know_only_those_below_them() {
     let floors = [
-        "error", "problem", "plain", "address", "metrics", "heavy", "room", "listen", "state", "figures", "access", "work", "etag", "routes", "describe",
-        "app", "demo", "backup", "keeper", "lib",
+        "error", "problem", "drain", "plain", "address", "metrics", "heavy", "room", "listen", "state", "figures", "access", "work", "etag", "routes",
+        "describe", "app", "demo", "backup", "keeper", "lib",
     ];
     let it = read(&root().join("app/server/src")).expect("the server");
     let floor = |file: &Path| {

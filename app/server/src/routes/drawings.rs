@@ -155,7 +155,7 @@ pub async fn across(
     Path((_, id, x, y, normal_deg)): Path<(Uuid, Uuid, f64, f64, f64)>,
 ) -> Answer<Json<AcrossView>> {
     let d = own(&state, &access, id).await?;
-    let (_, bytes) = store::images::read(&state.pool, access.production, &d.sha256).await?.ok_or_else(|| Problem::not_found("the picture"))?;
+    let (_, bytes) = store::images::read(&state.pictures, access.production, &d.sha256).await?.ok_or_else(|| Problem::not_found("the picture"))?;
     if ![x, y, normal_deg].iter().all(|v| v.is_finite()) {
         return Err(Problem::input("a place has two numbers in px, and the normal an angle in degrees"));
     }

@@ -78,6 +78,6 @@ pub async fn role_from_lines(
     Path((_, sha)): Path<(Uuid, String)>,
     Json(ask): Json<RoleFromLines>,
 ) -> Answer<Json<Role>> {
-    let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the model sheet"))?;
+    let (_, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the model sheet"))?;
     state.heavy.work(picture_bytes(&bytes), move || Ok(Json(reading::role(&bytes, &ask.page, &ask.name, &ask.lines)?))).await
 }

@@ -31,7 +31,7 @@ pub async fn marks(
     Path((_, sha)): Path<(Uuid, String)>,
     Json(ask): Json<ScanMarks>,
 ) -> Answer<Json<Vec<MarkRead>>> {
-    let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    let (_, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
     let read = state.heavy.work(picture_bytes(&bytes), move || Ok(reading::marks(&bytes, ask.resolution_dpi, &ask.marks)?)).await?;
     let shown = |r: Result<MarkedStroke, String>| match r {
         Ok(s) => MarkRead { stroke: Some(s), problem: None },
@@ -59,7 +59,7 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     if new.efforts.iter().flatten().any(|e| !(0.0..=1.0).contains(e)) {
         return Err(Problem::input("efforts lie between 0 and 1"));
     }
-    let (_, bytes) = store::images::read(&state.pool, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    let (_, bytes) = store::images::read(&state.pictures, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
     let (dpi, marks) = (new.resolution_dpi, new.marks.clone());
     let (measurement, views, marked) = state
         .heavy
@@ -97,7 +97,7 @@ pub async fn image(Extract(state): Extract<State>, access: Access, headers: Head
     if known(&headers, &tag) {
         return Ok((StatusCode::NOT_MODIFIED, [(header::ETAG, tag)]).into_response());
     }
-    let (kind, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
+    let (kind, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the picture"))?;
     Ok(([(header::CONTENT_TYPE, kind), (header::ETAG, tag)], bytes).into_response())
 }
 

@@ -94,7 +94,7 @@ pub async fn again(
     Path((_, sha)): Path<(Uuid, String)>,
     Json(ask): Json<SheetAgain>,
 ) -> Answer<Json<SheetView>> {
-    let (_, bytes) = store::images::read(&state.pool, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    let (_, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
     let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, Some(ask.resolution_dpi), &ask.marked)).await?;
     shown(&state, &access, sha, ask.name.trim(), found).await
 }
@@ -103,7 +103,7 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     if new.name.trim().is_empty() {
         return Err(Problem::input("the pen needs a name, such as “fineliner 0.5, worn”"));
     }
-    let (_, bytes) = store::images::read(&state.pool, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    let (_, bytes) = store::images::read(&state.pictures, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
     let (dpi, marked) = (new.resolution_dpi, new.marked.clone());
     if new.grams.iter().any(|[e, g]| !(0.0..=1.0).contains(e) || !(0.0..=5000.0).contains(g)) {
         return Err(Problem::input("a weight is in grams, between 0 and 5000, for an effort between 0 and 1"));

@@ -137,7 +137,7 @@ pub async fn sizes(Extract(state): Extract<State>, access: Access, Path((_, id))
 pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, kind)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {
     let laid = laid(&state, &access, id).await?;
     let rough = match &laid.page.rough {
-        Some(sha) => store::images::read(&state.pool, access.production, sha).await?.map(|r| r.1),
+        Some(sha) => store::images::read(&state.pictures, access.production, sha).await?.map(|r| r.1),
         None => None,
     };
     let name = format!("trial-page.{kind}");

@@ -58,7 +58,7 @@ async fn run(job: CheckJob, state: Data<State>) -> Result<(), std::io::Error> {
 /// Weighs one drawing that waits; nothing happens when it does not, or when another worker is at it.
 pub async fn weigh(state: &State, drawing: Uuid) -> Result<(), sqlx::Error> {
     let Some(held) = store::drawings::hold(&state.pool, drawing).await? else { return Ok(()) };
-    let Some(mut task) = store::drawings::task(&state.pool, drawing).await? else { return Ok(()) };
+    let Some(mut task) = store::drawings::task(&state.pictures, drawing).await? else { return Ok(()) };
     let tries = store::drawings::tried(&state.pool, drawing).await?;
     let (guide, file, bytes, manifest) = (task.guide.clone(), task.file.clone(), std::mem::take(&mut task.bytes), task.manifest.clone());
     let result = if tries > MOST_STARTS {

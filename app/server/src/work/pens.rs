@@ -93,7 +93,7 @@ pub async fn keep_pen(
 /// Keeps a picture for a production, within its share of the disk.
 pub async fn keep_picture(state: &State, production: Uuid, media_type: &str, bytes: &[u8]) -> Answer<String> {
     let used = state.room.used(&state.pool, production).await?;
-    match store::images::keep(&state.pool, production, used, media_type, bytes).await? {
+    match store::images::keep(&state.pictures, production, used, media_type, bytes).await? {
         Kept::As(sha, new) => {
             if new {
                 state.room.add(production, bytes.len() as i64);
@@ -138,7 +138,7 @@ pub async fn derived(
     let png = match store::images::derived(&state.pool, sha, kind).await? {
         Some(png) => png,
         None => {
-            let (_, bytes) = store::images::read(&state.pool, production, sha).await?.ok_or_else(missing)?;
+            let (_, bytes) = store::images::read(&state.pictures, production, sha).await?.ok_or_else(missing)?;
             let png = state.heavy.work(super::picture_bytes(&bytes), move || make(&bytes)).await?;
             store::images::keep_derived(&state.pool, sha, kind, &png).await?;
             png

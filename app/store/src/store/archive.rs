@@ -196,8 +196,9 @@ pub async fn remove(db: &mut PgConnection, production: Uuid, kind: Kind, id: Uui
     )
     .execute(&mut *tx)
     .await?;
+    // What lies elsewhere is the sweep's to take away: this may still be taken back.
     sqlx::query!(
-        "DELETE FROM images m WHERE m.sha256 = ANY($1) AND NOT EXISTS (SELECT FROM production_images i WHERE i.sha256 = m.sha256)
+        "DELETE FROM images m WHERE m.sha256 = ANY($1) AND m.bytes IS NOT NULL AND NOT EXISTS (SELECT FROM production_images i WHERE i.sha256 = m.sha256)
            AND NOT EXISTS (SELECT FROM drawings w WHERE w.sha256 = m.sha256) AND NOT EXISTS (SELECT FROM pens p WHERE p.scan_sha256 = m.sha256)",
         &pictures
     )

@@ -10,7 +10,10 @@ use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::model::{DecisionBrief, DrawingSummary};
+use crate::{
+    model::{DecisionBrief, DrawingSummary},
+    pictures::Pictures,
+};
 
 /// How a drawing stands, from its row and its last decision.
 fn standing(state: &str, decision: Option<&str>, summary: Option<&Summary>) -> DrawingState {
@@ -162,15 +165,17 @@ pub struct Task {
 }
 
 /// The task of a drawing that waits, unless its check is stopped.
-pub async fn task(pool: &PgPool, drawing: Uuid) -> Result<Option<Task>, sqlx::Error> {
+pub async fn task(pictures: &Pictures, drawing: Uuid) -> Result<Option<Task>, sqlx::Error> {
     let row = sqlx::query!(
-        "SELECT w.file, w.manifest, i.bytes, g.guide, d.id, d.run FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN images i ON i.sha256 = w.sha256
+        "SELECT w.file, w.sha256, w.manifest, i.bytes, g.guide, d.id, d.run FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN images i ON i.sha256 = w.sha256
          JOIN guide_versions g ON g.guide_id = d.guide_id AND g.version = d.guide_version WHERE w.id = $1 AND w.state = 'waiting' AND NOT d.stopped",
         drawing
     )
-    .fetch_optional(pool)
+    .fetch_optional(&pictures.pool)
     .await?;
-    row.map(|r| Ok(Task { guide: document(r.guide)?, delivery: r.id, run: r.run, file: r.file, bytes: r.bytes, manifest: document(r.manifest)? })).transpose()
+    let Some(r) = row else { return Ok(None) };
+    let bytes = pictures.bytes(&r.sha256, r.bytes).await?;
+    Ok(Some(Task { guide: document(r.guide)?, delivery: r.id, run: r.run, file: r.file, bytes, manifest: document(r.manifest)? }))
 }
 
 /// Counts that a drawing's check is begun, and says for which time since it was last asked for.

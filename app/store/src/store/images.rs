@@ -4,6 +4,7 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 use super::sha256;
+use crate::pictures::Pictures;
 
 /// What became of a picture that came.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -15,9 +16,9 @@ pub enum Kept {
 }
 
 /// Stores a picture for a production whose pictures take so many bytes so far.
-pub async fn keep(pool: &PgPool, production: Uuid, used: i64, media_type: &str, bytes: &[u8]) -> Result<Kept, sqlx::Error> {
+pub async fn keep(pictures: &Pictures, production: Uuid, used: i64, media_type: &str, bytes: &[u8]) -> Result<Kept, sqlx::Error> {
     let sha = sha256(bytes);
-    let mut tx = pool.begin().await?;
+    let mut tx = pictures.pool.begin().await?;
     // It is as if it came now: what is swept away is what nothing refers to for a day.
     let there = sqlx::query!("UPDATE production_images SET at = now() WHERE production_id = $1 AND sha256 = $2", production, sha).execute(&mut *tx).await?;
     if there.rows_affected() > 0 {
@@ -28,12 +29,14 @@ pub async fn keep(pool: &PgPool, production: Uuid, used: i64, media_type: &str, 
     if used + bytes.len() as i64 > quota {
         return Ok(Kept::OverQuota { quota });
     }
-    // What is there already is locked against a sweep; what is being swept is written again.
+    // Bytes before the row that refers to them. What is there already is locked against a sweep; what is being swept is written again.
+    pictures.put(&sha, bytes).await?;
     sqlx::query!(
-        "INSERT INTO images (sha256, media_type, bytes) VALUES ($1, $2, $3) ON CONFLICT (sha256) DO UPDATE SET media_type = images.media_type",
+        "INSERT INTO images (sha256, media_type, bytes, size) VALUES ($1, $2, $3, $4) ON CONFLICT (sha256) DO UPDATE SET media_type = images.media_type",
         sha,
         media_type,
-        bytes
+        (!pictures.are_elsewhere()).then_some(bytes),
+        bytes.len() as i64
     )
     .execute(&mut *tx)
     .await?;
@@ -44,20 +47,24 @@ pub async fn keep(pool: &PgPool, production: Uuid, used: i64, media_type: &str, 
     )
     .execute(&mut *tx)
     .await?;
+    pictures.put_again(&sha, bytes).await?;
     tx.commit().await?;
     Ok(Kept::As(sha, true))
 }
 
 /// Media type and bytes of a picture that the production holds.
-pub async fn read(pool: &PgPool, production: Uuid, sha: &str) -> Result<Option<(String, Vec<u8>)>, sqlx::Error> {
+pub async fn read(pictures: &Pictures, production: Uuid, sha: &str) -> Result<Option<(String, Vec<u8>)>, sqlx::Error> {
     let row = sqlx::query!(
         "SELECT i.media_type, i.bytes FROM images i JOIN production_images p USING (sha256) WHERE p.production_id = $1 AND i.sha256 = $2",
         production,
         sha
     )
-    .fetch_optional(pool)
+    .fetch_optional(&pictures.pool)
     .await?;
-    Ok(row.map(|r| (r.media_type, r.bytes)))
+    match row {
+        Some(r) => Ok(Some((r.media_type, pictures.bytes(sha, r.bytes).await?))),
+        None => Ok(None),
+    }
 }
 
 /// The media type of a picture that the production holds, without reading it.

@@ -3,7 +3,7 @@
 use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
-use crate::model::Space;
+use crate::{model::Space, pictures::Pictures};
 
 /// What a production takes of the disk for pictures, and may take.
 pub async fn space(pool: &PgPool, production: Uuid) -> Result<Space, sqlx::Error> {
@@ -29,8 +29,8 @@ pub struct Swept {
 }
 
 /// Sweeps away what nothing refers to for a day, and what has ended: one process at a time. None where another is at it.
-pub async fn sweep(pool: &PgPool) -> Result<Option<Swept>, sqlx::Error> {
-    let mut tx = pool.begin().await?;
+pub async fn sweep(pictures: &Pictures) -> Result<Option<Swept>, sqlx::Error> {
+    let mut tx = pictures.pool.begin().await?;
     // Any number that nothing else holds by.
     if !sqlx::query_scalar!(r#"SELECT pg_try_advisory_xact_lock(7231064105) AS "mine!""#).fetch_one(&mut *tx).await? {
         return Ok(None);
@@ -44,13 +44,16 @@ pub async fn sweep(pool: &PgPool) -> Result<Option<Swept>, sqlx::Error> {
     )
     .execute(&mut *tx)
     .await?;
-    swept.pictures = sqlx::query!(
+    let gone = sqlx::query_scalar!(
         "DELETE FROM images m WHERE NOT EXISTS (SELECT FROM production_images i WHERE i.sha256 = m.sha256)
-           AND NOT EXISTS (SELECT FROM drawings w WHERE w.sha256 = m.sha256) AND NOT EXISTS (SELECT FROM pens p WHERE p.scan_sha256 = m.sha256)"
+           AND NOT EXISTS (SELECT FROM drawings w WHERE w.sha256 = m.sha256) AND NOT EXISTS (SELECT FROM pens p WHERE p.scan_sha256 = m.sha256)
+         RETURNING m.sha256"
     )
-    .execute(&mut *tx)
-    .await?
-    .rows_affected();
+    .fetch_all(&mut *tx)
+    .await?;
+    // While their rows are locked: who brings one of them again waits, and then looks whether it is there.
+    pictures.remove(&gone).await?;
+    swept.pictures = gone.len() as u64;
     swept.rows += sqlx::query!("DELETE FROM sign_ins WHERE ended_at < now() - interval '30 days' OR seen_at < now() - interval '60 days'")
         .execute(&mut *tx)
         .await?

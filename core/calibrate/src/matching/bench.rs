@@ -20,7 +20,7 @@ pub struct Bench<'a> {
 impl Bench<'_> {
     /// Inks without chance: it is another part, and every other is read where it does not reach.
     pub(super) fn inker(&self, brush: &Brush) -> Result<Inker, InkError> {
-        Inker::new(&Brush { jitter: None, ..brush.clone() }, self.response.cloned(), None)
+        Inker::new(&Brush { chance: None, ..brush.clone() }, self.response.cloned(), None)
     }
 
     pub(super) fn strokes(&self, exercise: Exercise) -> Vec<&Stroke> {

@@ -70,8 +70,8 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
         && !unseen.is_empty()
         && let Some(pen) = pen_spread
     {
-        brush.jitter = chance(&brush, &targets, &strokes, &unseen, pen.0);
-        if brush.jitter.is_some() {
+        brush.chance = chance(&brush, &targets, &strokes, &unseen, pen.0);
+        if brush.chance.is_some() {
             assumed.push("chance: the card shows how lines differ from one another, not how fast; it wanders over a few centimetres".into());
         }
     }

@@ -5,7 +5,7 @@
 //! is left out once. Limits: efforts past the tablet's full point cannot be shown and are not fitted; the only stroke at its effort cannot be
 //! left out. Source of the spread of a wandering width: the mean of an Ornstein-Uhlenbeck process.
 
-use eddymist_ink::{Brush, Curve, InkError, Inker, Stroke, brush::Jitter};
+use eddymist_ink::{Brush, Curve, InkError, Inker, Stroke, brush::Chance};
 use eddymist_measure::stats::{mean_sd, median, pooled_sd};
 
 use super::FitError;
@@ -15,18 +15,18 @@ use crate::{isotonic, pen_card::PenCard};
 ///
 /// A value that wanders with deviation σ and correlation length c, averaged over a length L, has the variance
 /// `σ²·2(c/L)·(1 − (c/L)(1 − e^(−L/c)))` (the mean of an Ornstein-Uhlenbeck process).
-pub(super) fn chance(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], unseen: &[Unseen], pen: f64) -> Option<Jitter> {
+pub(super) fn chance(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], unseen: &[Unseen], pen: f64) -> Option<Chance> {
     let hand = pooled_sd(by_effort(targets, unseen, |u, _| u.width)).map_or(0.0, |p| p.0);
     let width = (targets.iter().map(|t| t.width * t.width).sum::<f64>() / targets.len() as f64).sqrt();
     let missing = (pen * pen - hand * hand).max(0.0) / (width * width);
-    let correlation_mm = brush.jitter.map_or(WANDERS_MM, |j| j.correlation_mm);
+    let correlation_mm = brush.chance.map_or(WANDERS_MM, |j| j.correlation_mm);
     let lengths: Vec<f64> = strokes.iter().filter_map(|(_, s)| s.lengths_mm().last().copied()).collect();
     // The body that a width is taken over is three fifths of the stroke.
     let body = 0.6 * mean_sd(&lengths)?.0.max(1.0);
     let q = correlation_mm / body;
     let kept = 2.0 * q * (1.0 - q * (1.0 - (-1.0 / q).exp()));
     let spread = round4((missing / kept.max(1e-6)).sqrt().min(0.5));
-    (spread >= 0.002).then_some(Jitter { spread, correlation_mm })
+    (spread >= 0.002).then_some(Chance { spread, correlation_mm })
 }
 
 /// Over which length chance wanders, where the starting brush does not say: most of a line, so that lines differ whole.
@@ -42,7 +42,7 @@ pub(super) fn with_chance(
 ) -> Result<Option<(f64, f64)>, InkError> {
     let mut chanced = Vec::new();
     for u in unseen {
-        let inker = Inker::new(&Brush { jitter: brush.jitter, ..bare(brush, u.weight.clone()) }, response.cloned(), None)?;
+        let inker = Inker::new(&Brush { chance: brush.chance, ..bare(brush, u.weight.clone()) }, response.cloned(), None)?;
         chanced.push(Unseen { width: inked_width(&inker, strokes[u.stroke].1), ..u.clone() });
     }
     Ok(pooled_sd(by_effort(targets, &chanced, |u, _| u.width)))
@@ -87,7 +87,7 @@ fn inked_width(inker: &Inker, stroke: &Stroke) -> f64 {
 
 /// The body without tapers, pooling and chance: they are other parts, and the weight is read where they do not reach.
 fn bare(brush: &Brush, weight: Vec<[f64; 2]>) -> Brush {
-    Brush { weight, lead_in: None, lead_out: None, pooling: None, jitter: None, ..brush.clone() }
+    Brush { weight, lead_in: None, lead_out: None, pooling: None, chance: None, ..brush.clone() }
 }
 
 /// A weight lies between these, whatever a wild hand asks for: what a brush may have is no wider (`eddymist_ink`).

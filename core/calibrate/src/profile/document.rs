@@ -85,8 +85,9 @@ impl TabletProfile {
     /// Reads and validates a profile document.
     pub fn from_json(text: &str) -> Result<Self, DocumentError> {
         let malformed = |problem: String| DocumentError::Malformed { expected: FORMAT, problem };
-        let value: serde_json::Value = serde_json::from_str(text).map_err(|e| malformed(e.to_string()))?;
+        let mut value: serde_json::Value = serde_json::from_str(text).map_err(|e| malformed(e.to_string()))?;
         check_document(&value, FORMAT)?;
+        eddymist_ink::older::renamed(&mut value);
         let profile: Self = serde_json::from_value(value).map_err(|e| malformed(e.to_string()))?;
         let k = &profile.response;
         if k.len() > 9 || k.windows(2).any(|w| w[1][1] <= w[0][1]) || k.iter().flatten().any(|v| !(0.0..=1.0).contains(v)) {

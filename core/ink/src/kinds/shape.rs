@@ -7,7 +7,7 @@ use kurbo::{BezPath, PathEl, Shape as _};
 
 use crate::{
     envelope::NibPlacement,
-    lay::rail::Rail,
+    kinds::rail::Rail,
     outline::{Outline, Path, clipped, signed_area},
 };
 

@@ -7,7 +7,7 @@ use crate::{
     InkError,
     brush::Stamped,
     inked::InkedSample,
-    lay::tip::{Tip, Tooth},
+    kinds::tip::{Tip, Tooth},
     noise::{even, seed},
     outline::{Outline, Path},
     polygon::Shape,
@@ -62,15 +62,15 @@ impl PartialEq for Stamping {
 impl Stamper {
     pub fn new(lay: &Stamped, seed: u64) -> Result<Self, InkError> {
         let tip = |field: &'static str, uri: &String| Tip::read(uri).map_err(|problem| InkError::Tip { field, problem });
-        let first = tip("lay.tip_png", &lay.tip_png)?;
+        let first = tip("stroke.tip_png", &lay.tip_png)?;
         Ok(Self {
             hull: Shape::new(&[first.hull()])?,
             tip: first,
-            second: lay.second_tip_png.as_ref().map(|u| tip("lay.second_tip_png", u)).transpose()?,
+            second: lay.second_tip_png.as_ref().map(|u| tip("stroke.second_tip_png", u)).transpose()?,
             tooth: lay
-                .tooth_png
+                .paper_png
                 .as_ref()
-                .map(|u| Tooth::read(u, lay.tooth_high_is_light).map_err(|problem| InkError::Tip { field: "lay.tooth_png", problem }))
+                .map(|u| Tooth::read(u, lay.paper_high_is_light).map_err(|problem| InkError::Tip { field: "stroke.paper_png", problem }))
                 .transpose()?,
             lay: lay.clone(),
             seed,
@@ -103,12 +103,12 @@ impl Stamper {
             let mut around = |range: f64| range * (even(&mut state) - 0.5);
             let size = (1.0 + around(l.size_range)).max(0.02);
             let angle = p.nib_angle + around(l.angle_range_deg).to_radians();
-            let scatter = around(l.scatter) * mix(p.nib_mm, q.nib_mm);
+            let stray = around(l.stray) * mix(p.nib_mm, q.nib_mm);
             let course = (q.y - p.y).atan2(q.x - p.x);
             let spacing = l.spacing * (1.0 + around(l.spacing_range)).max(0.05);
             let nib = mix(p.nib_mm, q.nib_mm);
             out.push(Stamp {
-                at: [mix(p.x, q.x) - scatter * course.sin(), mix(p.y, q.y) + scatter * course.cos()],
+                at: [mix(p.x, q.x) - stray * course.sin(), mix(p.y, q.y) + stray * course.cos()],
                 long_mm: nib * long * size,
                 broad_mm: mix(p.breadth_mm, q.breadth_mm) * broad * size,
                 angle,

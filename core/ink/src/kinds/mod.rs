@@ -1,7 +1,7 @@
-//! How ink is laid along a stroke where the nib is not swept: a shape bent along it, a capped run, a bundle of hairs, a tip
+//! How ink goes down along a stroke where the nib is not swept: a shape along it, a bundle of hairs, a tip
 //! set down again and again, or one pixel of the drawing.
 
-mod bristled;
+mod dry_brush;
 pub mod level;
 mod pixel;
 mod rail;
@@ -16,25 +16,25 @@ pub use shape::{LevelShape, LevelShapeError};
 pub use stamped::Stamping;
 pub use tip::{Tip, TipError, Tooth};
 
-pub(crate) use bristled::{Bundle, LiveBundle};
+pub(crate) use dry_brush::{Bundle, LiveBundle};
 pub(crate) use pixel::{Grid, squares};
 pub(crate) use rail::Rail;
 pub(crate) use stamped::Stamper;
 
 use crate::{
     InkError,
-    brush::{Brush, Lay},
+    brush::{Brush, Ends, Shaped, StrokeKind},
     inked::InkedSample,
     outline::Outline,
 };
 
-/// A lay made ready: its pictures read, its shape levelled.
+/// A stroke kind made ready: its pictures read, its shape levelled.
 #[derive(Debug, Clone)]
 pub(crate) enum Laying {
     Swept,
     Bent { shape: Arc<LevelShape>, usual_mm: f64 },
     Capped { shape: Arc<LevelShape>, caps: [f64; 2], break_over_deg: Option<f64> },
-    Bristled(Arc<Bundle>),
+    DryBrush(Arc<Bundle>),
     Stamped(Arc<Stamper>),
     Pixel,
 }
@@ -42,15 +42,16 @@ pub(crate) enum Laying {
 impl Laying {
     /// Of a brush; `usual_mm` is its nib's length at effort 0.5.
     pub fn new(brush: &Brush, usual_mm: f64) -> Result<Self, InkError> {
-        Ok(match &brush.lay {
-            Lay::Swept => Self::Swept,
-            Lay::Bent { shape_path } => Self::Bent { shape: Arc::new(LevelShape::read(shape_path)?), usual_mm },
-            Lay::CappedRun { shape_path, caps, break_over_deg } => {
-                Self::Capped { shape: Arc::new(LevelShape::read(shape_path)?.in_one_piece()?), caps: *caps, break_over_deg: *break_over_deg }
+        Ok(match &brush.stroke {
+            StrokeKind::Swept => Self::Swept,
+            StrokeKind::Shaped(Shaped { shape_path, ends: Ends::Stretch, .. }) => Self::Bent { shape: Arc::new(LevelShape::read(shape_path)?), usual_mm },
+            StrokeKind::Shaped(Shaped { shape_path, ends: Ends::Keep, caps, break_over_deg }) => {
+                let caps = caps.unwrap_or([0.0; 2]);
+                Self::Capped { shape: Arc::new(LevelShape::read(shape_path)?.in_one_piece()?), caps, break_over_deg: *break_over_deg }
             }
-            Lay::Bristled { hairs, spread, stiffness, load } => Self::Bristled(Arc::new(Bundle::new(*hairs, *spread, *stiffness, *load, brush.seed))),
-            Lay::Stamped(stamped) => Self::Stamped(Arc::new(Stamper::new(stamped, brush.seed)?)),
-            Lay::Pixel => Self::Pixel,
+            StrokeKind::DryBrush { hairs, spread, snap, ink_held } => Self::DryBrush(Arc::new(Bundle::new(*hairs, *spread, *snap, *ink_held, brush.seed))),
+            StrokeKind::Stamped(stamped) => Self::Stamped(Arc::new(Stamper::new(stamped, brush.seed)?)),
+            StrokeKind::Pixel => Self::Pixel,
         })
     }
 

@@ -1,16 +1,16 @@
-//! The lays against what a lay is: areas by Pappus's theorem, pixels by their own definition, coverage by `1 − Π(1 − α)`.
+//! The stroke kinds against what each is: areas by Pappus's theorem, pixels by their own definition, coverage by `1 − Π(1 − α)`.
 
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_ink::{
     Brush, InkedStroke, Inker, LiveStroke, Outline, Sample, Stroke,
-    brush::{Edge, Lay, Opacity, Stamped},
-    lay::{Tip, Tooth},
+    brush::{Edge, Ends, Opacity, Shaped, Stamped, StrokeKind},
+    kinds::{Tip, Tooth},
     raster::{Coverage, rasterise},
 };
 use proptest::prelude::*;
 
-fn inker(lay: Lay, width: f64) -> Inker {
-    Inker::new(&Brush { lay, ..Brush::plain("laid", width) }, None, None).expect("inkable")
+fn inker(kind: StrokeKind, width: f64) -> Inker {
+    Inker::new(&Brush { stroke: kind, ..Brush::plain("laid", width) }, None, None).expect("inkable")
 }
 
 fn stroke(n: usize, at: impl Fn(f64) -> [f64; 2], effort: f64, seconds: f64) -> Stroke {
@@ -49,10 +49,10 @@ fn stamped(tip_png: String, spacing: f64) -> Stamped {
         size_range: 0.0,
         angle_range_deg: 0.0,
         spacing_range: 0.0,
-        scatter: 0.0,
+        stray: 0.0,
         second_tip_png: None,
-        tooth_png: None,
-        tooth_high_is_light: false,
+        paper_png: None,
+        paper_high_is_light: false,
     }
 }
 
@@ -67,7 +67,7 @@ const BAR: &str = "M0 -2 H40 V2 H0 Z";
 fn a_bent_shape_keeps_its_proportions_and_by_pappus_its_area() {
     for (path, share) in [(BAR, 1.0), (LEAF, 0.6)] {
         // Twice as long is twice as thick.
-        let i = inker(Lay::Bent { shape_path: path.into() }, 0.8);
+        let i = inker(StrokeKind::Shaped(Shaped { shape_path: path.into(), ends: Ends::Stretch, caps: None, break_over_deg: None }), 0.8);
         let (one, two) = (i.ink(&line(20.0)).outline(1e-4), i.ink(&line(40.0)).outline(1e-4));
         assert!((area(&two) / area(&one) - 4.0).abs() < 1e-3, "{path}");
         let [l, t, r, b] = one.bounds().expect("inked");
@@ -87,7 +87,11 @@ fn a_bent_shape_keeps_its_proportions_and_by_pappus_its_area() {
     // Reversed, the thick end changes place and the side on which it bulges does not.
     let wedge = "M0 0 L40 -6 L40 0 Z";
     let out = |reversed| {
-        let b = Brush { lay: Lay::Bent { shape_path: wedge.into() }, reversed, ..Brush::plain("wedge", 1.0) };
+        let b = Brush {
+            stroke: StrokeKind::Shaped(Shaped { shape_path: wedge.into(), ends: Ends::Stretch, caps: None, break_over_deg: None }),
+            reversed,
+            ..Brush::plain("wedge", 1.0)
+        };
         Inker::new(&b, None, None).expect("inkable").ink(&line(20.0)).outline(1e-4)
     };
     let thickest = |o: &Outline| {
@@ -100,18 +104,18 @@ fn a_bent_shape_keeps_its_proportions_and_by_pappus_its_area() {
 
 #[test]
 fn a_capped_run_is_as_thick_on_a_long_stroke_as_on_a_short_one() {
-    let i = inker(Lay::CappedRun { shape_path: LEAF.into(), caps: [0.5, 0.5], break_over_deg: None }, 1.2);
+    let i = inker(StrokeKind::Shaped(Shaped { shape_path: LEAF.into(), ends: Ends::Keep, caps: Some([0.5, 0.5]), break_over_deg: None }), 1.2);
     for long in [10.0, 40.0, 120.0] {
         let [_, t, _, b] = i.ink(&line(long)).outline(1e-4).bounds().expect("inked");
         assert!((b - t - 1.2).abs() < 2e-3, "{long}: {}", b - t);
     }
     // Of a bar the middle repeats without a seam.
-    let bar = inker(Lay::CappedRun { shape_path: BAR.into(), caps: [0.1, 0.2], break_over_deg: None }, 0.5);
+    let bar = inker(StrokeKind::Shaped(Shaped { shape_path: BAR.into(), ends: Ends::Keep, caps: Some([0.1, 0.2]), break_over_deg: None }), 0.5);
     let o = bar.ink(&line(90.0)).outline(1e-4);
     assert!(o.paths.len() == 1 && (area(&o) - 45.0).abs() < 1e-3, "{} {}", o.paths.len(), area(&o));
     // Beads: caps and as many middles as fit.
     let beads = "M0 0 L5 -3 L10 -1 C 13 -5 17 -5 20 -1 L25 -3 L30 0 L25 3 L20 1 C 17 5 13 5 10 1 L5 3 Z";
-    let run = inker(Lay::CappedRun { shape_path: beads.into(), caps: [1.0 / 3.0, 1.0 / 3.0], break_over_deg: None }, 1.0);
+    let run = inker(StrokeKind::Shaped(Shaped { shape_path: beads.into(), ends: Ends::Keep, caps: Some([1.0 / 3.0, 1.0 / 3.0]), break_over_deg: None }), 1.0);
     let widest = |s: &Stroke| {
         let o = run.ink(s).outline(1e-4);
         let c = rasterise(&o, 20.0, [0.0, -1.0], (20.0 * s.samples[s.samples.len() - 1].x) as usize + 1, 40);
@@ -123,7 +127,7 @@ fn a_capped_run_is_as_thick_on_a_long_stroke_as_on_a_short_one() {
     // Broken at its corners, a zigzag is capped at each; unbroken, it is not.
     let zigzag = stroke(401, |u| [40.0 * u, 10.0 * (4.0 * u - (4.0 * u).round()).abs()], 0.5, 2.0);
     let thin = |break_over_deg| {
-        let i = inker(Lay::CappedRun { shape_path: LEAF.into(), caps: [0.5, 0.5], break_over_deg }, 1.0);
+        let i = inker(StrokeKind::Shaped(Shaped { shape_path: LEAF.into(), ends: Ends::Keep, caps: Some([0.5, 0.5]), break_over_deg }), 1.0);
         let o = i.ink(&zigzag).outline(1e-4);
         o.area_mm2()
     };
@@ -136,7 +140,7 @@ fn covered(ink: &InkedStroke, px: f64, [l, t, r, b]: [f64; 4]) -> Coverage {
 
 #[test]
 fn a_pressed_slow_bundle_closes_and_a_light_or_a_fast_one_parts() {
-    let i = inker(Lay::Bristled { hairs: 40, spread: 0.3, stiffness: 0.8, load: 1.6 }, 3.0);
+    let i = inker(StrokeKind::DryBrush { hairs: 40, spread: 0.3, snap: 0.8, ink_held: 1.6 }, 3.0);
     // Ink over the band of its middle two millimetres, where every hair could reach.
     let filled = |effort: f64, seconds: f64| {
         let c = covered(&i.ink(&stroke(400, |u| [60.0 * u, 0.0], effort, seconds)), 40.0, [10.0, -1.0, 50.0, 1.0]);
@@ -162,7 +166,7 @@ fn a_pressed_slow_bundle_closes_and_a_light_or_a_fast_one_parts() {
 fn tight_spacing_of_a_hard_tip_is_a_line_and_wide_spacing_shows_its_marks() {
     // Common practice, no source: 10–15 % looks continuous, 75 % shows separate marks.
     let bumps = |spacing: f64| {
-        let ink = inker(Lay::Stamped(stamped(disk(128), spacing)), 2.0).ink(&line(30.0));
+        let ink = inker(StrokeKind::Stamped(stamped(disk(128), spacing)), 2.0).ink(&line(30.0));
         let c = covered(&ink, 20.0, [5.0, -1.5, 25.0, 1.5]);
         let width: Vec<f64> = (0..c.width).map(|x| (0..c.height).map(|y| f64::from(c.data[y * c.width + x])).sum::<f64>() / 20.0).collect();
         let (low, high) = width.iter().fold((f64::MAX, f64::MIN), |m, w| (m.0.min(*w), m.1.max(*w)));
@@ -185,7 +189,7 @@ fn a_tip_is_set_down_as_it_is_and_builds_up_by_the_formula() {
     let tip = Tip::read(&uri).expect("a tip");
     assert_eq!(tip.proportions(), [1.0, 0.5]);
     let dot = stroke(1, |_| [2.0, 1.0], 0.5, 0.0);
-    let one = inker(Lay::Stamped(stamped(uri.clone(), 0.5)), 1.6).ink(&dot).inked(0.001);
+    let one = inker(StrokeKind::Stamped(stamped(uri.clone(), 0.5)), 1.6).ink(&dot).inked(0.001);
     let c = one.raster(10.0, [1.2, 0.6], 16, 8);
     for y in 0..8u32 {
         for x in 0..16u32 {
@@ -195,7 +199,7 @@ fn a_tip_is_set_down_as_it_is_and_builds_up_by_the_formula() {
     }
     // Set down n times over a place at 30 %: 1 − 0.7ⁿ. Spacing 0.25 of a square tip lays four over every place.
     let square = png(8, 8, None, |_, _| 0);
-    let b = Brush { opacity: Opacity { floor: 0.3, full: 0.3 }, lay: Lay::Stamped(stamped(square, 0.25)), ..Brush::plain("b", 2.0) };
+    let b = Brush { opacity: Opacity { floor: 0.3, full: 0.3 }, stroke: StrokeKind::Stamped(stamped(square, 0.25)), ..Brush::plain("b", 2.0) };
     let ink = Inker::new(&b, None, None).expect("inkable").ink(&line(20.0));
     let c = covered(&ink, 32.0, [8.0, -0.25, 12.0, 0.25]);
     let mean = c.data.iter().map(|v| f64::from(*v)).sum::<f64>() / c.data.len() as f64;
@@ -203,7 +207,7 @@ fn a_tip_is_set_down_as_it_is_and_builds_up_by_the_formula() {
     // A second nib must also cover: a half one leaves half.
     let half = png(8, 8, None, |_, y| if y < 4 { 0 } else { 255 });
     let both = Stamped { second_tip_png: Some(half), ..stamped(png(8, 8, None, |_, _| 0), 0.1) };
-    let c = covered(&inker(Lay::Stamped(both), 2.0).ink(&line(20.0)), 32.0, [8.0, -0.9, 12.0, 0.9]);
+    let c = covered(&inker(StrokeKind::Stamped(both), 2.0).ink(&line(20.0)), 32.0, [8.0, -0.9, 12.0, 0.9]);
     let ink_of = |rows: std::ops::Range<usize>| rows.clone().map(|y| c.data[y * c.width + 64]).sum::<f32>() / rows.len() as f32;
     // The half tip is cut to what is covered and so stands in the middle of the nib.
     assert!(ink_of(20..38) > 0.99 && ink_of(0..10) < 0.01 && ink_of(48..57) < 0.01);
@@ -224,8 +228,8 @@ fn the_tooth_takes_ink_on_its_high_fibres_first() {
         let brightest = (0..64 * 64).max_by_key(|i| paper(i % 64, i / 64)).expect("one");
         assert_eq!(at(brightest % 64, brightest / 64) > 0.5, light);
     }
-    let tooth_png = Some(png(64, 64, Some(150.0), paper));
-    let i = inker(Lay::Stamped(Stamped { tooth_png, ..stamped(disk(64), 0.05) }), 3.0);
+    let paper_png = Some(png(64, 64, Some(150.0), paper));
+    let i = inker(StrokeKind::Stamped(Stamped { paper_png, ..stamped(disk(64), 0.05) }), 3.0);
     let filled = |effort: f64| {
         let c = covered(&i.ink(&stroke(100, |u| [30.0 * u, 0.0], effort, 2.0)), 20.0, [5.0, -0.5, 25.0, 0.5]);
         c.data.iter().map(|v| f64::from(*v)).sum::<f64>() / c.data.len() as f64
@@ -247,7 +251,7 @@ proptest! {
     /// A pixel line has as many pixels as its longer side, touches itself by a side or corner, and is never half a pixel off.
     #[test]
     fn a_pixel_line_is_one_clean_pixel(x in -40.0f64..40.0, y in -40.0f64..40.0, px in 1.0f64..20.0) {
-        let i = inker(Lay::Pixel, 3.0);
+        let i = inker(StrokeKind::Pixel, 3.0);
         let s = stroke(2, |u| [x * u, y * u], 0.5, 1.0);
         let size = (90.0 * px) as usize;
         let c = covered(&i.ink(&s), px, [-45.0, -45.0, 45.0, 45.0]);
@@ -275,7 +279,7 @@ proptest! {
         let places: Vec<[f64; 2]> = seed.iter().map(|(dy, dx)| { at = [at[0] + dx, at[1] + dy]; at }).collect();
         let n = places.len();
         let s = stroke(n, |u| places[(u * (n - 1) as f64).round() as usize], 0.5, 1.0);
-        let c = covered(&inker(Lay::Pixel, 1.0).ink(&s), 8.0, [-2.0, -45.0, 45.0, 45.0]);
+        let c = covered(&inker(StrokeKind::Pixel, 1.0).ink(&s), 8.0, [-2.0, -45.0, 45.0, 45.0]);
         let on = |x: i64, y: i64| x >= 0 && y >= 0 && (x as usize) < c.width && (y as usize) < c.height && c.data[y as usize * c.width + x as usize] == 1.0;
         for (k, _) in c.data.iter().enumerate().filter(|(_, v)| **v == 1.0) {
             let (x, y) = ((k % c.width) as i64, (k / c.width) as i64);
@@ -286,19 +290,19 @@ proptest! {
         }
     }
 
-    /// No stroke makes a lay fall over, and ink stays near the stroke.
+    /// No stroke makes a kind fall over, and ink stays near the stroke.
     #[test]
     fn any_stroke_is_laid(points in prop::collection::vec((-20.0f64..20.0, -20.0f64..20.0, 0.0f64..=1.0), 1..40), which in 0usize..6, reversed: bool, ragged: bool) {
-        let lay = match which {
-            0 => Lay::Bent { shape_path: LEAF.into() },
-            1 => Lay::CappedRun { shape_path: LEAF.into(), caps: [0.2, 0.3], break_over_deg: Some(70.0) },
-            2 => Lay::Bristled { hairs: 12, spread: 0.6, stiffness: 0.2, load: 0.8 },
-            3 => Lay::Stamped(Stamped { scatter: 0.5, size_range: 0.4, angle_range_deg: 90.0, ..stamped(disk(16), 0.3) }),
-            4 => Lay::Pixel,
-            _ => Lay::Swept,
+        let kind = match which {
+            0 => StrokeKind::Shaped(Shaped { shape_path: LEAF.into(), ends: Ends::Stretch, caps: None, break_over_deg: None }),
+            1 => StrokeKind::Shaped(Shaped { shape_path: LEAF.into(), ends: Ends::Keep, caps: Some([0.2, 0.3]), break_over_deg: Some(70.0) }),
+            2 => StrokeKind::DryBrush { hairs: 12, spread: 0.6, snap: 0.2, ink_held: 0.8 },
+            3 => StrokeKind::Stamped(Stamped { stray: 0.5, size_range: 0.4, angle_range_deg: 90.0, ..stamped(disk(16), 0.3) }),
+            4 => StrokeKind::Pixel,
+            _ => StrokeKind::Swept,
         };
         let edge = if ragged { Edge { raggedness_um: 20.0, correlation_um: 200.0, ..Edge::default() } } else { Edge::default() };
-        let b = Brush { lay, reversed, edge, weight: vec![[0.0, 0.2], [1.0, 1.5]], ..Brush::plain("any", 1.0) };
+        let b = Brush { stroke: kind, reversed, edge, weight: vec![[0.0, 0.2], [1.0, 1.5]], ..Brush::plain("any", 1.0) };
         let s = Stroke::new(points.iter().enumerate().map(|(i, p)| Sample { t_ms: 8.0 * i as f64, x: p.0, y: p.1, pressure: Some(p.2), ..Sample::default() }).collect());
         let i = Inker::new(&b, None, None).expect("inkable");
         let ink = i.ink(&s);
@@ -320,24 +324,91 @@ proptest! {
 }
 
 #[test]
-fn a_lay_that_cannot_be_laid_is_refused_by_the_field_that_has_it() {
+fn a_stroke_kind_that_cannot_be_inked_is_refused_by_the_field_that_has_it() {
     let ring = "M0 0 H10 V4 H0 Z M20 0 H30 V4 H20 Z";
     let wrong = [
-        (Lay::Bent { shape_path: "M0 0 L".into() }, "lay.shape_path"),
-        (Lay::Bent { shape_path: "M0 0 L10 0 L20 0 Z".into() }, "no area"),
-        (Lay::CappedRun { shape_path: ring.into(), caps: [0.2, 0.2], break_over_deg: None }, "2 pieces"),
-        (Lay::CappedRun { shape_path: LEAF.into(), caps: [0.7, 0.7], break_over_deg: None }, "lay.caps"),
-        (Lay::Bristled { hairs: 0, spread: 0.5, stiffness: 0.5, load: 1.0 }, "lay.hairs"),
-        (Lay::Stamped(stamped(String::new(), 0.1)), "lay.tip_png"),
-        (Lay::Stamped(stamped(png(4, 4, None, |_, _| 255), 0.1)), "empty"),
-        (Lay::Stamped(stamped(disk(8), 0.0)), "lay.spacing"),
-        (Lay::Stamped(Stamped { tooth_png: Some(disk(8)), ..stamped(disk(8), 0.1) }), "dpi"),
-        (Lay::Stamped(Stamped { tooth_png: Some(png(8, 8, Some(300.0), |_, _| 9)), ..stamped(disk(8), 0.1) }), "even"),
+        (StrokeKind::Shaped(Shaped { shape_path: "M0 0 L".into(), ends: Ends::Stretch, caps: None, break_over_deg: None }), "stroke.shape_path"),
+        (StrokeKind::Shaped(Shaped { shape_path: "M0 0 L10 0 L20 0 Z".into(), ends: Ends::Stretch, caps: None, break_over_deg: None }), "no area"),
+        (StrokeKind::Shaped(Shaped { shape_path: ring.into(), ends: Ends::Keep, caps: Some([0.2, 0.2]), break_over_deg: None }), "2 pieces"),
+        (StrokeKind::Shaped(Shaped { shape_path: LEAF.into(), ends: Ends::Keep, caps: Some([0.7, 0.7]), break_over_deg: None }), "stroke.caps"),
+        (StrokeKind::DryBrush { hairs: 0, spread: 0.5, snap: 0.5, ink_held: 1.0 }, "stroke.hairs"),
+        (StrokeKind::Stamped(stamped(String::new(), 0.1)), "stroke.tip_png"),
+        (StrokeKind::Stamped(stamped(png(4, 4, None, |_, _| 255), 0.1)), "empty"),
+        (StrokeKind::Stamped(stamped(disk(8), 0.0)), "stroke.spacing"),
+        (StrokeKind::Stamped(Stamped { paper_png: Some(disk(8)), ..stamped(disk(8), 0.1) }), "dpi"),
+        (StrokeKind::Stamped(Stamped { paper_png: Some(png(8, 8, Some(300.0), |_, _| 9)), ..stamped(disk(8), 0.1) }), "even"),
     ];
-    for (lay, says) in wrong {
-        let said = Inker::new(&Brush { lay, ..Brush::plain("b", 1.0) }, None, None).expect_err(says).to_string();
+    for (kind, says) in wrong {
+        let said = Inker::new(&Brush { stroke: kind, ..Brush::plain("b", 1.0) }, None, None).expect_err(says).to_string();
         assert!(said.contains(says), "{says}: {said}");
     }
     // A bent shape may be of several pieces.
-    assert!((inker(Lay::Bent { shape_path: ring.into() }, 1.0).ink(&line(30.0)).outline(1e-4).paths.len()) == 2);
+    assert!(
+        (inker(StrokeKind::Shaped(Shaped { shape_path: ring.into(), ends: Ends::Stretch, caps: None, break_over_deg: None }), 1.0)
+            .ink(&line(30.0))
+            .outline(1e-4)
+            .paths
+            .len())
+            == 2
+    );
+}
+
+/// What is inked of a document, as SVG.
+fn inked(document: &str) -> Vec<(String, f64)> {
+    let brush = Brush::from_json(document).expect(document);
+    let wave: Vec<Sample> = (0..60)
+        .map(|i| Sample { t_ms: 8.0 * f64::from(i), x: 0.4 * f64::from(i), y: (0.2 * f64::from(i)).sin(), pressure: Some(0.5), ..Sample::default() })
+        .collect();
+    let inked = Inker::new(&brush, None, None).expect("inkable").ink(&Stroke::new(wave)).inked(1e-3);
+    inked.svg_paths(1e-3)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    /// A document with the names of before inks the same outline as one with those of today, and is written with those of today.
+    #[test]
+    fn names_of_before_ink_the_same(
+        which in 0usize..4,
+        (a, b) in (0.0f64..0.4, 0.0f64..0.5),
+        hairs in 1u32..20,
+        (spread, span, slack) in (0.0f64..0.3, 0.0f64..80.0, 0.0f64..0.5),
+        tow in any::<bool>(),
+    ) {
+        let leaf = "M0 0 C 10 -8 30 -8 40 0 C 30 8 10 8 0 0 Z";
+        let (old, new) = match which {
+            0 => (format!(r#"{{"kind":"bent","shape_path":"{leaf}"}}"#), format!(r#"{{"kind":"shaped","shape_path":"{leaf}","ends":"stretch"}}"#)),
+            1 => (
+                format!(r#"{{"kind":"capped-run","shape_path":"{leaf}","caps":[{a},{b}]}}"#),
+                format!(r#"{{"kind":"shaped","shape_path":"{leaf}","ends":"keep","caps":[{a},{b}]}}"#),
+            ),
+            2 => (
+                format!(r#"{{"kind":"bristled","hairs":{hairs},"spread":{a},"stiffness":{b},"load":1.5}}"#),
+                format!(r#"{{"kind":"dry-brush","hairs":{hairs},"spread":{a},"snap":{b},"ink_held":1.5}}"#),
+            ),
+            _ => {
+                let (tip, paper) = (disk(16), png(8, 8, Some(300.0), |x, y| if (x + y) % 2 == 0 { 20 } else { 200 }));
+                (
+                    format!(r#"{{"kind":"stamped","tip_png":"{tip}","spacing":0.3,"scatter":{a},"tooth_png":"{paper}","tooth_high_is_light":true}}"#),
+                    format!(r#"{{"kind":"stamped","tip_png":"{tip}","spacing":0.3,"stray":{a},"paper_png":"{paper}","paper_high_is_light":true}}"#),
+                )
+            }
+        };
+        let whole = |stroke: (&str, &str), chance: &str, average: &str, slack_name: &str| {
+            let position = if tow { format!(r#"{{"kind":"tow","{slack_name}":{slack}}}"#) } else { r#"{"kind":"none"}"#.into() };
+            format!(
+                r#"{{"format":"eddymist/brush","version":1,"name":"b","nib":{{"shape":"round"}},"weight":[[0,0.3],[1,1.2]],"{}":{},"{chance}":{{"spread":{spread},"correlation_mm":2}},"smoothing":{{"position":{position},"effort":{{"kind":"average","{average}":{span}}}}}}}"#,
+                stroke.0, stroke.1
+            )
+        };
+        let before = whole(("lay", &old), "jitter", "window_ms", "radius_mm");
+        let today = whole(("stroke", &new), "chance", "span_ms", "slack_mm");
+        let (x, y) = (Brush::from_json(&before).expect("names of before"), Brush::from_json(&today).expect("names of today"));
+        prop_assert_eq!(&x, &y);
+        prop_assert_eq!(inked(&before), inked(&today));
+        let written = serde_json::to_string(&x).expect("JSON");
+        for gone in ["lay", "jitter", "window_ms", "radius_mm", "stiffness", "load", "scatter", "tooth_png", "bent", "capped-run", "bristled"] {
+            prop_assert!(!written.contains(&format!("\"{gone}\"")), "{}", gone);
+        }
+    }
 }

@@ -48,8 +48,8 @@ test('tapers, nib and smoothing are added, set, and said when they do nothing', 
   await field(page, 'smoothing of position').selectOption('adaptive');
   // What it costs is said by the hand's own strokes.
   await expect(page.getByText(/^On your own strokes: \d+ ms/)).toBeVisible();
-  await type(page, 'least cut-off in Hz', '2');
-  await page.getByRole('button', { name: /Save \(adds version 2\)/ }).click();
+  await type(page, 'filter when slow in Hz', '2');
+  await page.getByRole('button', { name: /Save as version 2/ }).click();
   await expect(page.getByText('· version 2')).toBeVisible();
   // What changed is said in words in the thread.
   await expect(page.locator('.thread')).toContainText('nib, lead-in, lead-out, smoothing');
@@ -57,7 +57,7 @@ test('tapers, nib and smoothing are added, set, and said when they do nothing', 
   await expect(field(page, 'Lead-out length in mm')).toHaveValue('12.0');
   await expect(field(page, 'breadth over length')).toHaveValue('0.30');
   await expect(field(page, 'nib angle fixed to')).toHaveValue('stylus');
-  await expect(field(page, 'least cut-off in Hz')).toHaveValue('2.0');
+  await expect(field(page, 'filter when slow in Hz')).toHaveValue('2.0');
   // A number that cannot be is refused with what it may be, and the page stays as it is.
   await type(page, 'breadth over length', '3');
   await expect(page.getByText(/breadth is a share of the length/).first()).toBeVisible();
@@ -83,21 +83,21 @@ test('every part is held against the pen, worst first, and is fitted or locked b
   await expect(card('Pooling')).toContainText(/differs: a held dot is [\d.]+ of the line smaller/);
   await page.getByRole('button', { name: 'Pace: set to none' }).click();
   await page.getByRole('button', { name: 'Pace: lock' }).click();
-  await expect(page.getByRole('button', { name: "Pace: set to the pen's" })).toBeDisabled();
-  await page.getByRole('button', { name: "Pooling: set to the pen's" }).click();
+  await expect(page.getByRole('button', { name: 'Pace: match this part' })).toBeDisabled();
+  await page.getByRole('button', { name: 'Pooling: match this part' }).click();
   await expect(card('Pooling')).toContainText(/alike: /);
   await expect(card('Pace')).toContainText('None: as wide at every speed');
-  await page.getByRole('button', { name: 'Fit what is not locked' }).click();
-  await expect(page.getByRole('button', { name: 'Fit what is not locked' })).toBeEnabled();
+  await page.getByRole('button', { name: 'Match unlocked parts' }).click();
+  await expect(page.getByRole('button', { name: 'Match unlocked parts' })).toBeEnabled();
   await expect(card('Pace')).toContainText('None: as wide at every speed');
   await page.getByRole('button', { name: 'Pace: unlock' }).click();
-  await page.getByRole('button', { name: 'Fit all to the pen' }).click();
+  await page.getByRole('button', { name: 'Match all parts' }).click();
   await expect(field(page, 'width when fast')).toBeVisible();
   // A control without effect says why.
   await field(page, 'what drives the width').selectOption('effort');
   await expect(card('Pace')).toContainText('No effect: the width is driven by effort alone');
   await page.getByRole('button', { name: 'Use the pen’s own strip' }).click();
-  await expect(card('Edge')).toContainText(/The strip of the real line.*Its ends miss one another by \d+ µm/);
+  await expect(card('Edge')).toContainText(/The strip of the real line.*Its ends are off by \d+ µm/);
 });
 
 test('lanes follow the effort that is asked for, and a brush without a pen says what it lacks', async ({ page }) => {
@@ -117,7 +117,7 @@ test('lanes follow the effort that is asked for, and a brush without a pen says 
   await bench(page, 'out of nothing');
   await expect(page.getByText('no line at this effort')).toBeVisible();
   await expect(page.getByText('warm up on a tablet')).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Fit all to the pen' })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Match all parts' })).toHaveCount(0);
 });
 
 test('the try lane inks by mouse, pen and simulated hand, re-inks with every change, and takes strokes out', async ({ page }) => {
@@ -133,7 +133,7 @@ test('the try lane inks by mouse, pen and simulated hand, re-inks with every cha
       return Math.round(sum);
     });
   expect(await ink()).toBe(0);
-  await page.getByRole('button', { name: 'simulated hand' }).click();
+  await page.getByRole('button', { name: 'Add simulated strokes' }).click();
   await expect.poll(ink).toBeGreaterThan(500);
   const first = await ink();
   await page.getByRole('slider', { name: 'width at effort 1' }).focus();
@@ -148,24 +148,24 @@ test('the try lane inks by mouse, pen and simulated hand, re-inks with every cha
   expect(await ink()).toBeGreaterThan(before);
   await page.mouse.up();
   await expect.poll(ink).toBeGreaterThan(before);
-  await page.getByRole('button', { name: 'Take out the last' }).click();
+  await page.getByRole('button', { name: 'Remove last stroke' }).click();
   await expect.poll(ink).toBe(before);
 });
 
 const LEAF = 'M0 0 C 10 -8 30 -8 40 0 C 30 8 10 8 0 0 Z';
-const LAYS = [
+const KINDS = [
   { kind: 'swept' },
-  { kind: 'bent', shape_path: LEAF },
-  { kind: 'capped-run', shape_path: LEAF, caps: [0.2, 0.3], break_over_deg: 50 },
-  { kind: 'bristled', hairs: 12, spread: 0.5, stiffness: 0.4, load: 1 },
+  { kind: 'shaped', ends: 'stretch', shape_path: LEAF },
+  { kind: 'shaped', ends: 'keep', shape_path: LEAF, caps: [0.2, 0.3], break_over_deg: 50 },
+  { kind: 'dry-brush', hairs: 12, spread: 0.5, snap: 0.4, ink_held: 1 },
   { kind: 'pixel' },
 ];
-test('the browser’s ink is the command’s, curve for curve, whatever the lay', async ({ page }) => {
+test('the browser’s ink is the command’s, curve for curve, whatever the stroke kind', async ({ page }) => {
   const folder = mkdtempSync(join(tmpdir(), 'ink-'));
-  const brushes = LAYS.map((lay) => ({
+  const brushes = KINDS.map((stroke) => ({
     format: 'eddymist/brush',
     version: 1,
-    name: lay.kind,
+    name: [stroke.kind, stroke.ends].filter(Boolean).join(" "),
     nib: { shape: 'ellipse', breadth: 0.4, angle_deg: 30 },
     weight: [
       [0, 0.2],
@@ -174,8 +174,8 @@ test('the browser’s ink is the command’s, curve for curve, whatever the lay'
     ],
     lead_out: { length_mm: 8, share: 0.4, tip_width_mm: 0.05, shape: 0.8 },
     smoothing: { position: { kind: 'adaptive', min_cutoff_hz: 2, speed_coefficient: 0.05 } },
-    edge: lay.kind === 'swept' ? {} : { raggedness_um: 12, correlation_um: 200 },
-    lay,
+    edge: stroke.kind === 'swept' ? {} : { raggedness_um: 12, correlation_um: 200 },
+    stroke,
     seed: 7,
   }));
   const points = Array.from({ length: 160 }, (_, i) => {
@@ -203,7 +203,7 @@ test('the browser’s ink is the command’s, curve for curve, whatever the lay'
   // The page's own policy lets no foreign script in: the module is run beside it.
   const blank = await page.context().newPage();
   const bytes = (await (await page.request.get(wasm)).body()).toString('base64');
-  // A stamped lay has no outline: its ink is a picture, and pictures are held against one another.
+  // A stamped tip has no outline: its ink is a picture, and pictures are held against one another.
   const tip = await blank.evaluate(() => {
     const c = Object.assign(document.createElement('canvas'), { width: 60, height: 40 });
     const d = c.getContext('2d');
@@ -211,7 +211,7 @@ test('the browser’s ink is the command’s, curve for curve, whatever the lay'
     d?.fill();
     return c.toDataURL();
   });
-  const stamped = { ...brushes[0], lay: { kind: 'stamped', tip_png: tip, spacing: 0.2, size_range: 0.3, angle_range_deg: 20, scatter: 0.1 } };
+  const stamped = { ...brushes[0], stroke: { kind: 'stamped', tip_png: tip, spacing: 0.2, size_range: 0.3, angle_range_deg: 20, stray: 0.1 } };
   const [file, picture] = [join(folder, 'b.json'), join(folder, 'o.png')];
   writeFileSync(file, JSON.stringify(stamped));
   execFileSync(process.env.EDDYMIST_BIN ?? '../target/release/eddymist', ['ink', '--brush', file, '--strokes', strokes, '--dpi', '600', '--out', picture]);

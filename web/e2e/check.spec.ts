@@ -22,22 +22,22 @@ test('a guide’s roles are added, weighed, given a swell, set not to be judged,
   await page.getByLabel('greatest width of rail line in px').press('Enter');
   await expect(page.getByText('changed, not saved')).toBeVisible();
   // A swell that does not ascend is refused by name, and the work stays.
-  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await page.getByRole('button', { name: /^Save as version/ }).click();
   await expect(page.getByRole('alert')).toContainText('rail line');
   await expect(page.getByRole('alert')).toContainText('swell must ascend');
   await page.reload();
   await expect(page.getByLabel(`name of role ${before + 1}`)).toHaveValue('rail line');
   await page.getByLabel('greatest width of rail line in px').fill('9');
   await page.getByLabel('greatest width of rail line in px').press('Enter');
-  await page.getByLabel('rail line is judged').uncheck();
+  await page.getByLabel('rail line is checked').uncheck();
   await expect(page.getByLabel('target of rail line in px')).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByLabel('target of rail line in px')).toHaveValue('7.5');
-  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await page.getByRole('button', { name: /^Save as version/ }).click();
   await expect(page.getByText('changed, not saved')).toHaveCount(0);
   // And out again, for those who come after.
   await rows.nth(before).getByRole('button', { name: 'Take out' }).click();
-  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await page.getByRole('button', { name: /^Save as version/ }).click();
   await expect(rows).toHaveCount(before);
   await expect(page.getByText('changed, not saved')).toHaveCount(0);
 });
@@ -54,12 +54,12 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   await signIn(page, 'Ilse Marrow');
   await place(page, 'Checks');
   await page.getByRole('link', { name: 'Shot 012, delivery' }).click();
-  await expect(page.getByText('7 drawings go back')).toBeVisible();
+  await expect(page.getByText('7 drawings need fixes')).toBeVisible();
   const chosen = page.locator('[role=option][aria-selected=true]');
   // It opens on the first that goes back; the arrows go on from there.
-  await expect(chosen).toHaveAttribute('aria-label', 'drawing 8 by pia, goes back, not decided');
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 8 by pia, needs fixes, not decided');
   await page.keyboard.press('ArrowRight');
-  await expect(chosen).toHaveAttribute('aria-label', 'drawing 9 by ilse, ready, not decided');
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 9 by ilse, passes, not decided');
   // It is ready for all that, with gaps that no rule of this guide sends back: what leaks is shown with its figure.
   const gap = page.locator('.finding', { hasText: 'gap' }).first();
   await expect(gap).toContainText(/paint would leak out of \d+ px²/);
@@ -67,7 +67,7 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   await gap.click();
   await expect(page.getByText('what paint would leak out of')).toBeAttached();
   await page.keyboard.press('ArrowLeft');
-  await expect(chosen).toHaveAttribute('aria-label', 'drawing 8 by pia, goes back, not decided');
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 8 by pia, needs fixes, not decided');
   // n and p walk the findings, round and round.
   const current = page.locator('.finding[aria-current=true] .pin');
   await page.keyboard.press('n');
@@ -80,7 +80,7 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   await expect(current).toHaveText(String(last));
   // A finding that is clicked is zoomed to: the picture shows a third of the page about it.
   await page.locator('.finding').nth(2).click();
-  const picture = page.getByLabel(/with its weighed lines/);
+  const picture = page.getByLabel(/with its measured lines/);
   const shown = (await picture.getAttribute('viewBox'))?.split(' ').map(Number) ?? [];
   expect(shown[2]).toBeCloseTo(1920 / 3.2, 0);
   await page.getByRole('button', { name: 'zoom to the finding' }).click();
@@ -89,18 +89,18 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   await expect(picture.locator('image')).toHaveCount(1);
   await page.getByRole('button', { name: 'weight', exact: true }).click();
   const alone = await picture.locator('path').count();
-  await page.getByRole('button', { name: 'neighbours behind' }).click();
+  await page.getByRole('button', { name: 'previous and next drawing' }).click();
   await expect.poll(() => picture.locator('path').count()).toBeGreaterThan(alone);
-  await expect(page.getByText(/\d+ % of the lines weighed/)).toBeVisible();
+  await expect(page.getByText(/\d+ % of the line length measured/)).toBeVisible();
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Take out' }).click();
   await page.locator('.dropdown-item', { hasText: 'Findings as JSON' }).click();
   expect((await download).suggestedFilename()).toBe('line-check.json');
   // The drawing that is looked at is in the address: a reload comes back to it.
   await page.keyboard.press('ArrowRight');
-  await expect(chosen).toHaveAttribute('aria-label', 'drawing 9 by ilse, ready, not decided');
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 9 by ilse, passes, not decided');
   await page.reload();
-  await expect(chosen).toHaveAttribute('aria-label', 'drawing 9 by ilse, ready, not decided');
+  await expect(chosen).toHaveAttribute('aria-label', 'drawing 9 by ilse, passes, not decided');
 });
 
 test('what is no line is hatched and named, and the rest is weighed', async ({ page }) => {
@@ -115,7 +115,7 @@ test('what is no line is hatched and named, and the rest is weighed', async ({ p
     multipart: { file: { name: 'black.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) } },
   });
   await page.goto(`/checks/${id}`);
-  await expect(page.getByText('spotted black, not weighed')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('spotted black, not measured')).toBeVisible({ timeout: 30_000 });
   await expect(page.getByText(/nor spotted black \(hatched\)/)).toBeVisible();
   const check = (await (await page.request.get(`${base}/deliveries/${id}/line-check`)).json()).drawings[0];
   expect(Math.abs(check.roles[0].weight_px.mean - 6)).toBeLessThan(0.05);

@@ -7,26 +7,26 @@ test.skip(!process.env.EDDYMIST_EMPTY_URL, 'needs a server without members');
 
 test('the first member is made, finds every place empty with its first step, and signs in again', async ({ page }) => {
   await page.goto('/');
-  await expect(page.getByRole('heading', { name: 'Make the first member' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Create the first account' })).toBeVisible();
   await page.getByLabel('Setup code').fill('AAAA-BBBB-CCCC');
   await page.getByLabel('Your name').fill('Hanne Vogt');
   await page.getByLabel('E-mail address').fill('hanne@studio.example');
   await page.getByLabel('Password').fill('short');
   await page.getByLabel('Name of the production').fill('Low Tide');
-  await page.getByRole('button', { name: 'Make the member' }).click();
+  await page.getByRole('button', { name: 'Create account' }).click();
   await expect(page.getByRole('alert')).toContainText(/setup code/i);
   // What was typed is kept.
   await expect(page.getByLabel('Your name')).toHaveValue('Hanne Vogt');
   await page.getByLabel('Password').fill('a kettle of gulls');
-  await page.getByRole('button', { name: 'Make the member' }).click();
+  await page.getByRole('button', { name: 'Create account' }).click();
   await expect(page.getByRole('alert')).toContainText(/setup code/i);
   await page.getByLabel('Setup code').fill((process.env.EDDYMIST_SETUP_CODE ?? '').toLowerCase());
-  await page.getByRole('button', { name: 'Make the member' }).click();
+  await page.getByRole('button', { name: 'Create account' }).click();
   await expect(page.getByText('Low Tide').first()).toBeVisible();
   const first: [string, RegExp][] = [
-    ['Pens', /bring in a sampler sheet/i],
+    ['Pens', /add a pen from a sheet/i],
     ['Tablets', /warm.?up/i],
-    ['Brushes', /Bring in a pen|pen/i],
+    ['Brushes', /Add a pen|pen/i],
     ['Guides', /guide/i],
     ['Checks', /guide|drawings/i],
   ];

@@ -8,7 +8,7 @@ const args = JSON.parse(readFileSync(new URL('./chromium.json', import.meta.url)
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.goto(base);
-await page.getByRole('button', { name: 'Go in' }).first().click();
+await page.getByRole('button', { name: 'Sign in' }).first().click();
 await page.getByRole('link', { name: 'Pens' }).waitFor();
 await page.goto(`${base}/brushes/trials`);
 if (rough) await page.getByLabel('Rough (PNG, JPEG)').setInputFiles(rough);

@@ -113,10 +113,10 @@ test('PostgreSQL stopped and started: the page says so and keeps what was typed,
   await page.getByRole('button', { name: 'Sign in' }).click();
   await expect(page.getByRole('navigation')).toBeVisible();
   await page.goto(`${server.address}/account`);
-  await page.getByLabel('The one you have').fill(PASSWORD);
-  await page.getByLabel(/The new one/).fill('another kettle of gulls');
+  await page.getByLabel('Current password').fill(PASSWORD);
+  await page.getByLabel(/New password/).fill('another kettle of gulls');
   cluster.stop();
-  await page.getByRole('button', { name: 'Change it' }).click();
+  await page.getByRole('button', { name: 'Save password' }).click();
   await expect(page.getByRole('alert').first()).toContainText(/database did not answer|Try again|try again/, { timeout: 60_000 });
   const refused = await lead.get(`${p}/pens`);
   expect([refused.status(), refused.headers()['content-type']]).toEqual([503, 'application/problem+json']);
@@ -130,7 +130,7 @@ test('PostgreSQL stopped and started: the page says so and keeps what was typed,
   const late = await send(url, 20);
   expect(late.status()).toBe(200);
   await expect.poll(() => waiting(url), { timeout: 60_000 }).toBe(0);
-  await page.getByRole('button', { name: 'Change it' }).click();
+  await page.getByRole('button', { name: 'Save password' }).click();
   await expect(page.getByText('It is changed')).toBeVisible();
   await page.request.put(`${server.address}/api/v1/account/password`, { data: { current: 'another kettle of gulls', new: PASSWORD } });
   lead = await server.signIn('hanne@studio.example', PASSWORD);

@@ -40,7 +40,7 @@ test('a scanned line becomes a pen, and the pen a brush that says what it assume
   await page.getByLabel('scan file').setInputFiles({ name: 'liner.png', mimeType: 'image/png', buffer: scan });
   await expect(page.getByRole('heading', { name: '20 ruled lines found' })).toBeVisible();
   await expect(page.locator('.lane').first()).toContainText(/0\.4\d\d ± 0\.0\d\d mm/);
-  await page.getByRole('button', { name: 'Keep and make a brush' }).click();
+  await page.getByRole('button', { name: 'Save pen and make a brush' }).click();
   await expect(page.getByRole('heading', { name: 'liner' })).toBeVisible();
   await page.getByText('What was assumed').click();
   await expect(page.getByText(/one effort only/)).toBeVisible();
@@ -87,11 +87,11 @@ test('a real stylus warms up, and the strokes outlast a reload', async ({ page }
     const b = await box();
     await penStroke(page, [b.x + 60, b.y + 60 + 50 * k], [b.x + 800, b.y + 60 + 50 * k], (u) => 0.1 + 0.85 * (1 - Math.abs(2 * u - 1)));
   }
-  await page.getByRole('button', { name: 'Read the warm-up' }).click();
+  await page.getByRole('button', { name: 'Analyse' }).click();
   await expect(page.getByText('tilt')).toBeVisible();
   await expect(page.locator('.figure-row', { hasText: 'tilt' })).toContainText('reported');
   await page.getByLabel('On which tablet').fill('test tablet');
-  await page.getByRole('button', { name: 'Keep the profile' }).click();
+  await page.getByRole('button', { name: 'Save profile' }).click();
   await expect(page.getByRole('heading', { name: 'Ilse Marrow on the test tablet' })).toBeVisible();
   const inkml = await page.request.get((await page.getByRole('link', { name: 'Warm-up as InkML' }).getAttribute('href')) as string);
   expect(await inkml.text()).toContain('<annotation type="exercise">ramp</annotation>');
@@ -101,9 +101,9 @@ test('a brush is tuned, tried, undone, saved, gone back from and copied', async 
   await signIn(page, 'Ilse Marrow');
   await place(page, 'Brushes');
   await page.getByLabel('Match a pen').selectOption({ label: 'flexible steel nib' });
-  await page.getByLabel('Through a tablet profile').selectOption({ label: 'Ilse Marrow on the large slate' });
+  await page.getByLabel('Through a tablet profile').selectOption({ label: 'Ilse Marrow on the large pen tablet' });
   await page.getByLabel('Name').fill('coat');
-  await page.getByRole('button', { name: 'Make the brush' }).click();
+  await page.getByRole('button', { name: 'Make brush' }).click();
   const weight = page.locator('.card-plain', { has: page.getByRole('heading', { name: 'Weight curve' }) });
   await expect(weight).toContainText('alike');
   await weight.evaluate((e) => e.scrollIntoView({ block: 'start', behavior: 'instant' }));
@@ -129,12 +129,12 @@ test('a brush is tuned, tried, undone, saved, gone back from and copied', async 
   await expect(width).toHaveValue(tuned);
   const lane = (await page.getByLabel('try lane').boundingBox()) as { x: number; y: number };
   await penStroke(page, [lane.x + 40, lane.y + 30], [lane.x + 400, lane.y + 60], (u) => Math.sin(Math.PI * u));
-  await expect(page.getByRole('button', { name: 'Take out the last' })).toBeEnabled();
-  await page.getByRole('button', { name: /Save \(adds version 2\)/ }).click();
+  await expect(page.getByRole('button', { name: 'Remove last stroke' })).toBeEnabled();
+  await page.getByRole('button', { name: /Save as version 2/ }).click();
   await expect(page.getByText('· version 2')).toBeVisible();
-  await page.getByRole('button', { name: 'Go back to it' }).click();
+  await page.getByRole('button', { name: 'Restore version' }).click();
   await expect(width).toHaveValue(fitted);
-  await page.getByRole('button', { name: 'Start another' }).first().click();
+  await page.getByRole('button', { name: 'Start a copy' }).first().click();
   await expect(page.getByRole('heading', { name: 'coat, copy' })).toBeVisible();
 });
 
@@ -152,11 +152,11 @@ test('a delivery is read by its names and weighed, and its heavy stretches are p
   await place(page, 'Checks');
   await page.getByLabel('drawings').setInputFiles(files);
   await expect(page.getByText('1 of 5 files are not known')).toBeVisible();
-  await page.getByLabel('How the file names are read').fill('{shot}-{artist}');
+  await page.getByLabel('Name pattern').fill('{shot}-{artist}');
   await expect(page.getByText('5 of 5 files are not known')).toBeVisible();
-  await page.getByLabel('How the file names are read').fill('{shot}_{artist}_{drawing}');
+  await page.getByLabel('Name pattern').fill('{shot}_{artist}_{drawing}');
   await page.getByRole('button', { name: 'Check 5 drawings' }).click();
-  await expect(page.getByText('2 drawings go back')).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByText('2 drawings need fixes')).toBeVisible({ timeout: 40_000 });
   await expect(page.locator('.stop')).toContainText('broken.png');
   await page.getByRole('option', { name: /drawing 19/ }).click();
   await expect(page.getByRole('heading', { name: /Drawing 019 · dov/ })).toBeVisible();

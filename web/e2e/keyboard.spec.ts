@@ -27,7 +27,7 @@ test('the whole job is done without a pointer', async ({ page }) => {
   const button = (name: string | RegExp) => page.getByRole('button', { name });
   const place = (name: string) => page.getByRole('navigation').getByRole('link', { name, exact: true });
   await page.goto('/');
-  await press(page, page.locator('.figure-row', { hasText: 'Ilse Marrow' }).getByRole('button', { name: 'Go in' }));
+  await press(page, page.locator('.figure-row', { hasText: 'Ilse Marrow' }).getByRole('button', { name: 'Sign in' }));
   // A brush from a pen and a profile.
   await press(page, place('Brushes'));
   await to(page, page.getByLabel('Match a pen'));
@@ -35,7 +35,7 @@ test('the whole job is done without a pointer', async ({ page }) => {
   await to(page, page.getByLabel('Through a tablet profile'));
   await page.keyboard.type('Ilse');
   await type(page, page.getByLabel('Name'), 'by keys');
-  await press(page, button('Make the brush'));
+  await press(page, button('Make brush'));
   await expect(page.getByRole('heading', { level: 1 })).toContainText('by keys');
   const width = page.getByLabel('width in mm at effort 0.5');
   const fitted = await width.inputValue();
@@ -44,13 +44,13 @@ test('the whole job is done without a pointer', async ({ page }) => {
   await page.keyboard.press('Control+z');
   await expect(width).toHaveValue(fitted);
   await page.keyboard.press('ArrowUp');
-  await press(page, button(/Save \(adds version 2\)/));
+  await press(page, button(/Save as version 2/));
   await expect(page.getByText('· version 2')).toBeVisible();
   await press(page, button('Archive'));
-  await press(page, button('Take it back'));
+  await press(page, button('Restore'));
   // Out of the way again: the tests that come after count what is on the rack.
   await press(page, button('Archive'));
-  await expect(button('Take it back')).toBeVisible();
+  await expect(button('Restore')).toBeVisible();
   // The guide: a target typed, saved.
   await press(page, place('Guides'));
   await type(page, page.getByLabel('target of contour in px'), '6.1');
@@ -73,8 +73,8 @@ test('the whole job is done without a pointer', async ({ page }) => {
   await expect(chosen).not.toHaveAttribute('aria-label', first ?? '');
   // The team: the sentence's step, then another dot, the working closed.
   await press(page, place('Team'));
-  await press(page, button('See what it fits'));
-  await expect(page.getByText('What it fits', { exact: true })).toBeVisible();
+  await press(page, button('See possible causes'));
+  await expect(page.getByText('Possible causes', { exact: true })).toBeVisible();
   await press(page, button(/^pia, contour/));
   await expect(page.getByRole('heading', { name: /^pia, contour/ })).toBeVisible();
   await press(page, button('Close'));
@@ -93,12 +93,12 @@ test('the whole job is done without a pointer', async ({ page }) => {
 test('a pen and a tablet come in by keyboard, from their stand-ins', async ({ page }) => {
   const button = (name: string | RegExp) => page.getByRole('button', { name });
   await page.goto('/');
-  await press(page, page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Go in' }));
+  await press(page, page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Sign in' }));
   await expect(page.getByRole('navigation')).toBeVisible();
   await page.goto('/pens/new');
   await to(page, page.getByLabel('Or scan a simulated pen'));
   await page.keyboard.type('fineliner');
   await type(page, page.getByLabel('Name of the pen'), 'a pen by keys');
-  await press(page, button('Keep the pen'));
+  await press(page, button('Save pen'));
   await expect(page.getByRole('heading', { name: 'a pen by keys' })).toBeVisible();
 });

@@ -1,4 +1,4 @@
-// Around the bench: other lays drawn and tried, every exercise in the lanes, proof sheet, versions compared, blind proof, recipe,
+// Around the bench: other stroke kinds drawn and tried, every exercise in the lanes, proof sheet, versions compared, blind proof, recipe,
 // lines of an SVG inked, and the rack with its roll taken elsewhere and brought in.
 import { readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -9,7 +9,7 @@ import { bench, field, type } from './onBench';
 
 async function into(page: Page, who: string, place: string) {
   await page.goto('/');
-  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
+  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Sign in' }).click();
   await page.getByRole('navigation').getByRole('link', { name: place }).click();
 }
 
@@ -21,15 +21,17 @@ const inked = (page: Page, label: string) =>
     return Math.round(sum);
   });
 
-test('a brush is laid in every way; its shape is drawn on the page, and what has no effect says so', async ({ page }) => {
+test('every stroke kind is inked; its shape is drawn on the page, and what has no effect says so', async ({ page }) => {
   await bench(page, 'laid');
-  await page.getByRole('button', { name: 'simulated hand' }).click();
-  const lay = field(page, 'how ink is laid');
+  await page.getByRole('button', { name: 'Add simulated strokes' }).click();
+  const tip = field(page, 'how the tip works');
+  const shape = page.getByLabel('a shape along the stroke');
+  const ends = page.getByLabel('ends keep their length');
   await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(300);
   const swept = await inked(page, 'try lane');
-  await lay.selectOption('bent');
+  await shape.check();
   await expect(page.getByText('No effect now: the nib’s shape and angle.')).toBeVisible();
-  await expect(page.getByText(/bends of what lies in the try lane stretch it by up to \d+ %/)).toBeVisible();
+  await expect(page.getByText(/bends of what lies in the try lane stretch the shape by up to \d+ %/)).toBeVisible();
   await expect.poll(() => inked(page, 'try lane')).not.toBe(swept);
   const bent = await inked(page, 'try lane');
   // A point moved by keys changes the ink, and is undone.
@@ -39,17 +41,17 @@ test('a brush is laid in every way; its shape is drawn on the page, and what has
   await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(bent + 20);
   for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
   await expect.poll(() => inked(page, 'try lane')).toBe(bent);
-  await lay.selectOption('capped-run');
-  await type(page, 'corner in degrees at which the run is broken', '60');
+  await ends.check();
+  await type(page, 'corner in degrees at which the shape breaks', '60');
   await type(page, 'start of the shape in per cent', '90');
   await expect(page.getByText(/shares of the shape's length, together no more than 1/).first()).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
-  await lay.selectOption('bristled');
-  await type(page, 'ink they hold', '0.5');
+  await tip.selectOption('dry-brush');
+  await type(page, 'ink held', '0.5');
   await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(20);
   // A tip that comes in from a picture is laid level.
-  await lay.selectOption('stamped');
-  await page.getByLabel('Tip from a picture…').setInputFiles({
+  await tip.selectOption('stamped');
+  await page.getByLabel('Import tip…').setInputFiles({
     name: 'tip.svg.png',
     mimeType: 'image/png',
     buffer: Buffer.from(
@@ -65,32 +67,34 @@ test('a brush is laid in every way; its shape is drawn on the page, and what has
       'base64',
     ),
   });
-  await expect(page.getByText('Laid level: turned by -30.0°')).toBeVisible();
+  await expect(page.getByText('Levelled: turned by -30.0°')).toBeVisible();
   // The tip is repaired on the page, and a tooth drawn for it: less ink than without.
   await field(page, 'draw on the page').selectOption('tip');
-  await page.getByRole('button', { name: 'Repair the one it has' }).click();
+  await page.getByRole('button', { name: 'Edit current tip' }).click();
   await expect(page.getByText('Its border was traced')).toBeVisible();
   await page.getByRole('button', { name: 'Use this tip' }).click();
   await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(100);
   const bare = await inked(page, 'try lane');
-  await field(page, 'draw on the page').selectOption('tooth');
-  await page.getByRole('button', { name: 'Use this tooth' }).click();
+  await field(page, 'draw on the page').selectOption('paper tooth');
+  await page.getByRole('button', { name: 'Use this paper tooth' }).click();
   await expect(page.getByRole('button', { name: 'Light is high' })).toBeVisible();
   await expect.poll(() => inked(page, 'try lane')).toBeLessThan(0.97 * bare);
-  // A shape comes from a scan: its border is traced; a capped run takes one piece, the largest.
-  await lay.selectOption('capped-run');
+  // A shape comes from a scan: its border is traced; ends that keep their length take one piece, the largest.
+  await tip.selectOption('swept');
+  await shape.check();
+  await ends.check();
   const scan = png(240, 120, (x, y) => Math.hypot((x - 110) / 90, (y - 60) / 20) < 1 || Math.hypot(x - 225, y - 20) < 9);
   await page.getByLabel('shape from a file').setInputFiles({ name: 'leaf.png', mimeType: 'image/png', buffer: scan });
-  await expect(page.getByText(/Laid level: turned by .*one piece is needed here, the largest was taken/)).toBeVisible();
+  await expect(page.getByText(/Levelled: turned by .*one piece is needed here, the largest was taken/)).toBeVisible();
   await expect.poll(() => inked(page, 'try lane')).toBeGreaterThan(100);
-  await lay.selectOption('pixel');
+  await tip.selectOption('pixel');
   await expect(page.getByText(/No effect now: weight, nib, tapers/)).toBeVisible();
-  await page.getByRole('button', { name: /Save \(adds version 2\)/ }).click();
-  await expect(page.locator('.thread')).toContainText('lay');
+  await page.getByRole('button', { name: /Save as version 2/ }).click();
+  await expect(page.locator('.thread')).toContainText('stroke kind');
   // Two versions on the same strokes.
   await page.getByRole('link', { name: 'Compare two' }).click();
   await expect(page.getByRole('heading', { name: 'laid: version 1 and version 2' })).toBeVisible();
-  await expect(page.getByText('what changed: lay')).toBeVisible();
+  await expect(page.getByText('what changed: stroke kind')).toBeVisible();
   await expect(page.getByLabel('both versions laid over one another')).toBeVisible();
 });
 
@@ -110,9 +114,9 @@ test('the lanes show every exercise, an earlier version under it, and the try la
     await expect(pen).toContainText(says);
     await expect(page.locator('.lane', { hasText: 'Brush' }).first()).toContainText(/\d\.\d{3} mm/);
   }
-  await page.getByRole('button', { name: 'Lay it under' }).click();
-  await expect(page.getByText('version 1 laid under')).toBeVisible();
-  await page.getByRole('button', { name: 'simulated hand' }).click();
+  await page.getByRole('button', { name: 'Compare in the lanes' }).click();
+  await expect(page.getByText('version 1 compared')).toBeVisible();
+  await page.getByRole('button', { name: 'Add simulated strokes' }).click();
   await expect(page.getByText(/tone \d+ % · coarseness [\d.]+/)).toBeVisible();
   await page.getByLabel('beside it').selectOption({ label: 'Fineliner for the tram' });
   await expect.poll(() => inked(page, 'the same strokes as another brush')).toBeGreaterThan(100);
@@ -137,7 +141,7 @@ test('a blind proof is answered by keys and kept with its version; a recipe is w
   await page.reload();
   await expect(page.getByText(/version 1: told apart/)).toBeVisible();
   await page.getByRole('link', { name: 'Back to the bench' }).click();
-  await page.getByRole('link', { name: 'Take it to another program' }).click();
+  await page.getByRole('link', { name: 'Recipe for another program' }).click();
   await page.getByLabel('card of the other brush').selectOption({ label: 'flexible steel nib, a month on' });
   await expect(page.getByRole('heading', { name: 'Correction of the pressure' })).toBeVisible();
   await expect(page.locator('table').first().locator('tbody tr')).toHaveCount(4);
@@ -156,7 +160,7 @@ test('lines of an SVG are chosen, inked each in its way, and taken out as outlin
   await page.getByRole('button', { name: 'add to it' }).click();
   await page.getByRole('button', { name: 'shorter', exact: true }).click();
   await expect(page.getByText('2 chosen')).toBeVisible();
-  await page.getByLabel('course along the line').selectOption('rise');
+  await page.getByLabel('pressure along the line').selectOption('rise');
   // The course is pulled on the line itself; one step back takes the whole pull.
   const middle = page.getByRole('slider', { name: 'effort at 50 % of the line' });
   await expect(middle).toHaveAttribute('aria-valuenow', '0.5');
@@ -169,9 +173,9 @@ test('lines of an SVG are chosen, inked each in its way, and taken out as outlin
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(middle).toHaveAttribute('aria-valuenow', '0.5');
   await middle.press('ArrowUp');
-  await expect(page.getByLabel('course along the line')).toHaveValue('own');
+  await expect(page.getByLabel('pressure along the line')).toHaveValue('own');
   await type(page, 'weight factor', '2');
-  await page.getByRole('button', { name: 'Turn them round' }).click();
+  await page.getByRole('button', { name: 'Reverse lines' }).click();
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Outlines (SVG)' }).click();
   const file = readFileSync(await (await download).path(), 'utf8');
@@ -191,12 +195,12 @@ test('the rack is searched, tagged, proofed, taken elsewhere and brought in; the
   await expect(page.locator('.rack-link')).toHaveCount(1);
   await page.getByRole('link', { name: 'Proof sheet of these' }).click();
   await expect(page.getByLabel('proof figures of to be taken, version 1')).toBeVisible();
-  const href = (await page.getByRole('link', { name: 'Take as PDF, true size' }).getAttribute('href')) ?? '';
+  const href = (await page.getByRole('link', { name: 'Download PDF, true size' }).getAttribute('href')) ?? '';
   const pdf = await (await page.request.get(href)).body();
   expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
   await page.goBack();
   const got = page.waitForEvent('download');
-  await page.getByRole('link', { name: 'Take the library elsewhere' }).click();
+  await page.getByRole('link', { name: 'Export library' }).click();
   const path = await (await got).path();
   const library = JSON.parse(readFileSync(path, 'utf8'));
   expect(library.roll.map((r: { role: string }) => r.role)).toContain('contour');
@@ -206,14 +210,14 @@ test('the rack is searched, tagged, proofed, taken elsewhere and brought in; the
   library.brushes.push({ brush: { ...mine.brush, name: 'came along' } });
   const file = join(tmpdir(), 'library.json');
   writeFileSync(file, JSON.stringify(library));
-  await page.getByLabel('bring a library in').setInputFiles(file);
+  await page.getByLabel('import library').setInputFiles(file);
   await expect(page.getByRole('button', { name: 'Decide 1 more' })).toBeDisabled();
   await page.getByLabel('what becomes of to be taken').selectOption('version');
-  await page.getByRole('button', { name: 'Bring them in' }).click();
+  await page.getByRole('button', { name: 'Import brushes' }).click();
   await expect(page.getByText(/1 made, 1 new versions/)).toBeVisible();
   mine.brush.version = 2;
   writeFileSync(file, JSON.stringify(library));
-  await page.getByLabel('bring a library in').setInputFiles(file);
+  await page.getByLabel('import library').setInputFiles(file);
   await expect(page.getByText(/eddymist\/brush is of version 2, and this program reads up to version 1/)).toBeVisible();
   // An artist sees the roll; the lead changes it.
   await expect(page.getByLabel('weight factor of contour')).toBeDisabled();
@@ -223,8 +227,8 @@ test('the rack is searched, tagged, proofed, taken elsewhere and brought in; the
   await into(page, 'Ilse Marrow', 'Brushes');
   await type(page, 'weight factor of contour', '1.25');
   await page.getByRole('button', { name: 'inner line: earlier' }).click();
-  await page.getByRole('button', { name: 'Keep the roll' }).click();
-  await expect(page.getByRole('button', { name: 'Keep the roll' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Save pen roll' }).click();
+  await expect(page.getByRole('button', { name: 'Save pen roll' })).toHaveCount(0);
   await page.reload();
   await expect(page.getByLabel('weight factor of contour')).toHaveValue('1.25');
   await expect(page.locator('tbody tr').first()).toContainText('inner line');
@@ -236,7 +240,7 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
   await page
     .getByLabel('Rough (PNG, JPEG)')
     .setInputFiles({ name: 'bell.png', mimeType: 'image/png', buffer: png(800, 500, (x, y) => Math.abs(y - 250) < 3 && x > 100) });
-  await page.getByRole('button', { name: 'Make the page' }).click();
+  await page.getByRole('button', { name: 'Make trial page' }).click();
   await expect(page.getByRole('heading', { name: 'bell' })).toBeVisible();
   await expect(page.getByText('800 × 500 px')).toBeVisible();
   await expect(page.getByAltText('the rough')).toBeVisible();
@@ -306,14 +310,14 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
   await page.mouse.down();
   await page.mouse.move(box.x + 290, box.y + 190, { steps: 4 });
   await page.mouse.up();
-  await expect(page.getByText('· kept')).toBeVisible();
+  await expect(page.getByText('· Saved')).toBeVisible();
   for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('2 strokes ·')).toBeVisible();
-  await expect(page.getByText('· kept')).toBeVisible();
+  await expect(page.getByText('· Saved')).toBeVisible();
   await page.reload();
   await expect(page.getByText('2 strokes ·')).toBeVisible();
   const svg = await (await page.request.get((await page.getByRole('link', { name: 'SVG', exact: true }).getAttribute('href')) ?? '')).text();
   expect(svg.match(/<g id="(contour|inner line)">/g)).toHaveLength(2);
-  await page.getByRole('button', { name: 'How large would they be?' }).click();
+  await page.getByRole('button', { name: 'Show file sizes' }).click();
   await expect(page.getByText(/each stroke for itself \d+ KiB; merged into one outline a pass \d+ KiB/)).toBeVisible();
 });

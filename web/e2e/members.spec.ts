@@ -9,15 +9,15 @@ async function asMember(email: string, password = PASSWORD): Promise<APIRequestC
   return who;
 }
 const session = async (who: APIRequestContext) => (await who.get('/api/v1/session')).json();
-test('a member is invited by a link, joins by it once, has their part changed, and leaves', async ({ page, browser }) => {
+test('a member is invited by a link, joins by it once, has their access changed, and leaves', async ({ page, browser }) => {
   const email = `nour-${Date.now()}@studio.example`;
   await signIn(page, 'Ilse Marrow');
   await page.locator('#member').click();
   await page.getByRole('link', { name: 'Members' }).click();
   await page.getByLabel('e-mail address').fill(email);
-  await page.getByRole('button', { name: 'Make a link' }).click();
+  await page.getByRole('button', { name: 'Make invitation link' }).click();
   const link = await page.getByLabel('the invitation’s link').inputValue();
-  await expect(page.getByRole('row', { name: email })).toContainText('the link holds until');
+  await expect(page.getByRole('row', { name: email })).toContainText('the link works until');
   const theirs = await (await browser.newContext({ baseURL })).newPage();
   await theirs.goto(link);
   await expect(theirs.getByText('Ilse Marrow invites you')).toBeVisible();
@@ -29,17 +29,17 @@ test('a member is invited by a link, joins by it once, has their part changed, a
   await theirs.goto(link);
   await expect(theirs.getByRole('alert')).toContainText('used, withdrawn, or is older');
   await page.reload();
-  await page.getByLabel('part of Nour Hadley').selectOption('viewer');
-  await expect(page.getByLabel('part of Nour Hadley')).toHaveValue('viewer');
+  await page.getByLabel('access of Nour Hadley').selectOption('viewer');
+  await expect(page.getByLabel('access of Nour Hadley')).toHaveValue('viewer');
   // A viewer's desk is empty, and they may leave; then they see nothing of the production.
   await theirs.goto('/');
   await expect(theirs.getByRole('heading', { name: 'Nothing waits' })).toBeVisible();
   await theirs.goto('/members');
   await theirs.getByRole('button', { name: 'Leave' }).click();
-  await theirs.getByRole('button', { name: 'Yes, leave the production' }).click();
+  await theirs.getByRole('button', { name: 'Leave this production' }).click();
   await expect(theirs.getByText('You are in no production yet')).toBeVisible();
   await page.goto('/log');
-  for (const said of [`invited ${email} as artist`, 'joined Nour Hadley as artist', 'part changed Nour Hadley: artist to viewer', 'left Nour Hadley'])
+  for (const said of [`invited ${email} as artist`, 'joined Nour Hadley as artist', 'access changed Nour Hadley: artist to viewer', 'left Nour Hadley'])
     await expect(page.getByRole('row', { name: said }).first()).toBeVisible();
 });
 
@@ -109,8 +109,8 @@ test('a password is changed by who knows it, other sign-ins end with it, and one
   await page.locator('#member').click();
   await page.getByRole('link', { name: 'Your account' }).click();
   await expect(page.getByText('this one')).toBeVisible();
-  await page.getByRole('button', { name: 'End it' }).click();
-  await expect(page.getByRole('button', { name: 'End it' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'End sign-in' }).click();
+  await expect(page.getByRole('button', { name: 'End sign-in' })).toHaveCount(0);
   expect((await session(first)).member).toBeNull();
 });
 
@@ -136,21 +136,21 @@ test('archiving is undone at once; a real removal is a lead’s, of what is arch
   await page.goto(`/checks/${id}`);
   await page.getByRole('button', { name: 'Archive' }).click();
   await expect(page.getByText('to go is archived.')).toBeVisible();
-  await page.getByRole('button', { name: 'Take it back' }).click();
+  await page.getByRole('button', { name: 'Restore' }).click();
   await expect(page.getByRole('button', { name: 'Archive' })).toBeVisible();
   await page.getByRole('button', { name: 'Archive' }).click();
   await page.getByRole('link', { name: 'To the archive' }).click();
   const row = page.getByRole('row', { name: /delivery to go archived/ });
-  await row.getByRole('button', { name: 'Remove for good…' }).click();
+  await row.getByRole('button', { name: 'Delete for good…' }).click();
   await expect(row).toContainText('1 delivery, 1 pins, 1 decisions, 2 drawings and takes');
   // Something comes in after the count was shown: it is not removed unseen.
   await lead.post(`${p}/drawings/${drawings[1]?.id}/pins`, { data: { x: 20, y: 10, text: 'and here' } });
-  await row.getByRole('button', { name: 'Remove all 5' }).click();
+  await row.getByRole('button', { name: 'Delete all for good 5' }).click();
   await expect(row.getByRole('alert')).toContainText('6 in all');
   expect((await artist.delete(`${p}/removal/deliveries/${id}?count=6`)).status()).toBe(403);
-  await row.getByRole('button', { name: 'Keep it' }).click();
-  await row.getByRole('button', { name: 'Remove for good…' }).click();
-  await row.getByRole('button', { name: 'Remove all 6' }).click();
+  await row.getByRole('button', { name: 'Cancel' }).click();
+  await row.getByRole('button', { name: 'Delete for good…' }).click();
+  await row.getByRole('button', { name: 'Delete all for good 6' }).click();
   await expect(page.getByRole('row', { name: /delivery to go archived/ })).toHaveCount(0);
   expect((await lead.get(url)).status()).toBe(404);
   // Its pictures are gone too: nothing else shows them.

@@ -3,14 +3,14 @@ import { expect, type Page } from '@playwright/test';
 
 export async function bench(page: Page, name: string, pen?: string, profile?: string) {
   await page.goto('/');
-  await page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Go in' }).click();
+  await page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Sign in' }).click();
   await page.getByRole('navigation').getByRole('link', { name: 'Brushes' }).click();
   if (pen) {
     await page.getByLabel('Match a pen').selectOption({ label: pen });
     await page.getByLabel('Through a tablet profile').selectOption(profile ? { label: profile } : { index: 1 });
   }
   await page.getByLabel('Name').fill(name);
-  await page.getByRole('button', { name: 'Make the brush' }).click();
+  await page.getByRole('button', { name: 'Make brush' }).click();
   await expect(page.getByRole('heading', { name, exact: true })).toBeVisible();
 }
 

@@ -20,16 +20,16 @@ test('a scan is looked at line by line, its efforts are said, and the pen keeps 
   await page.getByLabel('Name of the pen').fill('old faithful');
   await page.getByLabel('Paper').fill('layout pad');
   await page.getByLabel('Wear').fill('two years');
-  await page.getByRole('button', { name: 'Keep the pen' }).click();
+  await page.getByRole('button', { name: 'Save pen' }).click();
   await expect(page.getByRole('heading', { name: 'old faithful' })).toBeVisible();
-  await expect(page.getByText('20 lines at 600 dpi · kept by Dov Tarrant')).toBeVisible();
-  // The line whose effort was not said is in no width by effort.
+  await expect(page.getByText('20 lines at 600 dpi · saved by Dov Tarrant')).toBeVisible();
+  // The line whose effort was not set is in no width by effort.
   await expect(page.getByText('3 lines', { exact: true })).toHaveCount(1);
   await expect(page.getByText('4 lines', { exact: true })).toHaveCount(4);
   await expect(page.locator('.figure-row', { hasText: 'paper' }).last()).toContainText('layout pad');
   await expect(page.locator('.figure-row', { hasText: 'nearest standard width' })).toContainText('0.35 mm');
   await page.getByLabel('tablet profile').selectOption({ index: 1 });
-  await page.getByRole('button', { name: 'Make a brush from it' }).click();
+  await page.getByRole('button', { name: 'Make a brush' }).click();
   await expect(page.getByRole('heading', { name: 'old faithful' })).toBeVisible();
   await expect(page).toHaveURL(/\/brushes\//);
   await expect(page.getByText(/^held against/)).toContainText('old faithful');
@@ -49,7 +49,7 @@ test('flicks are marked on a scan, measured, and kept as a lead-out', async ({ p
   await page.mouse.move((box?.x ?? 0) + (box?.width ?? 0) / 2 - 120, (box?.y ?? 0) + 14, { steps: 3 });
   await page.mouse.up();
   await expect(page.getByText('there is no ink in a marked box')).toBeVisible();
-  await page.getByLabel('take mark 1 away').click();
+  await page.getByLabel('remove mark 1').click();
   await expect(page.getByText('there is no ink in a marked box')).toHaveCount(0);
   const width = Number((await picture.getAttribute('viewBox'))?.split(' ')[2]);
   const lines = page.locator('.lane');
@@ -62,7 +62,7 @@ test('flicks are marked on a scan, measured, and kept as a lead-out', async ({ p
   // The marked line is a flick now, and no width at an effort.
   await expect(page.getByLabel('effort of line 10', { exact: true })).toHaveValue('');
   await page.getByLabel('Name of the pen').fill('brush pen with a flick');
-  await page.getByRole('button', { name: 'Keep the pen' }).click();
+  await page.getByRole('button', { name: 'Save pen' }).click();
   await expect(page.getByRole('heading', { name: 'brush pen with a flick' })).toBeVisible();
   const kept = await (await page.request.get(`${base}/pens`)).json();
   const { card } = kept.find((p: { name: string }) => p.name === 'brush pen with a flick');
@@ -108,7 +108,7 @@ test('a mouse draws the warm-up and is told what cannot be known from it; a shor
   await page.goto('/tablets/warm-up');
   const surface = page.getByLabel('warm-up surface');
   const drag = async (y: number, length: number) => {
-    // A notice above it moves the surface: it is looked for anew.
+    // A notice above it moves the surface: it is checked anew.
     const box = (await surface.boundingBox()) as { x: number; y: number };
     await page.mouse.move(box.x + 80, box.y + y);
     await page.mouse.down();
@@ -121,22 +121,22 @@ test('a mouse draws the warm-up and is told what cannot be known from it; a shor
   await drag(40, 600);
   await expect(page.getByText('this device reports no pressure')).toBeVisible();
   await expect(page.getByText('1 of 4 drawn')).toBeVisible();
-  await page.getByRole('button', { name: 'Take back the last stroke' }).click();
+  await page.getByRole('button', { name: 'Undo last stroke' }).click();
   await expect(page.getByText('0 of 4 drawn')).toBeVisible();
   for (let i = 0; i < 23; i++) await drag(40 + (i % 4) * 45, 600);
-  await page.getByRole('button', { name: 'Read the warm-up' }).click();
+  await page.getByRole('button', { name: 'Analyse' }).click();
   await expect(page.getByRole('alert')).toContainText('reported no pressure');
   // The strokes are still there: nothing is lost by being refused.
   await expect(page.getByRole('heading', { name: /^Straight edge/ })).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Read the warm-up' })).toBeEnabled();
+  await expect(page.getByRole('button', { name: 'Analyse' })).toBeEnabled();
 });
 
 test('the simulated stylus warms up on any tablet, and its InkML comes back in as the same profile', async ({ page }) => {
   const base = await signIn(page, 'Dov Tarrant');
   await page.goto('/tablets/warm-up');
   await page.getByLabel('Hand').selectOption({ label: 'heavy hand' });
-  await page.getByLabel('Tablet', { exact: true }).selectOption({ label: 'old slate' });
-  await page.getByRole('button', { name: 'Draw it for me' }).click();
+  await page.getByLabel('Tablet', { exact: true }).selectOption({ label: 'old pen tablet' });
+  await page.getByRole('button', { name: 'Draw for me' }).click();
   await expect(page.getByRole('heading', { name: 'What the warm-up shows' })).toBeVisible();
   const figures = page.locator('.figure-row');
   await expect(figures.filter({ hasText: 'steps' })).toContainText(/10\d\d/);
@@ -145,7 +145,7 @@ test('the simulated stylus warms up on any tablet, and its InkML comes back in a
   const seen = await figures.allTextContents();
   await page.getByLabel('Whose hand').fill('Juno Abara');
   await page.getByLabel('On which tablet').fill('lent slate');
-  await page.getByRole('button', { name: 'Keep the profile' }).click();
+  await page.getByRole('button', { name: 'Save profile' }).click();
   await expect(page.getByRole('heading', { name: 'Juno Abara on the lent slate' })).toBeVisible();
   const inkml = await (await page.request.get((await page.getByRole('link', { name: 'Warm-up as InkML' }).getAttribute('href')) as string)).body();
   await page.goto('/tablets/warm-up');

@@ -7,7 +7,7 @@ export const baseURL = process.env.EDDYMIST_URL ?? 'http://127.0.0.1:8380';
 /** Signs in on the page, and gives the address of the member's production. */
 export async function signIn(page: Page, who: string) {
   await page.goto('/');
-  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Go in' }).click();
+  await page.locator('.figure-row', { hasText: who }).getByRole('button', { name: 'Sign in' }).click();
   await expect(page.getByRole('navigation')).toBeVisible();
   return production(page.request);
 }

@@ -1,4 +1,4 @@
-// The whole guide by hand: what is looked for and how far it may go, shots, print, roles by other means than colour, versions laid
+// The whole guide by hand: what is checked and how far it may go, shots, print, roles by other means than colour, versions laid
 // against one another, and roles read off a model sheet. It leaves the guide as it was.
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, writeFileSync } from 'node:fs';
@@ -24,25 +24,25 @@ test('kinds, limits, shots, print and finish are set, saved as a version, laid a
   const now = async () => (await (await page.request.get(`${p}/guides`)).json())[0];
   const before = await now();
   await place(page, 'Guides');
-  await page.getByLabel('gap must be mended').check();
-  await page.getByLabel('hook is looked for').uncheck();
+  await page.getByLabel('gap must fix').check();
+  await page.getByLabel('hook is checked').uncheck();
   await type(page, 'limit of gap', '4.5');
   await type(page, 'limit of boil', '0.1');
   await type(page, 'factor of wide shots', '0.75');
-  await page.getByLabel('size of a shot').fill('very wide');
-  await page.getByRole('button', { name: 'Add a size' }).click();
+  await page.getByLabel('shot size').fill('very wide');
+  await page.getByRole('button', { name: 'Add shot size' }).click();
   await type(page, 'factor of very wide shots', '0.5');
-  await type(page, 'exposures a second', '25');
+  await type(page, 'frame rate, fps', '25');
   await page.getByLabel('finish').selectOption('hard');
-  await page.getByRole('button', { name: 'It is printed…' }).click();
+  await page.getByRole('button', { name: 'Add print…' }).click();
   await type(page, 'reduction in per cent', '50');
   await type(page, 'thinnest line in mm', '0.12');
   // A role by the name of its layer, before all others.
-  await page.getByLabel('what tells prop line').selectOption('layer');
+  await page.getByLabel('how prop line is found').selectOption('layer');
   await page.getByLabel('layer name of prop line, * for any characters').fill('props*');
   await page.getByLabel('ends of prop line').selectOption('blunt');
   await page.getByRole('button', { name: 'prop line before stripe' }).click();
-  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await page.getByRole('button', { name: /^Save as version/ }).click();
   await expect(page.getByText('changed, not saved')).toHaveCount(0);
   const saved = await now();
   expect(saved.version).toBe(before.version + 1);
@@ -56,7 +56,7 @@ test('kinds, limits, shots, print and finish are set, saved as a version, laid a
   expect(saved.guide.roles[3]).toMatchObject({ from: { layer: 'props*' }, ends: 'blunt' });
   // Without px to the mm nothing of print is known: it is refused, and the work stays.
   await type(page, 'px to the mm', '0');
-  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await page.getByRole('button', { name: /^Save as version/ }).click();
   await expect(page.getByRole('alert')).toContainText('px_per_mm');
   await page.getByRole('button', { name: 'Undo' }).click();
   // The version before, against what is on the page, in words; and taken up again.
@@ -64,9 +64,9 @@ test('kinds, limits, shots, print and finish are set, saved as a version, laid a
   await versions.getByRole('button', { name: String(before.version), exact: true }).click();
   await expect(versions).toContainText('limits › gap px');
   await expect(versions).toContainText('prop line › ends');
-  await versions.getByRole('button', { name: `Take up version ${before.version} again` }).click();
+  await versions.getByRole('button', { name: `Restore version ${before.version} again` }).click();
   await expect(versions).toContainText('Nothing differs.');
-  await page.getByRole('button', { name: /^Save \(adds version/ }).click();
+  await page.getByRole('button', { name: /^Save as version/ }).click();
   await expect(page.getByText('changed, not saved')).toHaveCount(0);
   const after = await now();
   expect([after.version, after.guide]).toEqual([before.version + 2, before.guide]);

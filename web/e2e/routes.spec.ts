@@ -292,10 +292,10 @@ test('a brush keeps every version, refuses a stale save with both, and takes no 
   ] as const) {
     await refusal(await artist.post(`${url}/versions`, { data: { brush: wrong, from_version: 2, says: '' } }), 422, says);
   }
-  // A lay without its shape is refused by the field that lacks it; another is kept and inked.
-  const shapeless = { ...thicker, lay: { kind: 'bent', shape_path: 'M0 0' } };
+  // A stroke kind without its shape is refused by the field that lacks it; another is kept and inked.
+  const shapeless = { ...thicker, stroke: { kind: 'shaped', ends: 'stretch', shape_path: 'M0 0' } };
   await refusal(await artist.post(`${url}/bench`, { data: { brush: shapeless } }), 422, /stroke.shape_path/);
-  const pixel = { ...thicker, lay: { kind: 'pixel' } };
+  const pixel = { ...thicker, stroke: { kind: 'pixel' } };
   expect((await artist.post(`${url}/versions`, { data: { brush: pixel, from_version: 2, says: 'pixel' } })).status()).toBe(201);
   expect((await artist.post(`${url}/bench`, { data: { brush: pixel } })).status()).toBe(200);
   // Going back is no loss: the later versions stay.
@@ -304,7 +304,7 @@ test('a brush keeps every version, refuses a stale save with both, and takes no 
   expect((await artist.post(`${url}/current`, { data: { version: 1, from_version: 3 } })).status()).toBe(200);
   const now = await (await artist.get(url)).json();
   expect([now.current_version, now.versions.length]).toEqual([1, 3]);
-  expect(now.versions.find((v: { version: number }) => v.version === 3).brush.lay).toEqual(pixel.lay);
+  expect(now.versions.find((v: { version: number }) => v.version === 3).brush.stroke).toEqual(pixel.stroke);
   // A draft outlives the page, is plainly a draft, and can be taken back.
   await artist.put(`${url}/draft`, { data: { brush: thicker, from_version: 1 } });
   expect((await (await artist.get(url)).json()).draft.weight).toEqual(thicker.weight);

@@ -40,7 +40,7 @@ test('a sheet is read cell by cell, what is left out does not count, and the pen
   await expect(page.getByRole('heading', { name: 'fast pace: left out' })).toBeVisible();
   await page.getByLabel('Name of the pen').fill('brush pen, new tip');
   await page.getByLabel('Wear').fill('fresh');
-  await page.getByRole('button', { name: 'Keep the pen' }).click();
+  await page.getByRole('button', { name: 'Save pen' }).click();
   await expect(page.getByRole('heading', { name: 'brush pen, new tip' })).toBeVisible();
   for (const part of ['Lead-out', 'Lead-in', 'Nib, by direction drawn', 'Ramp', 'Pace and pooling', 'Strip, butted end to start']) {
     await expect(page.getByRole('heading', { name: part })).toBeVisible();
@@ -64,11 +64,11 @@ test('a sheet is read cell by cell, what is left out does not count, and the pen
   // The same number again is known.
   await page.goto('/pens/sheet');
   await page.getByLabel('Or a sheet by a simulated pen').selectOption({ label: 'soft brush pen' });
-  await expect(page.getByText('This sheet was kept before as')).toContainText('brush pen, new tip', { timeout: 60_000 });
+  await expect(page.getByText('This sheet was saved before as')).toContainText('brush pen, new tip', { timeout: 60_000 });
   await page.goto('/pens');
-  await page.getByLabel('seek a pen').fill('stripes');
+  await page.getByLabel('find a pen').fill('stripes');
   await expect(page.locator('a.lane')).toHaveCount(1);
-  await page.getByLabel('seek a pen').fill('');
+  await page.getByLabel('find a pen').fill('');
   await page.getByLabel('compare flexible steel nib', { exact: true }).check();
   await page.getByLabel('compare flexible steel nib, a month on').check();
   await expect(page.getByRole('row', { name: /^width, normal/ })).toContainText(/no sure change|changed/);
@@ -95,7 +95,7 @@ test('a cell is marked by hand where it lies, and a weight under the sheet becom
     await page.mouse.up();
   }
   await page.getByRole('slider', { name: 'lower left corner' }).press('Shift+ArrowUp');
-  await page.getByRole('button', { name: 'Read it here' }).click();
+  await page.getByRole('button', { name: 'Read cell here' }).click();
   await expect(page.getByRole('row', { name: /^light/ })).toContainText('place marked by hand', { timeout: 60_000 });
   await expect(page.getByRole('row', { name: /^light/ })).not.toContainText('6 lines');
   await page.getByRole('button', { name: 'back to where the corner marks put it' }).click();
@@ -103,7 +103,7 @@ test('a cell is marked by hand where it lies, and a weight under the sheet becom
   await page.getByText('A kitchen scale lay under the sheet').click();
   await page.getByLabel('normal, g').fill('102');
   await page.getByLabel('Name of the pen').fill('weighed pen');
-  await page.getByRole('button', { name: 'Keep the pen' }).click();
+  await page.getByRole('button', { name: 'Save pen' }).click();
   await expect(page.getByRole('heading', { name: 'weighed pen' })).toBeVisible();
   await expect(page.getByText('1.00 N')).toBeVisible();
   await expect(page.getByRole('heading', { name: 'The edge along the line' })).toBeVisible();
@@ -224,7 +224,7 @@ test('force is weighed on a kitchen scale, faults are shown by their strokes, an
     await page.getByLabel(`raw pressure ${i}`).fill(raw);
   };
   await type(1, '40', '0.2');
-  await page.getByRole('button', { name: 'Keep the force with the profile' }).click();
+  await page.getByRole('button', { name: 'Save force with the profile' }).click();
   await expect(page.getByRole('alert')).toContainText('at least four readings');
   for (const [i, g, r] of [
     [2, '100', '0.45'],
@@ -232,7 +232,7 @@ test('force is weighed on a kitchen scale, faults are shown by their strokes, an
     [4, '300', '0.85'],
   ] as const)
     await type(i, g, r);
-  await page.getByRole('button', { name: 'Keep the force with the profile' }).click();
+  await page.getByRole('button', { name: 'Save force with the profile' }).click();
   await expect(page.locator('.figure-row', { hasText: 'force at hardest reading' })).toContainText('2.94 N');
   await expect(page.getByText('1 other version')).toBeVisible();
   await page.goto('/tablets/transfer');

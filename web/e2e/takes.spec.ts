@@ -69,13 +69,13 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   await settled(lead, url);
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/checks/${id}`);
-  await expect(page.getByText('2 drawings go back')).toBeVisible();
+  await expect(page.getByText('2 drawings need fixes')).toBeVisible();
   const chosen = page.locator('[role=option][aria-selected=true]');
   await expect(chosen).toHaveAttribute('aria-label', /^drawing 2 .*goes back/);
   // Returned with a note that is typed and drawn with the pen.
   await page.keyboard.press('b');
   await page.getByLabel('note to the artist').fill('the upper line is too heavy');
-  const picture = page.getByLabel(/with its weighed lines/);
+  const picture = page.getByLabel(/with its measured lines/);
   const box = await picture.boundingBox();
   if (!box) throw new Error('no picture');
   const pen = await page.context().newCDPSession(page);
@@ -98,7 +98,7 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   await page.reload();
   await expect(page.getByLabel('note to the artist')).toHaveValue('the upper line is too heavy');
   await expect(page.getByRole('button', { name: 'Undo stroke (1)' })).toBeEnabled();
-  await page.getByRole('button', { name: 'Return it' }).click();
+  await page.getByRole('button', { name: 'Return drawing' }).click();
   await expect(page.getByText('1 drawing returned')).toBeVisible();
   await expect(page.getByText('“the upper line is too heavy”')).toBeVisible();
   await expect(chosen).toHaveAttribute('aria-label', /returned$/);
@@ -108,15 +108,15 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   await expect(page.locator('.finding', { hasText: 'heavy' })).toBeVisible();
   await page.keyboard.press('n');
   await page.keyboard.press('m');
-  await page.getByLabel('why it is meant').fill('a shadow');
-  await page.getByRole('button', { name: 'It is meant' }).click();
-  await expect(page.getByText('meant: a shadow (Ilse Marrow)')).toBeVisible();
-  await expect(chosen).toHaveAttribute('aria-label', /^drawing 3 .*ready, not decided/);
+  await page.getByLabel('why it is intended').fill('a shadow');
+  await page.getByRole('button', { name: 'Mark as intended' }).click();
+  await expect(page.getByText('intended: a shadow (Ilse Marrow)')).toBeVisible();
+  await expect(chosen).toHaveAttribute('aria-label', /^drawing 3 .*passes, not decided/);
   // Something of one's own is pinned where it is clicked.
   await page.getByRole('button', { name: 'pin', exact: true }).click();
   await picture.click({ position: { x: 0.8 * box.width, y: 0.8 * box.height } });
   await page.getByLabel('what is wrong there').fill('the button is missing');
-  await page.getByRole('button', { name: 'Pin it' }).click();
+  await page.getByRole('button', { name: 'Add pin' }).click();
   await expect(page.getByText('pinned by Ilse Marrow')).toBeVisible();
   // All that are ready at once, and back again.
   await page.getByRole('button', { name: 'Mark 3 as ready' }).click();
@@ -133,14 +133,14 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   const decided = (await (await lead.get(`${p}/drawings/${third}`)).json()).decisions.map((d: { state: string }) => d.state);
   expect(decided).toEqual(['ready', 'open', 'ready']);
   await expect(page.getByRole('alert')).toHaveCount(0);
-  // What was called meant and pinned goes out with the findings, and can be taken back.
+  // What was marked as intended and pinned goes out with the findings, and can be taken back.
   const csv = await (await lead.get(`${url}/out/findings.csv`)).text();
   expect(csv).toMatch(/31_dov_3\.png,dov,31,3,ready,heavy,line,.*Ilse Marrow: a shadow/);
   expect(csv).toMatch(/pinned,.*the button is missing,Ilse Marrow/);
   await page.getByRole('button', { name: 'Take out' }).last().click();
   await expect(page.getByText('pinned by Ilse Marrow')).toHaveCount(0);
-  await page.getByRole('button', { name: 'It is not meant after all' }).click();
-  await expect(page.getByText('must be mended').first()).toBeVisible();
+  await page.getByRole('button', { name: 'Remove intended mark' }).click();
+  await expect(page.getByText('must fix').first()).toBeVisible();
 });
 
 test('a returned drawing reaches its artist with note and pins, goes to the trial page, comes again, and is held against its earlier take', async ({
@@ -170,13 +170,13 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
   expect((await lead.post(`${url}/decisions`, { data: back })).status()).toBe(200);
 
   await signIn(page, 'Dov Tarrant');
-  await expect(page.getByText('1 drawing of shot 32 came back to you')).toBeVisible();
-  await page.locator('.lanes > div', { hasText: 'shot 32 came back' }).getByRole('link', { name: 'See what to mend' }).click();
+  await expect(page.getByText('1 drawing of shot 32 returned to you')).toBeVisible();
+  await page.locator('.lanes > div', { hasText: 'shot 32 came back' }).getByRole('link', { name: 'See what to fix' }).click();
   await expect(page.getByText('“the upper line, please”')).toBeVisible();
   await expect(page.getByText('no lace here', { exact: true })).toBeVisible();
   // An artist looks and does not decide.
   await expect(page.getByRole('button', { name: 'Ready', exact: true })).toHaveCount(0);
-  await page.getByRole('button', { name: 'Ink it again on a trial page' }).click();
+  await page.getByRole('button', { name: 'Ink again on a trial page' }).click();
   await expect(page).toHaveURL(/\/brushes\/trials\//);
   const came = page.locator('.card-plain', { hasText: 'It came back' });
   await expect(came).toContainText('Ilse Marrow: “the upper line, please”');
@@ -196,21 +196,21 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
   // The artist has nothing more to mend: it came again.
   await page.goto('/');
   await expect(page.getByRole('heading').first()).toBeVisible();
-  await expect(page.getByText('of shot 32 came back')).toHaveCount(0);
+  await expect(page.getByText('of shot 32 returned')).toHaveCount(0);
 
   await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/checks/${second.id}`);
-  await expect(page.getByText(/Since the take before: \d+ mended · \d+ still there · \d+ new/)).toBeVisible();
-  await page.getByRole('button', { name: 'wipe with the take before' }).click();
-  const share = page.getByLabel('share of the take before');
+  await expect(page.getByText(/Since the previous take: \d+ fixed · \d+ still there · \d+ new/)).toBeVisible();
+  await page.getByRole('button', { name: 'wipe with the previous take' }).click();
+  const share = page.getByLabel('share of the previous take');
   await share.focus();
   await page.keyboard.press('End');
   await expect(page.locator('#wiped rect')).toHaveAttribute('width', String(W));
   await page.goto(`/checks/${id}?drawing=${one.id}`);
-  await expect(page.getByText('It came again since.')).toBeVisible();
+  await expect(page.getByText('Its next take is here.')).toBeVisible();
 });
 
 test('of two leads who decide at once the second is told what the first did, and nothing is half done', async () => {
@@ -273,7 +273,7 @@ test('a delivery stays on its guide until it is checked again; a check is stoppe
   await send(lead, url, { '34_pia_3.png': drawing([7, 7]) });
   await page.reload();
   await expect(page.getByText('Stopped: 1 drawing waits')).toBeVisible();
-  await page.getByRole('button', { name: 'Go on' }).click();
+  await page.getByRole('button', { name: 'Resume check' }).click();
   expect((await settled(lead, url)).rows['34_pia_3.png']?.standing).toBe('may-go-on');
 });
 
@@ -294,11 +294,11 @@ test('what a manifest says, and what it leaves out, is known by CSV and by hand'
   expect([refused.status(), (await refused.json()).detail]).toEqual([422, expect.stringMatching(/“colour” is not known/)]);
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/checks/${id}`);
-  await page.getByRole('button', { name: 'How drawings are known' }).click();
+  await page.getByRole('button', { name: 'Names and manifest' }).click();
   await page.getByLabel('artist of d.png').fill('dov');
   await page.getByLabel('drawing of d.png').fill('3');
   await page.getByLabel('shot of d.png').fill('35');
-  await page.getByRole('button', { name: 'Read them so' }).click();
+  await page.getByRole('button', { name: 'Save names' }).click();
   await expect(page.getByRole('option', { name: /^drawing 3 by dov/ })).toBeAttached();
   const after = await (await lead.get(url)).json();
   expect(after.drawings.map((d: { manifest: { drawing: string } }) => d.manifest.drawing)).toEqual(['1', '2', '3', '4']);
@@ -318,7 +318,7 @@ test('lines are looked at under the loupe, along their length and played back; f
   expect(Math.abs(covered - 6)).toBeLessThan(0.05);
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/checks/${id}?drawing=${drawingId}`);
-  const picture = page.getByLabel(/with its weighed lines/);
+  const picture = page.getByLabel(/with its measured lines/);
   const box = await picture.boundingBox();
   if (!box) throw new Error('no picture');
   const at = (x: number, y: number) => ({ position: { x: (x / W) * box.width, y: (y / H) * box.height } });
@@ -332,9 +332,9 @@ test('lines are looked at under the loupe, along their length and played back; f
   await page.getByRole('button', { name: /^in print \(1 lost\)/ }).click();
   await expect(page.getByText(/too thin in print, 0\.333 mm where 0\.45 is needed/)).toBeAttached();
   await page.getByRole('button', { name: 'Play 2 drawings' }).click();
-  await expect(page.getByText(/of 2 · 24 exposures a second/)).toBeVisible();
+  await expect(page.getByText(/of 2 · 24 fps/)).toBeVisible();
   await page.getByRole('button', { name: 'Hold' }).click();
-  await page.getByRole('button', { name: 'Look at this one' }).click();
+  await page.getByRole('button', { name: 'Open this drawing' }).click();
   await expect(picture).toBeVisible();
   const svg = await lead.get(`${p}/drawings/${drawingId}/overlay/svg`);
   expect([svg.headers()['content-type'], (await svg.text()).match(/<path /g)?.length]).toEqual(['image/svg+xml', expect.any(Number)]);

@@ -1,4 +1,4 @@
-// The team: from the sentence to what it fits, the trim offered, taken, and found to have worked; the report, as the command gives it.
+// The team: from the sentence to what it fits, the correction offered, taken, and found to have worked; the report, as the command gives it.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -23,7 +23,7 @@ async function delivered(lead: APIRequestContext, p: string, name: string, guide
   return id as string;
 }
 
-test('who differs is said, with what it fits; the trim is offered, taken by the artist, and worked by the next delivery', async ({ page }) => {
+test('who differs is said, with what it fits; the correction is offered, taken by the artist, and worked by the next delivery', async ({ page }) => {
   const lead = await asMember('ilse@nighttram.example');
   const p = await production(lead);
   const guide = {
@@ -38,12 +38,12 @@ test('who differs is said, with what it fits; the trim is offered, taken by the 
   const files: [string, Buffer][] = [];
   let csv = 'file,tablet,brush,drawn_at\n';
   for (let k = 0; k < 9; k++) {
-    const on = k < 3 ? 'large slate' : 'old slate';
+    const on = k < 3 ? 'large pen tablet' : 'old pen tablet';
     for (const [i, [artist, tablet, mean]] of (
       [
         ['dov', on, k < 3 ? 6 : 7],
         ['pia', 'display', 6],
-        ['ilse', 'large slate', 6],
+        ['ilse', 'large pen tablet', 6],
       ] as const
     ).entries()) {
       files.push([`70_${artist}_${3 * k + i}.png`, drawing(wide(mean, k), files.length)]);
@@ -54,22 +54,24 @@ test('who differs is said, with what it fits; the trim is offered, taken by the 
   await signIn(page, 'Ilse Marrow');
   await page.goto(`/team?guide=${guide_id}`);
   await expect(page.getByRole('heading', { name: '1 artist differs' })).toBeVisible();
-  await expect(page.getByText(/dov: contour 1\.\d\d px heavy since 13 November, old slate/)).toBeVisible();
+  await expect(page.getByText(/dov: contour 1\.\d\d px heavy since 13 November, old pen tablet/)).toBeVisible();
   // The whole working by keyboard: from the sentence's step on.
-  await page.getByRole('button', { name: 'See what it fits' }).focus();
+  await page.getByRole('button', { name: 'See possible causes' }).focus();
   await page.keyboard.press('Enter');
-  await expect(page.getByText(/It goes with the tablet: 7\.\d\d px in 6 drawings with old slate, 6\.\d\d px in 3 drawings with large slate/)).toBeVisible();
+  await expect(
+    page.getByText(/It goes with the tablet: 7\.\d\d px in 6 drawings with old pen tablet, 6\.\d\d px in 3 drawings with large pen tablet/),
+  ).toBeVisible();
   await expect(page.getByText('pia and ilse drew with the same brush').or(page.getByText('ilse and pia drew with the same brush'))).toBeVisible();
   await expect(page.getByRole('img', { name: 'weight of contour in 9 drawings of dov' })).toBeVisible();
   await expect(page.getByText(/a jump from the drawing before/).first()).toBeVisible();
   await page.getByRole('button', { name: /^pia, contour: 6\.\d\d px, within, 9 drawings/ }).click();
   await expect(page.getByRole('heading', { name: /pia, contour: 6\.\d\d px, within/ })).toBeVisible();
-  await expect(page.getByText('What it fits', { exact: true })).toHaveCount(0);
+  await expect(page.getByText('Possible causes', { exact: true })).toHaveCount(0);
   // A reload loses nothing.
   await page.getByRole('button', { name: /^dov, contour/ }).click();
   await page.reload();
-  await page.getByRole('button', { name: 'Offer the trim to dov' }).click();
-  await expect(page.getByRole('heading', { name: 'The trim of contour waits for dov' })).toBeVisible();
+  await page.getByRole('button', { name: 'Offer the correction to dov' }).click();
+  await expect(page.getByRole('heading', { name: 'The weight correction of contour waits for dov' })).toBeVisible();
   const trim = page.url().split('/').pop();
   // The lead cannot take it for him, nor offer it twice.
   expect((await lead.post(`${p}/trims/${trim}/take`)).status()).toBe(403);
@@ -82,11 +84,11 @@ test('who differs is said, with what it fits; the trim is offered, taken by the 
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await signIn(page, 'Dov Tarrant');
-  await page.locator('.lanes > div', { hasText: 'offers you a trim: contour' }).getByRole('link').click();
-  await expect(page.getByRole('img', { name: /with the trim: 6\.\d\d px/ })).toBeVisible();
-  await expect(page.getByRole('img', { name: 'proof figures with the trim' })).toBeVisible();
-  await page.getByRole('button', { name: 'Take it' }).click();
-  await expect(page.getByText(/no drawing since it was taken/)).toBeVisible();
+  await page.locator('.lanes > div', { hasText: 'offers you a weight correction: contour' }).getByRole('link').click();
+  await expect(page.getByRole('img', { name: /with the correction: 6\.\d\d px/ })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'proof figures with the correction' })).toBeVisible();
+  await page.getByRole('button', { name: 'Accept' }).click();
+  await expect(page.getByText(/no drawing since it was accepted/)).toBeVisible();
   await page.getByRole('link', { name: 'To the brush' }).click();
   await expect(page.getByRole('heading', { level: 1 })).toContainText("Steel nib for Osk's coat for dov");
   const brush = await (await lead.get(`${p}/brushes/${page.url().split('/').pop()}`)).json();
@@ -95,12 +97,12 @@ test('who differs is said, with what it fits; the trim is offered, taken by the 
   // Taken once.
   expect((await (await asMember('dov@nighttram.example')).post(`${p}/trims/${trim}/take`)).status()).toBe(409);
   const next: [string, Buffer][] = [0, 1, 2, 3].map((k) => [`71_dov_${k}.png`, drawing(wide(6, k), k)]);
-  await delivered(lead, p, 'shot 71', guide_id, next, 'file,tablet\n71_dov_0.png,old slate\n');
+  await delivered(lead, p, 'shot 71', guide_id, next, 'file,tablet\n71_dov_0.png,old pen tablet\n');
   await page.goto(`/team/trims/${trim}`);
   await expect(page.getByText(/It worked: contour 6\.\d\d px/)).toBeVisible();
   // By tablet, and of one delivery and span alone.
   const team = async (query: string) => (await (await lead.get(`${p}/team?guide=${guide_id}&${query}`)).json()).look;
-  expect((await team('by=tablet')).sentences[0].name).toBe('old slate');
+  expect((await team('by=tablet')).sentences[0].name).toBe('old pen tablet');
   expect((await team(`delivery=${first}&to=2026-11-12`)).sentences).toEqual([]);
   expect((await team('shot=71')).drawings).toBe(4);
   for (const query of ['from=yesterday', 'from=2026-11-12&to=2026-11-10', 'by=mood'])

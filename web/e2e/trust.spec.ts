@@ -91,7 +91,7 @@ test('guesses from one network are slowed down before anything is looked at', as
   expect((await attempt('hanne@studio.example', PASSWORD, '198.51.100.9')).status()).toBe(200);
 });
 
-test('a session is new at every sign-in, is kept by the browser alone, and holds no password', async () => {
+test('a session is new at every sign-in, is saved by the browser alone, and holds no password', async () => {
   const who = await anew(from('198.51.100.8'));
   const enter = async () => {
     const answer = await who.post('/api/v1/session', { data: { email: 'hanne@studio.example', password: PASSWORD } });

@@ -57,7 +57,8 @@ pub fn listed(all: &[(String, Vec<String>)]) -> String {
 fn reads(text: &str) -> bool {
     let t = text.trim();
     let letters = t.chars().filter(|c| c.is_alphabetic()).count();
-    let code = ["=>", "&&", "||", "();", "var(--", "SELECT", "import ", "/api/", "));", "= ", "?? ", "[[", "repeat(", "calc(", "${x}"].iter().any(|c| t.contains(c));
+    let code =
+        ["=>", "&&", "||", "();", "var(--", "SELECT", "import ", "/api/", "));", "= ", "?? ", "[[", "repeat(", "calc(", "${x}"].iter().any(|c| t.contains(c));
     letters > 2 && !code && !t.starts_with(['/', '#', '.', '@', ')', ']', ',', ';']) && (t.contains(' ') || t.starts_with(|c: char| c.is_uppercase()))
 }
 
@@ -88,7 +89,15 @@ fn literals(text: &str, page: bool) -> Vec<String> {
             // An apostrophe within a word.
             '\'' if page && i > 0 && c[i - 1].is_alphabetic() && c.get(i + 1).is_some_and(|n| n.is_alphabetic()) => i += 1,
             // A lifetime or a character of Rust.
-            '\'' if !page => i += if c.get(i + 1) == Some(&'\\') { 4 } else if c.get(i + 2) == Some(&'\'') { 3 } else { 1 },
+            '\'' if !page => {
+                i += if c.get(i + 1) == Some(&'\\') {
+                    4
+                } else if c.get(i + 2) == Some(&'\'') {
+                    3
+                } else {
+                    1
+                }
+            }
             quote @ ('"' | '\'' | '`') => {
                 let start = i + 1;
                 i += 1;
@@ -121,7 +130,8 @@ fn between_tags(text: &str) -> Vec<String> {
             '<' | '{' => {
                 if let Some(from) = start.take() {
                     let one: String = c[from..i].iter().collect();
-                    let plain = !one.contains([';', '=', '(', '|', '\'', '"', '`']) || one.trim().starts_with(char::is_uppercase) && !one.contains([';', '=', '`']);
+                    let plain =
+                        !one.contains([';', '=', '(', '|', '\'', '"', '`']) || one.trim().starts_with(char::is_uppercase) && !one.contains([';', '=', '`']);
                     if plain && one.chars().filter(|c| c.is_alphabetic()).count() > 1 {
                         out.push(tidy(&one));
                     }

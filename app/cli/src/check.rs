@@ -1,4 +1,4 @@
-//! `check`: drawings held against a guide, on all cores.
+//! `check`: drawings checked against a guide, on all cores.
 
 use std::{
     collections::BTreeMap,
@@ -172,7 +172,7 @@ fn table_out(document: &LineCheck) {
     for d in &document.drawings {
         for r in &d.roles {
             let Some(w) = &r.weight_px else { continue };
-            let verdict = r.verdict.map_or("not judged".to_string(), |v| format!("{v:?}").to_lowercase());
+            let verdict = r.verdict.map_or("not checked".to_string(), |v| format!("{v:?}").to_lowercase());
             let n = d.findings.iter().filter(|f| f.role.as_ref() == Some(&r.role)).count();
             println!("{:<40} {:<14} {:>6.2} px {:>7.2} – {:<6.2} {:<10} {:>8}", d.file, r.role, w.mean, w.interval[0], w.interval[1], verdict, n);
         }

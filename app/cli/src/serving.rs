@@ -84,7 +84,7 @@ pub fn report(args: &ReportArgs) -> Done {
         "artist" => By::Artist,
         "tablet" => By::Tablet,
         "brush" => By::Brush,
-        other => return Err(Fail { status: 2, message: format!("--by {other}: artist, tablet or brush is meant") }),
+        other => return Err(Fail { status: 2, message: format!("--by {other}: expected artist, tablet or brush") }),
     };
     let asked = eddymist_server::Reported {
         production: args.production.clone(),

@@ -45,7 +45,7 @@ impl Reached {
         let local = listen.parse::<SocketAddr>().map_or(listen.starts_with("localhost:"), |a| a.ip().is_loopback());
         if !local && public.is_none() {
             return Err(usage(format!(
-                "--listen {listen} is reached by others: say by which address, such as --public-url https://ink.studio.example (it decides which requests are answered, and how the session's cookie is kept)"
+                "--listen {listen} is reached by others: say by which address, such as --public-url https://ink.studio.example (it decides which requests are answered, and how the session's cookie is set)"
             )));
         }
         if demo && (!local || public.as_ref().is_some_and(|p| !is_own_name(&p.authority))) {
@@ -111,7 +111,7 @@ impl FromStr for Public {
     type Err = String;
 
     fn from_str(text: &str) -> Result<Self, String> {
-        let wrong = || format!("--public-url {text}: an address such as https://ink.studio.example is meant, without a path");
+        let wrong = || format!("--public-url {text}: expected an address such as https://ink.studio.example, without a path");
         let uri: Uri = text.parse().map_err(|_| wrong())?;
         let (Some(scheme @ ("http" | "https")), Some(authority)) = (uri.scheme_str(), uri.authority()) else { return Err(wrong()) };
         if !matches!(uri.path(), "" | "/") || uri.query().is_some() || authority.as_str().contains('@') {
@@ -149,7 +149,7 @@ impl FromStr for Network {
     type Err = String;
 
     fn from_str(text: &str) -> Result<Self, String> {
-        let wrong = || format!("--trusted-proxy {text}: an address or a network such as 10.0.0.0/8 is meant");
+        let wrong = || format!("--trusted-proxy {text}: expected an address or a network such as 10.0.0.0/8");
         let (address, bits) = text.split_once('/').map_or((text, None), |(a, b)| (a, Some(b)));
         let address: IpAddr = address.parse().map_err(|_| wrong())?;
         let most = if address.is_ipv4() { 32 } else { 128 };

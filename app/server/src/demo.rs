@@ -176,7 +176,7 @@ async fn deliver(state: &State, access: &Access, guide_id: uuid::Uuid, name: &st
     Ok(id)
 }
 
-/// Two of Dov's drawings are returned, one finding is called meant, something is pinned; one of the two comes again, mended.
+/// Two of Dov's drawings are returned, one finding is marked as intended, something is pinned; one of the two comes again, mended.
 async fn decided(state: &State, access: &Access, delivery: uuid::Uuid, guide_id: uuid::Uuid) -> Result<(), String> {
     let text = |e: sqlx::Error| e.to_string();
     let all = store::drawings::checks(&state.pool, delivery).await.map_err(text)?;
@@ -194,7 +194,7 @@ async fn decided(state: &State, access: &Access, delivery: uuid::Uuid, guide_id:
         store::decisions::pin(&mut *connection(state).await?, access, d.id, [980.0, 330.0], "The cap slips off the ear here").await.map_err(text)?;
     }
     let again = tokio::task::spawn_blocking(|| redrawn(&DELIVERIES[0], 7, SEED)).await.map_err(|e| e.to_string())?;
-    // Drawn again on the large slate.
-    let row = format!("file,tablet,brush,drawn_at\n{},large slate,Steel nib for Osk's coat,2026-11-25T10:00\n", again.file);
+    // Drawn again on the large pen tablet.
+    let row = format!("file,tablet,brush,drawn_at\n{},large pen tablet,Steel nib for Osk's coat,2026-11-25T10:00\n", again.file);
     deliver(state, access, guide_id, "Shot 012, retakes", Some(row), vec![again]).await.map(|_| ())
 }

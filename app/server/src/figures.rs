@@ -15,7 +15,7 @@ use crate::{StartError, state::State};
 
 /// Serves what is counted to this machine.
 pub async fn serve(listen: &str, state: State) -> Result<(), StartError> {
-    let address: SocketAddr = listen.parse().map_err(|_| StartError::Usage(format!("--metrics {listen}: an address such as 127.0.0.1:9380 is meant")))?;
+    let address: SocketAddr = listen.parse().map_err(|_| StartError::Usage(format!("--metrics {listen}: expected an address such as 127.0.0.1:9380")))?;
     if !address.ip().is_loopback() {
         return Err(StartError::Usage(format!("--metrics {listen}: the figures are for this machine alone; give a loopback address such as 127.0.0.1:9380")));
     }

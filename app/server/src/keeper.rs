@@ -125,7 +125,7 @@ pub async fn keep_production(name: &str, lead: Option<&str>, quota_gib: Option<f
     };
     if let Some(gib) = quota_gib {
         if !(0.001..=1e6).contains(&gib) {
-            return Err(StartError::Usage(format!("--quota {gib}: GiB are meant, such as 50")));
+            return Err(StartError::Usage(format!("--quota {gib}: expected a number of GiB, such as 50")));
         }
         store::keeping::set_quota(&mut tx, id, (gib * f64::from(1 << 30)) as i64).await?;
         said.push(format!("{} may keep {gib} GiB of pictures.", name.trim()));

@@ -102,7 +102,7 @@ fn no_json(e: &serde_json::Error) -> Problem {
     }
 }
 
-/// An error names what it found: a number of a million digits is not said back.
+/// An error names what it found: a number of a million digits is not set back.
 fn shortened(text: &str) -> String {
     const MOST: usize = 300;
     if text.chars().count() <= MOST { text.into() } else { text.chars().take(MOST).chain("…".chars()).collect() }

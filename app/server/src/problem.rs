@@ -67,7 +67,7 @@ impl Problem {
     /// An edit that started from another version than the current one.
     pub fn stale(what: &str, from: i32, current: i32, now: serde_json::Value) -> Self {
         let detail = format!(
-            "{what} was changed meanwhile: you started from version {from}, and version {current} is now current. Look at it, then save yours again on top of it, or take it over"
+            "{what} was changed meanwhile: you started from version {from}, and version {current} is now current. Look at it, then save yours again on top of it, or use theirs"
         );
         Self { current: Some(now), ..Self::conflict(detail) }
     }
@@ -90,8 +90,8 @@ impl From<sqlx::Error> for Problem {
                 match code.as_str() {
                     "23505" => Self::conflict("this is there already, or was made by somebody else meanwhile; look again, then try once more"),
                     "23503" => Self::conflict("what this refers to was removed meanwhile; nothing was changed. Look again"),
-                    "22001" | "22003" | "22008" | "54000" | "54001" => Self::input("a text or a number of this is larger than can be kept; make it shorter"),
-                    "22021" | "22P05" => Self::input("a text of this has characters that cannot be kept; take them out"),
+                    "22001" | "22003" | "22008" | "54000" | "54001" => Self::input("a text or a number of this is larger than can be saved; make it shorter"),
+                    "22021" | "22P05" => Self::input("a text of this has characters that cannot be saved; remove them"),
                     // A file of the database may not grow for another reason than a full disk, such as a quota.
                     "53100" => full(),
                     _ if d.message().starts_with("could not extend file") => full(),

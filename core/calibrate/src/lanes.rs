@@ -77,7 +77,7 @@ pub struct Lane {
     pub brush_mm: f64,
     /// What stands along the ruler: `mm`, `degrees`, or numbers of `dots` or `lines`.
     pub along: Along,
-    /// An earlier version of the brush, laid under.
+    /// An earlier version of the brush, compared.
     pub under: Vec<[f64; 2]>,
     /// How close the lines of hatching lie: the pen's, and the brush's over the same lines.
     pub hatching: Option<[Coarseness; 2]>,

@@ -24,5 +24,5 @@ pub mod warmup;
 
 pub use matching::{Match, Verdict, fit};
 pub use pen_card::PenCard;
-pub use profile::{TabletProfile, profile};
+pub use profile::{TabletProfile, is_response, profile};
 pub use warmup::{Exercise, Group, WarmUp};

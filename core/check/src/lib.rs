@@ -1,4 +1,4 @@
-//! A line guide, and drawings held against it.
+//! A line guide, and drawings checked against it.
 
 mod beside;
 pub mod boil;

@@ -10,7 +10,7 @@ pub fn missing(drawings: &[(&str, &Manifest)]) -> Vec<String> {
     let mut out = Vec::new();
     let lacks = |c: &str| drawings.iter().filter(|(_, m)| m.get(c).is_none_or(|v| v.trim().is_empty())).count();
     for (column, costs) in [
-        ("artist", "who differs, who drifts and who must mend them cannot be said"),
+        ("artist", "who differs, who drifts and who must fix them cannot be said"),
         ("drawing", "their order is that of their names"),
         ("shot", "they cannot be told from another shot’s, nor matched to their takes in another delivery"),
     ] {
@@ -53,7 +53,7 @@ pub fn missing(drawings: &[(&str, &Manifest)]) -> Vec<String> {
             ));
         }
         if !twice.is_empty() {
-            out.push(format!("drawing {}{of} came in more than one file: say with take which is later, or take one out", listed(&twice)));
+            out.push(format!("drawing {}{of} came in more than one file: say with take which is later, or remove one", listed(&twice)));
         }
     }
     out

@@ -1,4 +1,4 @@
-//! From the guide to the measure: what is looked for, and which layer is whose.
+//! From the guide to the measure: what is checked, and which layer is whose.
 
 use eddymist_measure::{
     Picture,

@@ -16,7 +16,7 @@ pub struct Summary {
     pub width_px: u32,
     pub height_px: u32,
     pub hand_on: Option<HandOn>,
-    /// Findings that are not dismissed, and those of them that must be mended.
+    /// Findings that are not dismissed, and those of them that must fix.
     pub findings: u32,
     pub must_mend: u32,
     pub lanes: Vec<LaneBlock>,
@@ -68,11 +68,11 @@ pub enum DrawingState {
     Returned,
     /// Handed on by a lead.
     HandedOn,
-    /// Weighed and not decided: a finding that must be mended stands.
+    /// Weighed and not decided: a finding that must fix stands.
     GoesBack,
-    /// Weighed and not decided: nothing stands that must be mended.
+    /// Weighed and not decided: nothing stands that must fix.
     MayGoOn,
-    /// Weighed and not decided: a kind that must be mended was not looked for.
+    /// Weighed and not decided: a kind that must fix was not looked for.
     Open,
 }
 
@@ -89,15 +89,15 @@ pub fn sentences(drawings: &[(DrawingState, Option<&Summary>)]) -> (String, Stri
     let headline = if drawings.is_empty() {
         "No drawings yet".into()
     } else if waiting > 0 {
-        format!("{} still to weigh", plural(waiting, "drawing", "drawings"))
+        format!("{} still to measure", plural(waiting, "drawing", "drawings"))
     } else if back > 0 {
-        plural(back, "drawing goes back", "drawings go back")
+        plural(back, "drawing needs fixes", "drawings need fixes")
     } else if undecided > 0 {
-        format!("{} to decide on, none goes back", plural(undecided, "drawing", "drawings"))
+        format!("{} to decide on, none needs fixes", plural(undecided, "drawing", "drawings"))
     } else if returned > 0 {
         format!("All decided: {} returned", returned)
     } else {
-        "All handed on".into()
+        "All marked as ready".into()
     };
     let mut parts = Vec::new();
     let mut say = |n: usize, text: &str| {
@@ -107,8 +107,8 @@ pub fn sentences(drawings: &[(DrawingState, Option<&Summary>)]) -> (String, Stri
     };
     say(outside(Verdict::Heavy), "heavy in a role");
     say(outside(Verdict::Thin), "thin in a role");
-    say(count(DrawingState::MayGoOn), "ready");
-    say(count(DrawingState::HandedOn), "handed on");
+    say(count(DrawingState::MayGoOn), "passed");
+    say(count(DrawingState::HandedOn), "marked as ready");
     say(returned, "returned");
     say(count(DrawingState::Failed), "could not be read");
     (headline, parts.join(" · "))

@@ -16,14 +16,14 @@ use crate::{
 pub fn of_line(guide: &LineGuide, role: &Role, f: Fault) -> Finding {
     let (name, v, limit) = (&role.name, f.value, f.limit);
     let message = match f.kind {
-        FindingKind::Uneven => format!("uneven {name}: its widths spread by {:.0} % of their mean, at most {:.0} %", 100.0 * v, 100.0 * limit),
-        FindingKind::Hook => format!("hook on {name}: its end turns by {v:.0}°, over {HOOK_DEG:.0}°"),
-        FindingKind::BluntEnd => format!("blunt end on {name}: full after {v:.1} widths, and this role runs out over more than {limit:.1}"),
+        FindingKind::Uneven => format!("uneven {name}: its widths spread by {:.0} % of their mean (limit {:.0} %)", 100.0 * v, 100.0 * limit),
+        FindingKind::Hook => format!("hook on {name}: its end turns by {v:.0}° (limit {HOOK_DEG:.0}°)"),
+        FindingKind::BluntEnd => format!("blunt end on {name}: full after {v:.1} widths (this role runs out over more than {limit:.1})"),
         FindingKind::TaperedEnd => format!("tapered end on {name}: runs out over {v:.1} widths, and this role ends blunt"),
-        FindingKind::SoftEdge => format!("soft edge on {name}: {v:.1} px from paper to ink, at most {limit:.1}"),
+        FindingKind::SoftEdge => format!("soft edge on {name}: {v:.1} px from paper to ink (limit {limit:.1} px)"),
         FindingKind::HardEdge => format!("hard edge on {name}: no pixel is partly covered, and this guide's finish is smooth"),
-        FindingKind::Double => format!("double {name}: {v:.1} px of clear paper between two lines, less than a line's {limit:.1}"),
-        _ => format!("{name}: {v:.2}, limit {limit:.2}"),
+        FindingKind::Double => format!("double {name}: {v:.1} px of clear paper between two lines (limit: a line's {limit:.1} px)"),
+        _ => format!("{name}: {v:.2} (limit {limit:.2})"),
     };
     Finding {
         kind: f.kind,
@@ -64,7 +64,7 @@ pub fn of_islands(guide: &LineGuide, limits: &Limits, found: &Islands, oversampl
     for i in found.ink.iter().filter(|i| judged(i)) {
         let area = i.area_px2 / (k * k);
         if area < limits.speck_px2 {
-            let says = format!("speck: {area:.1} px² of ink alone; anything under {:.0} px² is no line", limits.speck_px2);
+            let says = format!("speck: {area:.1} px² of ink alone (limit {:.0} px²)", limits.speck_px2);
             out.push(finding(FindingKind::Speck, role_name(i.role), (i.x, i.y), area, limits.speck_px2, says));
         }
     }
@@ -77,7 +77,7 @@ pub fn of_islands(guide: &LineGuide, limits: &Limits, found: &Islands, oversampl
     }
     for o in &found.off {
         let [r, g, b] = o.rgb;
-        let says = format!("off-palette: #{r:02x}{g:02x}{b:02x} is {:.0} ΔE from the nearest role's colour, at most {:.0}", o.delta_e, o.tolerance);
+        let says = format!("off-palette: #{r:02x}{g:02x}{b:02x} is {:.0} ΔE from the nearest role's colour (limit {:.0})", o.delta_e, o.tolerance);
         out.push(finding(FindingKind::OffPalette, None, (o.x, o.y), o.delta_e, o.tolerance, says));
     }
     for g in &found.gaps {
@@ -105,14 +105,14 @@ fn polygon(r: &Region, k: f64) -> Vec<[f64; 2]> {
 
 /// A stretch that is heavy or thin.
 pub fn off_weight(role: &str, heavy: bool, value: f64, length_px: f64, limit: f64) -> String {
-    let (word, bound) = if heavy { ("heavy", "at most") } else { ("thin", "at least") };
-    format!("{word} {role}: {value:.1} px wide for {length_px:.0} px, {bound} {limit:.1}")
+    let word = if heavy { "heavy" } else { "thin" };
+    format!("{word} {role}: {value:.1} px wide over {length_px:.0} px (limit {limit:.1} px)")
 }
 
 /// A role that boils: in weight, shape or place, so many of its lines, by a share of their weight.
 pub fn boils(artist: Option<&str>, role: &str, what: &[&str], [over, all]: [usize; 2], value: f64, limit: f64) -> String {
     format!(
-        "{}: {role} boils in {}, {over} of {all} lines jump from drawing to drawing by {:.0} % of their weight, at most {:.0} % may",
+        "{}: {role} boils in {}, {over} of {all} lines jump from drawing to drawing by {:.0} % of their weight (limit {:.0} %)",
         artist.unwrap_or("Between artists"),
         what.join(" and "),
         100.0 * value,

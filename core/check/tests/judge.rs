@@ -137,7 +137,7 @@ fn what_hands_on_is_what_must_be_mended() {
     assert_eq!(hand(&heavy, &g), Some(HandOn::Return));
     assert!(heavy.check(&g).check.findings.iter().all(|f| f.must_mend));
     assert_eq!(hand(&Sheet::new().lines(6.0, INK), &g), Some(HandOn::Ready));
-    // While a kind that must be mended is not looked for, nothing is ready; what stands still goes back.
+    // While a kind that must fix is not looked for, nothing is ready; what stands still goes back.
     g.must_mend.push(FindingKind::Boil);
     g.off = vec![FindingKind::Boil];
     assert!(not_looked_for(&g).contains(&FindingKind::Boil));

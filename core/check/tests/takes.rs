@@ -1,4 +1,4 @@
-//! Takes held against one another, what is called meant, and what a manifest leaves out.
+//! Takes held against one another, what is marked as intended, and what a manifest leaves out.
 
 use common::{INK, Sheet, guide, role};
 use eddymist_check::{
@@ -11,7 +11,7 @@ use proptest::prelude::*;
 
 mod common;
 
-/// Heavy and thin must be mended.
+/// Heavy and thin must fix.
 fn strict() -> LineGuide {
     LineGuide { must_mend: vec![FindingKind::Heavy, FindingKind::Thin], ..guide(vec![role("line", "#1b1e24", 6.0, 0.1)]) }
 }
@@ -95,7 +95,7 @@ proptest! {
         prop_assert_eq!(compared(&after, &before).mended.len(), c.new.len());
     }
 
-    /// Dismissing all that must be mended makes a drawing ready; taking one of them away sends it back.
+    /// Dismissing all that must fix makes a drawing ready; taking one of them away sends it back.
     #[test]
     fn every_must_mend_finding_counts(widths in prop::array::uniform5(7.5f64..9.0), left in 0usize..5) {
         let first = drawn(widths, 0.0).check;
@@ -154,8 +154,8 @@ fn a_delivery_says_what_is_left_to_do() {
     let says = |of: &[DrawingState]| sentences(&of.iter().map(|s| (*s, None)).collect::<Vec<_>>());
     assert_eq!(says(&[]).0, "No drawings yet");
     assert_eq!(says(&[Waiting, GoesBack]).0, "1 drawing still to weigh");
-    assert_eq!(says(&[GoesBack, GoesBack, MayGoOn]), ("2 drawings go back".into(), "1 ready".into()));
-    assert_eq!(says(&[MayGoOn, Open, Returned]).0, "2 drawings to decide on, none goes back");
+    assert_eq!(says(&[GoesBack, GoesBack, MayGoOn]), ("2 drawings need fixes".into(), "1 ready".into()));
+    assert_eq!(says(&[MayGoOn, Open, Returned]).0, "2 drawings to decide on, none needs fixes");
     assert_eq!(says(&[HandedOn, Returned, Failed]), ("All decided: 1 returned".into(), "1 handed on · 1 returned · 1 could not be read".into()));
-    assert_eq!(says(&[HandedOn]).0, "All handed on");
+    assert_eq!(says(&[HandedOn]).0, "All marked as ready");
 }

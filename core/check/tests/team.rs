@@ -1,4 +1,4 @@
-//! Who is said to differ, what it is said to fit, and what the trim would do, on teams whose truth is known.
+//! Who is said to differ, what it is said to fit, and what the correction would do, on teams whose truth is known.
 
 use eddymist_check::{
     LineGuide, Manifest, Verdict,
@@ -42,9 +42,9 @@ fn entry(artist: &str, k: usize, mean: f64, widest: f64, columns: &[(&str, &str)
     }
 }
 
-const SLATE: [(&str, &str); 2] = [("tablet", "large slate"), ("brush", "fineliner")];
+const SLATE: [(&str, &str); 2] = [("tablet", "large pen tablet"), ("brush", "fineliner")];
 
-/// Three steady artists, and Dov, whose lines pile up at 6.9 px since he draws on the old slate.
+/// Three steady artists, and Dov, whose lines pile up at 6.9 px since he draws on the old pen tablet.
 fn team() -> Vec<Entry> {
     let mut out = Vec::new();
     for artist in ["ilse", "pia", "juno"] {
@@ -53,8 +53,8 @@ fn team() -> Vec<Entry> {
     for k in 0..10 {
         let day = format!("2026-11-{:02}", 18 + k);
         out.push(match k {
-            0..4 => entry("dov", k, 6.0, 99.0, &[("tablet", "large slate"), ("brush", "fineliner"), ("drawn_at", &day)]),
-            _ => entry("dov", k, 7.0, 6.9, &[("tablet", "old slate"), ("brush", "fineliner"), ("drawn_at", &day)]),
+            0..4 => entry("dov", k, 6.0, 99.0, &[("tablet", "large pen tablet"), ("brush", "fineliner"), ("drawn_at", &day)]),
+            _ => entry("dov", k, 7.0, 6.9, &[("tablet", "old pen tablet"), ("brush", "fineliner"), ("drawn_at", &day)]),
         });
     }
     out
@@ -69,7 +69,11 @@ fn who_differs_since_when_and_what_it_fits() {
     let (guide, entries) = (guide(), team());
     let t = look(&guide, &entries, By::Artist);
     assert_eq!(t.sentences.len(), 1, "{:?}", t.sentences);
-    assert!(t.sentences[0].says.starts_with("dov: contour 0.7") && t.sentences[0].says.ends_with("px heavy since 22 November, old slate"), "{:?}", t.sentences);
+    assert!(
+        t.sentences[0].says.starts_with("dov: contour 0.7") && t.sentences[0].says.ends_with("px heavy since 22 November, old pen tablet"),
+        "{:?}",
+        t.sentences
+    );
     assert_eq!(standing(&t, "dov").verdict, Some(Verdict::Heavy));
     assert!(["ilse", "pia", "juno"].iter().all(|n| standing(&t, n).verdict == Some(Verdict::Within) && standing(&t, n).since.is_none()));
     // Dov differs from each of the three, and they from nobody.
@@ -79,14 +83,14 @@ fn who_differs_since_when_and_what_it_fits() {
     let kinds: Vec<FitKind> = w.fits.iter().map(|f| f.kind).collect();
     assert_eq!(kinds[0], FitKind::Tablet);
     assert!(kinds.contains(&FitKind::PileUp) && kinds.contains(&FitKind::Profile) && !kinds.contains(&FitKind::Guide), "{:?}", w.fits);
-    assert!(w.fits[0].says.contains("6 drawings with old slate") && w.fits[0].settle.contains("large slate"));
+    assert!(w.fits[0].says.contains("6 drawings with old pen tablet") && w.fits[0].settle.contains("large pen tablet"));
     assert!(w.chart.is_some() && w.points.len() == 10);
     let trim = w.trim.expect("a trim");
     assert!(trim.before.drawings == 6 && (trim.after.mean_px - 6.0).abs() < 0.05 && trim.after.within > trim.before.within + 0.3, "{trim:?}");
     assert!(!trim.limits.is_empty(), "what piled up cannot be parted again");
-    // By tablet it is the old slate that differs.
+    // By tablet it is the old pen tablet that differs.
     let by = look(&guide, &entries, By::Tablet);
-    assert!(by.sentences.len() == 1 && by.sentences[0].name == "old slate");
+    assert!(by.sentences.len() == 1 && by.sentences[0].name == "old pen tablet");
     // Nothing is said of those who are within.
     assert!(working(&guide, &t, &entries, &[], "pia", "contour").is_some_and(|w| w.fits.is_empty() && w.trim.is_none()));
 }
@@ -211,7 +215,7 @@ proptest! {
         let response = [[0.03, 0.0], [0.4, 0.5], [0.9, 1.0]];
         let carried = on_response(&t, &response, &curve, Some(6.0)).expect("a response");
         prop_assert!(carried.windows(2).all(|w| w[0][1] < w[1][1]) && carried[0][1] == 0.0 && carried[2][1] <= 1.0);
-        // What the response can reach weighs as the trim asks.
+        // What the response can reach weighs as the correction asks.
         let drawn = eddymist_ink::Curve::new(&curve).expect("a curve");
         let asked = t.corrected(drawn.value(0.5) * 6.0) / 6.0;
         if asked > low * 1.02 && asked < high * 0.98 && carried[1][1] > 0.01 && carried[1][1] < carried[2][1] - 0.01 {

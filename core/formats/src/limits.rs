@@ -64,7 +64,7 @@ impl Limits {
         if layers.saturating_mul(width * height) > self.layer_pixels {
             let (held, most) = (layers.saturating_mul(width * height) / 1_000_000, self.layer_pixels / 1_000_000);
             return Err(ReadError::TooMuch(format!(
-                "its {layers} layers of {width}×{height} px are {held} megapixels together; up to {most} are read: merge layers that are judged alike"
+                "its {layers} layers of {width}×{height} px are {held} megapixels together; up to {most} are read: merge layers that are checked alike"
             )));
         }
         Ok(())

@@ -148,7 +148,7 @@ impl Pages {
 pub fn pdf(head: &Heading, look: &TeamLook, paper: Paper) -> Result<Vec<u8>, ReadError> {
     let mut p = Pages::new(paper.size_mm());
     p.text(&format!("{}: team lines", head.production), 6.4, true, INK);
-    p.text(&format!("{} · held against {} · {}", head.of, head.guide, head.made), 3.0, false, SOFT);
+    p.text(&format!("{} · checked against {} · {}", head.of, head.guide, head.made), 3.0, false, SOFT);
     p.y += 3.0;
     if look.sentences.is_empty() {
         p.text(&format!("Nobody differs, over {} drawings.", look.drawings), 3.8, true, INK);
@@ -178,7 +178,7 @@ pub fn pdf(head: &Heading, look: &TeamLook, paper: Paper) -> Result<Vec<u8>, Rea
         p.heading("Pairs that differ");
         pairs.iter().for_each(|q| p.text(q, 3.0, false, INK));
     }
-    p.heading("How it is reckoned");
+    p.heading("How this is computed");
     for line in METHOD {
         p.text(line, 2.8, false, SOFT);
         p.y += 0.8;

@@ -135,7 +135,7 @@ pub struct Taper {
     pub over_mm_s: f64,
 }
 
-/// While the pen dwells the width grows toward `ratio` with time constant `time_s`.
+/// While the pen dwells the width held dotward `ratio` with time constant `time_s`.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Pooling {

@@ -139,7 +139,7 @@ impl Dynamics {
         NibAt { nib_mm, breadth_mm: nib_mm * b.nib.ratio() * widened, angle }
     }
 
-    /// While the pen rests the width grows toward the ratio with its time constant; moving on, it is left behind within half a
+    /// While the pen rests the width held dotward the ratio with its time constant; moving on, it is left behind within half a
     /// width: `dp/dt = (ratio − p)/τ·rest − (p − 1)·v/(w/2)·min(1, v/5)²`, stepped exactly. The square keeps noise at rest from
     /// counting as a way.
     fn pooled(&mut self, inker: &Inker, place: &Waypoint, nib_mm: f64) -> f64 {

@@ -86,7 +86,7 @@ pub struct Delivery {
     pub artists: &'static [&'static str],
 }
 
-/// The two deliveries: in the first Dov's contour is heavy since he draws on the old slate, in the second Teo's lines drift thinner.
+/// The two deliveries: in the first Dov's contour is heavy since he draws on the old pen tablet, in the second Teo's lines drift thinner.
 pub const DELIVERIES: [Delivery; 2] = [
     Delivery { name: "Shot 012, delivery of 24 November", shot: "012", drawings: 32, artists: &["ilse", "dov", "pia"] },
     Delivery { name: "Shot 018, delivery of 25 November", shot: "018", drawings: 24, artists: &["juno", "teo"] },
@@ -95,7 +95,7 @@ pub const DELIVERIES: [Delivery; 2] = [
 /// A contour drawn past the tablet's full point: this much wider, most of it at the brush's widest.
 const PILED: f64 = 1.2;
 
-/// Dov draws on the old slate since his large one is away for repair.
+/// Dov draws on the old pen tablet since his large one is away for repair.
 fn on_old_slate(drawing: usize) -> bool {
     drawing == 7 || drawing >= 13
 }
@@ -106,14 +106,14 @@ pub fn manifest(delivery: &Delivery) -> String {
     for number in 1..=delivery.drawings {
         let artist = artist_of(delivery, number);
         let tablet = match artist {
-            "dov" if !on_old_slate(number) => "large slate",
-            "dov" => "old slate",
+            "dov" if !on_old_slate(number) => "large pen tablet",
+            "dov" => "old pen tablet",
             "pia" | "juno" => "16-inch pen display",
             "teo" => "travel tablet",
-            _ => "large slate",
+            _ => "large pen tablet",
         };
         let brush = if delivery.shot == "012" { "Steel nib for Osk's coat" } else { "Fineliner for the tram" };
-        // The seventh was drawn again last of the large slate's days, on the old one.
+        // The seventh was drawn again last of the large pen tablet's days, on the old one.
         let hour = if number == 7 { 12.5 } else { number as f64 };
         let first = if delivery.shot == "012" { 20 } else { 23 };
         let day = first + (hour / 8.0) as usize;
@@ -131,7 +131,7 @@ fn artist_of(delivery: &Delivery, number: usize) -> &'static str {
 fn factor(artist: &str, drawing: usize, role: usize, stroke: usize, seed: u64) -> f64 {
     let mut r = rng(seed, (drawing * 1000 + stroke) as u64);
     let own = match artist {
-        // The old slate reaches its full point early: the contour is heavy, and piles up at the brush's widest (see [`render`]).
+        // The old pen tablet reaches its full point early: the contour is heavy, and piles up at the brush's widest (see [`render`]).
         "dov" if role == 0 && on_old_slate(drawing) => PILED,
         "dov" if role == 0 => 1.01,
         "dov" if role == 1 && drawing == 19 => 0.8,

@@ -75,7 +75,7 @@ pub const TABLETS: [Tablet; 4] = [
     },
     Tablet {
         id: "large-slate",
-        name: "large slate",
+        name: "large pen tablet",
         steps: 8192,
         rate_hz: 133.0,
         force_n: [0.05, 5.4],
@@ -90,7 +90,7 @@ pub const TABLETS: [Tablet; 4] = [
     },
     Tablet {
         id: "old-slate",
-        name: "old slate",
+        name: "old pen tablet",
         steps: 1024,
         rate_hz: 100.0,
         force_n: [0.16, 3.1],

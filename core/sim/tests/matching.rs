@@ -74,7 +74,7 @@ fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
     assert_eq!(table["lead-in"], [0, 0, 10, 0]);
 }
 
-/// What is locked stays as it is and is judged as it is; what is unlocked is fitted beside it.
+/// What is locked stays as it is and is checked as it is; what is unlocked is fitted beside it.
 #[test]
 fn locked_parts_stay_and_are_told_from_the_pen() {
     let w = warmup(&HANDS[0], &TABLETS[0], 3);

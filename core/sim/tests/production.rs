@@ -25,7 +25,7 @@ fn known_deviations_are_found_and_nothing_else() {
         let check = checked(shot, number);
         let by: BTreeMap<&str, Option<Verdict>> = check.roles.iter().map(|r| (r.role.as_str(), r.verdict)).collect();
         let artist = check.manifest["artist"].as_str();
-        // Dov's contour is heavy on the old slate, and his inner lines are thin in drawing 19.
+        // Dov's contour is heavy on the old pen tablet, and his inner lines are thin in drawing 19.
         let heavy = artist == "dov" && (number == 7 || number >= 13);
         assert_eq!(by["contour"] == Some(Verdict::Heavy), heavy, "{number} by {artist}: {by:?}");
         assert_eq!(by["inner line"] == Some(Verdict::Thin), number == 19, "{number} by {artist}: {by:?}");
@@ -66,14 +66,14 @@ fn an_artist_who_drifts_thinner_ends_thin() {
     assert!(teos.len() >= 6 && teos.windows(2).all(|w| w[1] < w[0]), "{teos:?}");
 }
 
-/// The whole way from pixels to the team's sentences, and to the trim that would bring Dov back.
+/// The whole way from pixels to the team's sentences, and to the correction that would bring Dov back.
 #[test]
 fn the_team_is_told_of_dov_since_the_old_slate_and_of_teo_who_drifts() {
     let guide = line_guide();
     let entries: Vec<team::Entry> = DELIVERIES.iter().flat_map(|d| entries(d, &guide)).collect();
     let look = team::look(&guide, &entries, team::By::Artist);
     let said: Vec<&str> = look.sentences.iter().map(|s| s.says.as_str()).collect();
-    assert!(said.iter().any(|s| s.starts_with("dov: contour") && s.contains("heavy since 21 November, old slate")), "{said:?}");
+    assert!(said.iter().any(|s| s.starts_with("dov: contour") && s.contains("heavy since 21 November, old pen tablet")), "{said:?}");
     assert!(said.iter().any(|s| s.starts_with("teo:") && s.contains("thinner over 12 drawings")), "{said:?}");
     assert!(!said.iter().any(|s| s.starts_with("ilse") || s.starts_with("pia")), "{said:?}");
     let w = team::working(&guide, &look, &entries, &[], "dov", "contour").expect("a working");

@@ -50,9 +50,9 @@ export function Account() {
       <Head title={session.member?.name} says={session.member?.email} />
       <div className="two-up">
         <form className="card-plain" onSubmit={submit}>
-          <h2>Change the password</h2>
+          <h2>Change password</h2>
           <Form.Group className="mb-2" controlId="current">
-            <Form.Label className="mb-0">The one you have</Form.Label>
+            <Form.Label className="mb-0">Current password</Form.Label>
             <Form.Control
               required
               type="password"
@@ -61,7 +61,7 @@ export function Account() {
               onChange={(e) => setV({ ...v, current: e.target.value })}
             />
           </Form.Group>
-          <NewPasswordField id="new" label="The new one" className="mb-2" value={v.new} onChange={(x) => setV({ ...v, new: x })} />
+          <NewPasswordField id="new" label="New password" className="mb-2" value={v.new} onChange={(x) => setV({ ...v, new: x })} />
           <Problem error={change.error} />
           {change.isSuccess && (
             <p className="mb-2" role="status">
@@ -69,7 +69,7 @@ export function Account() {
             </p>
           )}
           <Button type="submit" size="sm" disabled={change.isPending}>
-            Change it
+            Save password
           </Button>
         </form>
         <div className="card-plain">
@@ -85,7 +85,7 @@ export function Account() {
               </span>
               {!s.this && (
                 <button type="button" className="btn-word" onClick={() => end.mutate(s.id)}>
-                  End it
+                  End sign-in
                 </button>
               )}
             </div>

@@ -35,11 +35,11 @@ export function ArchivePage() {
   const mine = (k: Schemas['Kind']) => may && (lead || (k !== 'guides' && k !== 'deliveries'));
   return (
     <div className="page">
-      <Head title={all.length === 0 ? 'Nothing is archived' : `${all.length} archived`} says="out of the way, and kept" />
+      <Head title={all.length === 0 ? 'Nothing is archived' : `${all.length} archived`} says="put away; nothing is lost" />
       <Problem error={seen.error ?? back.error} />
       {all.length === 0 ? (
         <Empty title="The archive is empty">
-          Pens, profiles, brushes, guides, deliveries and trial pages are archived on their own pages, and taken back here.
+          Pens, profiles, brushes, guides, deliveries and trial pages are archived on their own pages, and restored here.
         </Empty>
       ) : (
         <table className="plain-table">
@@ -56,12 +56,12 @@ export function ArchivePage() {
                     <span className="d-inline-flex gap-3">
                       {mine(a.kind) && (
                         <button type="button" className="btn-word" onClick={() => back.mutate(a)}>
-                          Take it back
+                          Restore
                         </button>
                       )}
                       {lead && (
                         <button type="button" className="btn-word" onClick={() => setGoing(a.id)}>
-                          Remove for good…
+                          Delete for good…
                         </button>
                       )}
                     </span>
@@ -102,20 +102,20 @@ function Removing({ a, onLeave }: { a: Schemas['Archived']; onLeave: () => void 
     <div className="text-start d-inline-block">
       <Problem error={remove.error} />
       {seen.data.held_by ? (
-        <div className="notice">It cannot be removed: {seen.data.held_by}.</div>
+        <div className="notice">It cannot be deleted: {seen.data.held_by}.</div>
       ) : (
         <div>
-          With it goes for good: {seen.data.goes.join(', ')}. <b>There is no way back but a backup.</b>
+          Deleted with it for good: {seen.data.goes.join(', ')}. <b>Only a backup can bring it back.</b>
         </div>
       )}
       <span className="d-inline-flex gap-3">
         {!seen.data.held_by && (
           <button type="button" className="btn-word stop-word" disabled={remove.isPending} onClick={() => remove.mutate()}>
-            Remove all {seen.data.count}
+            Delete all for good {seen.data.count}
           </button>
         )}
         <button type="button" className="btn-word" onClick={onLeave}>
-          Keep it
+          Cancel
         </button>
       </span>
     </div>

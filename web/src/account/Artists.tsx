@@ -1,4 +1,4 @@
-// The artists of the manifests, and which members they are: a lead says so, a name alone gives no right.
+// The artists in the manifests, and the members they are linked to: a lead says so, a name alone gives no right.
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, type Schemas, take } from '../api/client';
 import { Problem } from '../parts/states';
@@ -22,8 +22,10 @@ export function Artists({ members }: { members: Schemas['MemberView'][] }) {
   const name = (id: string | null | undefined) => members.find((m) => m.id === id)?.name;
   return (
     <>
-      <h2 className="mt-3">Artists of the manifests</h2>
-      <p className="soft tight mb-1">What is returned or offered to an artist is for the member who they are.{lead ? '' : ' A lead says who is who.'}</p>
+      <h2 className="mt-3">Artists in the manifests</h2>
+      <p className="soft tight mb-1">
+        Returned drawings and offered corrections of an artist go to the linked member.{lead ? '' : ' A lead links artists to members.'}
+      </p>
       <Problem error={artists.error ?? link.error} />
       <table className="plain-table">
         <tbody>
@@ -35,7 +37,7 @@ export function Artists({ members }: { members: Schemas['MemberView'][] }) {
               <td>
                 {lead ? (
                   <select
-                    aria-label={`member who ${a.artist} is`}
+                    aria-label={`member for ${a.artist}`}
                     value={a.member ?? ''}
                     onChange={(e) => link.mutate({ artist: a.artist, member: e.target.value || null })}
                   >

@@ -50,7 +50,7 @@ export function Log() {
       )}
       {log.hasNextPage && (
         <button type="button" className="btn btn-sm btn-paper mt-2" disabled={log.isFetchingNextPage} onClick={() => log.fetchNextPage()}>
-          Show earlier ones
+          Show earlier changes
         </button>
       )}
     </div>

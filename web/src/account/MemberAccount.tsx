@@ -9,11 +9,11 @@ import { useOpen } from '../session';
 type Act = 'out' | 'reset' | 'shut' | 'open' | 'erase';
 
 const SURE: Record<Act, (name: string) => string> = {
-  out: (n) => `Yes, take ${n} out`,
-  reset: (n) => `Yes, make a link for ${n}`,
-  shut: (n) => `Yes, shut ${n}’s account`,
-  open: (n) => `Yes, open ${n}’s account`,
-  erase: (n) => `Yes, erase ${n}’s name, address and password for good`,
+  out: (n) => `Remove ${n}`,
+  reset: (n) => `Make link for ${n}`,
+  shut: (n) => `Disable ${n}’s account`,
+  open: (n) => `Reopen ${n}’s account`,
+  erase: (n) => `Erase ${n}’s name, address and password for good`,
 };
 
 export function MemberAccount({ member, lead, onDone }: { member: Schemas['MemberView']; lead: boolean; onDone: () => void }) {
@@ -38,10 +38,10 @@ export function MemberAccount({ member, lead, onDone }: { member: Schemas['Membe
     return (
       <span className="d-inline-flex gap-3">
         <button type="button" className="btn-word stop-word" disabled={go.isPending} onClick={() => go.mutate(sure)}>
-          {member.you ? 'Yes, leave the production' : SURE[sure](member.name)}
+          {member.you ? 'Leave this production' : SURE[sure](member.name)}
         </button>
         <button type="button" className="btn-word" onClick={() => setSure(null)}>
-          No
+          Cancel
         </button>
       </span>
     );
@@ -56,16 +56,20 @@ export function MemberAccount({ member, lead, onDone }: { member: Schemas['Membe
         {lead && !member.you && (
           <>
             {!member.disabled && word('reset', 'New password')}
-            {member.disabled ? word('open', 'Open the account') : word('shut', 'Shut the account')}
-            {word('erase', 'Erase the account')}
+            {member.disabled ? word('open', 'Reopen account') : word('shut', 'Disable account')}
+            {word('erase', 'Erase account')}
           </>
         )}
-        {word('out', member.you ? 'Leave' : 'Take out')}
+        {word('out', member.you ? 'Leave production' : 'Remove member')}
       </span>
       <Problem error={go.error} />
       {link && (
         <div className="text-start mt-1">
-          <CopyLink label={`the password link for ${member.name}`} link={link} says="Send this link to them. It is shown this once and holds for a day:" />
+          <CopyLink
+            label={`the password link for ${member.name}`}
+            link={link}
+            says="Send this link to the member. It is shown only once and works for a day:"
+          />
         </div>
       )}
     </>

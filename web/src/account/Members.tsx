@@ -13,7 +13,7 @@ type Access = Schemas['MemberAccess'];
 const PARTS: [Access, string][] = [
   ['lead', 'sets guides, decides, invites'],
   ['artist', 'pens, tablets, brushes, trial pages, deliveries'],
-  ['viewer', 'looks at everything, changes nothing'],
+  ['viewer', 'sees everything, changes nothing'],
 ];
 
 export function Members() {
@@ -55,7 +55,7 @@ export function Members() {
           <tr>
             <th>name</th>
             {lead && <th>e-mail address</th>}
-            <th>part in the work</th>
+            <th>access</th>
             <th />
           </tr>
         </thead>
@@ -69,7 +69,7 @@ export function Members() {
               {lead && <td>{m.email}</td>}
               <td>
                 {lead && !m.you ? (
-                  <select aria-label={`part of ${m.name}`} value={m.part} onChange={(e) => part.mutate({ member: m, to: e.target.value as Access })}>
+                  <select aria-label={`access of ${m.name}`} value={m.part} onChange={(e) => part.mutate({ member: m, to: e.target.value as Access })}>
                     {PARTS.map(([p, says]) => (
                       <option key={p} value={p}>
                         {p}: {says}
@@ -92,7 +92,7 @@ export function Members() {
       <Artists members={members} />
       {invitations.length > 0 && (
         <>
-          <h2 className="mt-3">Invited, and not here yet</h2>
+          <h2 className="mt-3">Invited, not joined yet</h2>
           <table className="plain-table">
             <tbody>
               {invitations.map((i) => (
@@ -100,11 +100,11 @@ export function Members() {
                   <td>{i.email}</td>
                   <td>{i.part}</td>
                   <td className="soft">
-                    by {i.by}, {day(i.at)}; {i.expired ? 'the link no longer holds: invite again' : `the link holds until ${day(i.expires_at)}`}
+                    by {i.by}, {day(i.at)}; {i.expired ? 'the link has expired: invite again' : `the link works until ${day(i.expires_at)}`}
                   </td>
                   <td className="text-end">
                     <button type="button" className="btn-word" onClick={() => withdraw.mutate(i.id)}>
-                      Withdraw
+                      Withdraw invitation
                     </button>
                   </td>
                 </tr>
@@ -126,7 +126,7 @@ function Space({ space }: { space: Schemas['Space'] }) {
   const share = space.used_bytes / space.quota_bytes;
   return (
     <section className="mt-3">
-      <h2>Room for pictures</h2>
+      <h2>Space for pictures</h2>
       <div className="tight">
         {space.pictures} pictures take {size(space.used_bytes)} of {size(space.quota_bytes)}
         {share > 0.9 && <b style={{ color: 'var(--warn)' }}> · nearly full: remove archived deliveries, or ask whoever keeps the server for more</b>}
@@ -165,9 +165,9 @@ function NewProduction({ onDone }: { onDone: () => void }) {
           onChange={(e) => setName(e.target.value)}
         />
         <Button type="submit" size="sm" variant="paper" disabled={make.isPending}>
-          Begin it
+          Create production
         </Button>
-        {make.isSuccess && <span className="soft tight">It is there: choose it in the head of the page.</span>}
+        {make.isSuccess && <span className="soft tight">Created. Choose it at the top of the page.</span>}
       </div>
       <Problem error={make.error} />
     </form>
@@ -189,7 +189,7 @@ function InviteOne({ onDone }: { onDone: () => void }) {
   };
   return (
     <form className="card-plain mt-3" onSubmit={submit}>
-      <h2>Invite somebody</h2>
+      <h2>Invite a member</h2>
       <div className="d-flex flex-wrap gap-3 align-items-end">
         <label className="d-flex flex-column">
           <span className="soft">e-mail address</span>
@@ -203,7 +203,7 @@ function InviteOne({ onDone }: { onDone: () => void }) {
           />
         </label>
         <label className="d-flex flex-column">
-          <span className="soft">part in the work</span>
+          <span className="soft">access</span>
           <select className="form-select form-select-sm" value={part} onChange={(e) => setPart(e.target.value as Access)}>
             {PARTS.map(([p]) => (
               <option key={p}>{p}</option>
@@ -211,7 +211,7 @@ function InviteOne({ onDone }: { onDone: () => void }) {
           </select>
         </label>
         <Button type="submit" size="sm" disabled={invite.isPending}>
-          Make a link
+          Make invitation link
         </Button>
       </div>
       <Problem error={invite.error} />

@@ -36,12 +36,12 @@ export function Reset() {
   };
   return (
     <main className="page" style={{ maxWidth: 560, paddingTop: 60 }}>
-      <h1>A new password for {seen.data.name}</h1>
-      <p>Every sign-in of before ends with it.</p>
+      <h1>New password for {seen.data.name}</h1>
+      <p>It ends every earlier sign-in.</p>
       <Problem error={error} />
       <form onSubmit={choose}>
         <NewPasswordField id="password" className="mb-3" label="New password" value={password} onChange={setPassword} />
-        <Button type="submit">Use it and go in</Button>
+        <Button type="submit">Save password and sign in</Button>
       </form>
     </main>
   );

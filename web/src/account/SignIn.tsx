@@ -61,11 +61,11 @@ export function SignIn({ session }: { session: Schemas['Session'] }) {
           </svg>
         </div>
         <div className="card-plain" style={{ flex: '0 1 380px', padding: 22 }}>
-          <h2 className="mb-3">{session.first ? 'Make the first member' : 'Sign in'}</h2>
+          <h2 className="mb-3">{session.first ? 'Create the first account' : 'Sign in'}</h2>
           {session.first && (
             <p className="soft small">
-              Nobody is here yet. The first member leads the first production and adds the others. The setup code stands where Eddymist was started, below its
-              address.
+              No account exists yet. The first member leads the first production and adds the others. The setup code stands where Eddymist was started, below
+              its address.
             </p>
           )}
           <Form onSubmit={submit} noValidate={false}>
@@ -82,12 +82,12 @@ export function SignIn({ session }: { session: Schemas['Session'] }) {
             {session.first && <Field label="Name of the production" value={v.production} onText={set('production')} />}
             <Problem error={error} />
             <Button type="submit" className="mt-2" disabled={busy}>
-              {session.first ? 'Make the member and go in' : 'Sign in'}
+              {session.first ? 'Create account' : 'Sign in'}
             </Button>
           </Form>
           {session.demo_sign_ins.length > 0 && (
             <div className="mt-4">
-              <div className="soft small">The demo production is loaded. Go in as</div>
+              <div className="soft small">The demo production is loaded. Sign in as</div>
               {session.demo_sign_ins.map((d) => (
                 <div key={d.email} className="figure-row">
                   <span>
@@ -96,7 +96,7 @@ export function SignIn({ session }: { session: Schemas['Session'] }) {
                     {d.email} · {d.password}
                   </span>
                   <button type="button" className="btn-word" disabled={busy} onClick={() => void go(d.email, d.password)}>
-                    Go in
+                    Sign in
                   </button>
                 </div>
               ))}

@@ -5915,6 +5915,7 @@ export interface components {
         };
         /** @description A brush, independent of any device: it starts from effort. What is left out is off. */
         Brush: {
+            chance?: components["schemas"]["Chance"] | null;
             /**
              * @description `#rrggbb`, sRGB.
              * @default #000000
@@ -5930,8 +5931,6 @@ export interface components {
             floor_mm?: number;
             /** @description Always `eddymist/brush`. */
             format: string;
-            jitter?: components["schemas"]["Jitter"] | null;
-            lay?: components["schemas"]["Lay"];
             lead_in?: components["schemas"]["Taper"] | null;
             lead_out?: components["schemas"]["Taper"] | null;
             name: string;
@@ -5940,7 +5939,7 @@ export interface components {
             /** @description Factor on the width by speed of the hand: `[mm/s, factor]` knots. */
             pace?: number[][] | null;
             pooling?: components["schemas"]["Pooling"] | null;
-            /** @description The lay runs from the stroke's end to its start. */
+            /** @description The ink runs from the stroke's end to its start. */
             reversed?: boolean;
             /**
              * Format: uint64
@@ -5948,6 +5947,7 @@ export interface components {
              */
             seed?: number;
             smoothing?: components["schemas"]["Smoothing"];
+            stroke?: components["schemas"]["StrokeKind"];
             /**
              * Format: uint32
              * @description Always 1.
@@ -6195,6 +6195,15 @@ export interface components {
              * @description Mean coverage of the hatched or the solid field.
              */
             tone?: number | null;
+        };
+        Chance: {
+            /** Format: double */
+            correlation_mm: number;
+            /**
+             * Format: double
+             * @description Standard deviation as a share of the width.
+             */
+            spread: number;
         };
         /** @description One figure of both. */
         Change: {
@@ -6600,8 +6609,10 @@ export interface components {
              */
             within: number;
         };
+        /** @description What becomes of a shape's ends. */
+        Ends: "stretch" | "keep";
         /** @enum {string} */
-        Ends: "any" | "tapered" | "blunt";
+        Ends2: "any" | "tapered" | "blunt";
         /**
          * @description What the figures were read from, for the eye: `[mm along, µm across]` of a ruled line and of a diagonal, bows taken out;
          *     `[effort, raw]` up and down a ramp; `[s, raw]` of a steady stroke.
@@ -6771,15 +6782,6 @@ export interface components {
             /** @description Path of the page that the invited open. */
             link: string;
         };
-        Jitter: {
-            /** Format: double */
-            correlation_mm: number;
-            /**
-             * Format: double
-             * @description Standard deviation as a share of the width.
-             */
-            spread: number;
-        };
         Join: {
             /**
              * @description Of a new account; not needed by one who is signed in.
@@ -6846,75 +6848,6 @@ export interface components {
          * @enum {string}
          */
         LaneExercise: "flick" | "ramp" | "slow" | "normal" | "fast" | "dots" | "fan" | "circle" | "hatching";
-        /** @description How ink is laid along the stroke. */
-        Lay: {
-            /** @constant */
-            kind: "swept";
-        } | {
-            /** @constant */
-            kind: "bent";
-            /** @description SVG path data: x runs along the stroke, y down; any unit. */
-            shape_path: string;
-        } | {
-            /**
-             * Format: double
-             * @description Broken and capped where the stroke turns by more than this within a nib's length, degrees.
-             */
-            break_over_deg?: number | null;
-            /** @description Shares of the shape's length that its start and its end take. */
-            caps: number[];
-            /** @constant */
-            kind: "capped-run";
-            /** @description SVG path data in one piece: x runs along the stroke, y down; its height is the nib's length. */
-            shape_path: string;
-        } | {
-            /** Format: uint32 */
-            hairs: number;
-            /** @constant */
-            kind: "bristled";
-            /**
-             * Format: double
-             * @description How much ink the hairs hold: 0 none, 1 enough for a firm and slow stroke, more is wetter.
-             */
-            load: number;
-            /**
-             * Format: double
-             * @description How unlike in length the hairs are: the shortest touches from this effort on, 0…1.
-             */
-            spread: number;
-            /**
-             * Format: double
-             * @description 1: the bundle keeps its shape; 0: its hairs trail by half its length.
-             */
-            stiffness: number;
-        } | {
-            /** Format: double */
-            angle_range_deg?: number;
-            /** @constant */
-            kind: "stamped";
-            /** Format: double */
-            scatter?: number;
-            /** @description A second nib that must also cover. */
-            second_tip_png?: string | null;
-            /**
-             * Format: double
-             * @description Ranges within which chance varies: of size and spacing as shares, of the angle in degrees, sideways in nib lengths.
-             */
-            size_range?: number;
-            /** Format: double */
-            spacing: number;
-            /** Format: double */
-            spacing_range?: number;
-            /** @description PNG in a data URI: coverage alone, its longer side is the nib's length. */
-            tip_png: string;
-            /** @description Whether light pixels of the tooth are its high fibres, or dark ones. */
-            tooth_high_is_light?: boolean;
-            /** @description Heights of the paper with their resolution; they repeat over the page. */
-            tooth_png?: string | null;
-        } | {
-            /** @constant */
-            kind: "pixel";
-        };
         LibraryBrushRead: {
             brush: components["schemas"]["Brush"];
             /** @description A brush of the same name on the rack. */
@@ -7884,7 +7817,7 @@ export interface components {
         /** @description Lines that must weigh the same, or marks that are not judged. */
         Role: {
             /** @default any */
-            ends?: components["schemas"]["Ends"];
+            ends?: components["schemas"]["Ends2"];
             from: components["schemas"]["RoleSource"];
             judge?: boolean;
             name: string;
@@ -8276,12 +8209,12 @@ export interface components {
             /** @constant */
             kind: "average";
             /** Format: double */
-            window_ms: number;
+            span_ms: number;
         } | {
             /** @constant */
             kind: "tow";
             /** Format: double */
-            radius_mm: number;
+            slack_mm: number;
         } | {
             /** @constant */
             kind: "faired";
@@ -8310,6 +8243,71 @@ export interface components {
             hands: components["schemas"]["StandIn"][];
             pens: components["schemas"]["StandIn"][];
             tablets: components["schemas"]["StandIn"][];
+        };
+        /** @description How ink goes down along the stroke. */
+        StrokeKind: {
+            /** @constant */
+            kind: "swept";
+        } | {
+            /**
+             * Format: double
+             * @description Broken and capped where the stroke turns by more than this within a nib's length, degrees.
+             */
+            break_over_deg?: number | null;
+            /** @description Shares of the shape's length that its start and its end take, where they are kept. */
+            caps?: number[] | null;
+            ends: components["schemas"]["Ends"];
+            /** @constant */
+            kind: "shaped";
+            /** @description SVG path data: x runs along the stroke, y down; any unit. Its height is the nib's length; with `keep` it is in one piece. */
+            shape_path: string;
+        } | {
+            /** Format: uint32 */
+            hairs: number;
+            /**
+             * Format: double
+             * @description How much ink the hairs hold: 0 none, 1 enough for a firm and slow stroke, more is wetter.
+             */
+            ink_held: number;
+            /** @constant */
+            kind: "dry-brush";
+            /**
+             * Format: double
+             * @description 1: the bundle keeps its shape; 0: its hairs trail by half its length.
+             */
+            snap: number;
+            /**
+             * Format: double
+             * @description How unlike in length the hairs are: the shortest touches from this effort on, 0…1.
+             */
+            spread: number;
+        } | {
+            /** Format: double */
+            angle_range_deg?: number;
+            /** @constant */
+            kind: "stamped";
+            /** @description Whether light pixels of the paper are its high fibres, or dark ones. */
+            paper_high_is_light?: boolean;
+            /** @description Heights of the paper with their resolution; they repeat over the page. */
+            paper_png?: string | null;
+            /** @description A second tip that must also cover. */
+            second_tip_png?: string | null;
+            /**
+             * Format: double
+             * @description Ranges within which chance varies: of size and spacing as shares, of the angle in degrees, sideways in nib lengths.
+             */
+            size_range?: number;
+            /** Format: double */
+            spacing: number;
+            /** Format: double */
+            spacing_range?: number;
+            /** Format: double */
+            stray?: number;
+            /** @description PNG in a data URI: coverage alone, its longer side is the nib's length. */
+            tip_png: string;
+        } | {
+            /** @constant */
+            kind: "pixel";
         };
         /** @description One stroke of a cell. */
         StrokeReading: {

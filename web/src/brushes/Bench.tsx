@@ -15,7 +15,7 @@ import { NibCard, PaceCard, PoolingCard, TaperCard } from './BenchCards';
 import { BenchLanes, type Exercise } from './BenchLanes';
 import { Card, type Part, VERDICT } from './Card';
 import { EdgeCard, OpacityCard, SmoothingCard } from './InkCards';
-import { LayCard } from './LayCard';
+import { StrokeCard } from './StrokeCard';
 import { TryLane } from './TryLane';
 import { changes, useBrush } from './useBrush';
 import { VersionThread } from './VersionThread';
@@ -182,10 +182,10 @@ function BenchOf({ id }: { id: string }) {
           <>
             {v.pen ? (
               <>
-                held against <Link to={`/pens/${v.pen.id}`}>{v.pen.name}</Link>
+                matched to <Link to={`/pens/${v.pen.id}`}>{v.pen.name}</Link>
               </>
             ) : (
-              'held against no pen'
+              'matched to no pen'
             )}
             {v.profile ? (
               <>
@@ -222,11 +222,11 @@ function BenchOf({ id }: { id: string }) {
           </Button>
           {v.pen && may && (
             <Button variant="paper" disabled={fitting} onClick={() => fitAgain([...PARTS.map((p) => p[0]).filter((p) => !locked.includes(p)), 'steadiness'])}>
-              {fitting ? 'Fitting…' : locked.length ? 'Fit what is not locked' : 'Fit all to the pen'}
+              {fitting ? 'Matching…' : locked.length ? 'Match unlocked parts' : 'Match all parts'}
             </Button>
           )}
           <Button disabled={!w.unsaved || !may || !!w.clash} onClick={() => w.save(changes(w.saved, brush))}>
-            Save (adds version {Math.max(...v.versions.map((x) => x.version)) + 1})
+            Save as version {Math.max(...v.versions.map((x) => x.version)) + 1}
           </Button>
         </div>
       </Head>
@@ -234,7 +234,7 @@ function BenchOf({ id }: { id: string }) {
         <Link to={`/brushes/proof?show=${id}@${v.current_version}`}>Proof sheet</Link>
         <Link to={`/brushes/paths?brush=${id}`}>Ink over paths</Link>
         {v.pen && v.profile && <Link to={`/brushes/${id}/blind`}>Blind proof</Link>}
-        {v.pen && <Link to={`/brushes/${id}/recipe`}>Take it to another program</Link>}
+        {v.pen && <Link to={`/brushes/${id}/recipe`}>Recipe for another program</Link>}
       </nav>
       <Problem error={w.error ?? bench.error} />
       {w.clash && (
@@ -282,7 +282,7 @@ function BenchOf({ id }: { id: string }) {
       <div style={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(232px, 1fr))', gridAutoFlow: 'dense', gap: 9 }} className="mb-2">
         {order.map((p) => cards[p])}
         <SmoothingCard {...card} trade={bench.data?.smoothing} />
-        <LayCard {...card} distortion={distortion} />
+        <StrokeCard {...card} distortion={distortion} />
         <OpacityCard {...card} />
       </div>
       <TryLane id={id} brush={brush} response={response} engine={engine} strokes={strokes} onStrokes={setStrokes} onDistortion={setDistortion} />

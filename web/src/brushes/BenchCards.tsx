@@ -36,7 +36,7 @@ export function TaperCard({ brush, change, preview, may, match, side }: CardProp
     >
       {t ? (
         <>
-          <svg viewBox="0 0 180 40" width="100%" role="group" aria-label={`${name}: its length and what is left at the tip can be dragged`}>
+          <svg viewBox="0 0 180 40" width="100%" role="group" aria-label={`${name}: drag its length and its tip width`}>
             <path
               d={`${points.map(([u, h], i) => `${i ? 'L' : 'M'}${px(u)} ${20 - h}`).join('')}${[...points]
                 .reverse()
@@ -59,7 +59,7 @@ export function TaperCard({ brush, change, preview, may, match, side }: CardProp
             <Handle
               x={px(0)}
               y={20 - half(0)}
-              label={`${name}: width left at the tip`}
+              label={`${name}: tip width`}
               value={t.tip_width_mm ?? 0}
               text={`${(t.tip_width_mm ?? 0).toFixed(3)} mm`}
               disabled={!may}
@@ -77,16 +77,16 @@ export function TaperCard({ brush, change, preview, may, match, side }: CardProp
             unit="mm"
           />
           <FigureRow
-            name="share, at most"
+            name="at most"
             value={(t.share ?? 1) * 100}
             digits={0}
             label={`${name} share in per cent`}
             disabled={!may}
             onValue={(v) => set({ share: v / 100 })}
-            unit="%"
+            unit="% of the stroke"
           />
           <FigureRow
-            name="left at the tip"
+            name="tip width"
             value={t.tip_width_mm ?? 0}
             digits={3}
             label={`${name} tip width in mm`}
@@ -96,7 +96,7 @@ export function TaperCard({ brush, change, preview, may, match, side }: CardProp
           />
           <FigureRow name="shape" value={t.shape ?? 1} digits={2} label={`${name} shape`} disabled={!may} onValue={(v) => set({ shape: v })} />
           <FigureRow
-            name="only over"
+            name="only above"
             value={t.over_mm_s ?? 0}
             digits={0}
             label={`${name} least speed in mm/s`}
@@ -116,8 +116,8 @@ const SHAPES = [
   ['round', 'round'],
   ['ellipse', 'elliptical'],
   ['spring', 'spring, opens on the pull'],
-  ['polygon', 'many-cornered, one piece'],
-  ['drawn', 'drawn, of any pieces'],
+  ['polygon', 'polygon, one piece'],
+  ['drawn', 'drawn, any number of pieces'],
 ] as const;
 
 export function NibCard({ brush, change, preview, may, match }: CardProps) {
@@ -250,7 +250,7 @@ export function NibCard({ brush, change, preview, may, match }: CardProps) {
             <option value="travel">the direction of travel</option>
           </select>
           <FigureRow
-            name="turns at random within"
+            name="random turn"
             value={nib.turn_range_deg ?? 0}
             digits={0}
             label="random turn in degrees"
@@ -272,7 +272,7 @@ export function NibCard({ brush, change, preview, may, match }: CardProps) {
             unit="mm"
           />
           <FigureRow
-            name="pulled toward"
+            name="opens toward"
             value={nib.pull_deg ?? 0}
             digits={0}
             label="pull in degrees"
@@ -283,10 +283,10 @@ export function NibCard({ brush, change, preview, may, match }: CardProps) {
         </>
       )}
       <FigureRow
-        name="broader when lowered"
+        name="wider when tilted"
         value={nib.widen_by_tilt ?? 1}
         digits={2}
-        label="breadth when lowered"
+        label="width when tilted"
         disabled={!may}
         onValue={(v) => set({ widen_by_tilt: v })}
         unit="×"
@@ -297,7 +297,7 @@ export function NibCard({ brush, change, preview, may, match }: CardProps) {
 }
 
 const DRIVERS = [
-  ['', 'as its parts say'],
+  ['', 'automatic'],
   ['effort', 'effort alone'],
   ['speed', 'speed alone'],
   ['both', 'effort and speed'],
@@ -340,10 +340,18 @@ export function PaceCard({ brush, change, may, match }: CardProps) {
     >
       {knots && slow && fast ? (
         <>
-          <FigureRow name="slow is" value={slow[0] ?? 0} digits={0} label="slow speed in mm/s" disabled={!may} onValue={(v) => set(0, 0, v)} unit="mm/s" />
-          <FigureRow name="width then" value={slow[1] ?? 1} digits={2} label="width when slow" disabled={!may} onValue={(v) => set(0, 1, v)} unit="×" />
-          <FigureRow name="fast is" value={fast[0] ?? 0} digits={0} label="fast speed in mm/s" disabled={!may} onValue={(v) => set(last, 0, v)} unit="mm/s" />
-          <FigureRow name="width then" value={fast[1] ?? 1} digits={2} label="width when fast" disabled={!may} onValue={(v) => set(last, 1, v)} unit="×" />
+          <FigureRow name="slow speed" value={slow[0] ?? 0} digits={0} label="slow speed in mm/s" disabled={!may} onValue={(v) => set(0, 0, v)} unit="mm/s" />
+          <FigureRow name="width when slow" value={slow[1] ?? 1} digits={2} label="width when slow" disabled={!may} onValue={(v) => set(0, 1, v)} unit="×" />
+          <FigureRow
+            name="fast speed"
+            value={fast[0] ?? 0}
+            digits={0}
+            label="fast speed in mm/s"
+            disabled={!may}
+            onValue={(v) => set(last, 0, v)}
+            unit="mm/s"
+          />
+          <FigureRow name="width when fast" value={fast[1] ?? 1} digits={2} label="width when fast" disabled={!may} onValue={(v) => set(last, 1, v)} unit="×" />
           {idle && <p className="soft tight mb-0">No effect: the width is driven by {brush.driver === 'none' ? 'nothing' : 'effort alone'}.</p>}
         </>
       ) : (
@@ -382,16 +390,16 @@ export function PoolingCard({ brush, change, may, match }: CardProps) {
       {p ? (
         <>
           <FigureRow
-            name="grows to"
+            name="held dot"
             value={p.ratio}
             digits={2}
             label="pooling ratio"
             disabled={!may}
             onValue={(v) => change({ ...brush, pooling: { ...p, ratio: v } })}
-            unit="× the width"
+            unit="× line width"
           />
           <FigureRow
-            name="within, by two thirds"
+            name="two thirds of that after"
             value={p.time_s}
             digits={2}
             label="pooling time in s"

@@ -1,4 +1,4 @@
-// Pen, brush and difference over one ruler, for every exercise; a cursor through all; an earlier version laid under.
+// Pen, brush and difference over one ruler, for every exercise; a cursor through all; an earlier version compared.
 import { type ReactNode, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { Lane, pathOf, Ruler } from '../lanes/Lane';
@@ -47,7 +47,7 @@ type Props = {
   colour: string;
   effort: number;
   exercise: Exercise | null;
-  /** Version laid under, where one is. */
+  /** Version compared, where one is. */
   under: number | null;
   /** What stands at the right of the lanes. */
   aside: ReactNode;
@@ -149,7 +149,7 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
             {shape(lane?.brush ?? [], colour, lane?.under.length ? lane.under : undefined)}
             {under !== null && !!lane?.under.length && (
               <span className="tight" style={{ position: 'absolute', right: 6, top: 0, fontSize: '0.78rem', color: 'var(--eddy)' }}>
-                version {under} laid under
+                version {under} compared
               </span>
             )}
           </Lane>
@@ -198,7 +198,7 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
         {aside}
       </div>
       <div className="tabs my-2" role="group" aria-label="what the lanes show">
-        <span className="soft tight me-2">in the lanes: lines of</span>
+        <span className="soft tight me-2">in the lanes: lines at</span>
         {EFFORTS.map(([e, name]) => (
           <button key={e} type="button" aria-pressed={!exercise && effort === e} onClick={() => onPick(null, e)}>
             {name}

@@ -102,10 +102,10 @@ export function Blind() {
           {shape(line, `line ${said.length + 1}`, 220)}
           <div className="d-flex gap-3 justify-content-center mt-3">
             <Button variant="paper" style={{ minWidth: 180, minHeight: 44 }} onClick={() => say(true)}>
-              It is the pen’s
+              The pen’s
             </Button>
             <Button variant="paper" style={{ minWidth: 180, minHeight: 44 }} onClick={() => say(false)}>
-              It is the brush’s
+              The brush’s
             </Button>
           </div>
         </div>
@@ -138,7 +138,7 @@ export function Blind() {
               ))}
             </ul>
           ) : (
-            <p className="soft mb-0">None yet. Twenty lines take about two minutes; what is said of them is kept with the version.</p>
+            <p className="soft mb-0">None yet. Twenty lines take about two minutes; the result is saved with the version.</p>
           )}
         </div>
       )}

@@ -111,7 +111,7 @@ export function Brushes() {
             <Form.Label className="mb-0">Name</Form.Label>
             <Form.Control size="sm" value={v.name} placeholder="as the pen" onChange={(e) => setV({ ...v, name: e.target.value })} />
           </Form.Group>
-          <Button onClick={make}>Make the brush</Button>
+          <Button onClick={make}>Make brush</Button>
         </div>
       )}
       {list.length === 0 ? (
@@ -152,11 +152,11 @@ export function Brushes() {
               </Link>
               <Link to="/brushes/trials">Trial pages</Link>
               <Link to="/brushes/paths">Ink over paths</Link>
-              <a href={`/api/v1/productions/${production.id}/library`}>Take the library elsewhere</a>
+              <a href={`/api/v1/productions/${production.id}/library`}>Export library</a>
               {may && <LibraryIn />}
             </span>
           </div>
-          {shown.length === 0 && <p className="soft">No brush answers to “{find}”.</p>}
+          {shown.length === 0 && <p className="soft">No brush matches “{find}”.</p>}
           <div className="lanes mb-2">
             {shown.map((b) => (
               <div key={b.id} className="lane" style={{ gridTemplateColumns: '280px 1fr 230px' }}>
@@ -164,7 +164,7 @@ export function Brushes() {
                   <div className="rack-name">
                     <b className="d-block">{b.name}</b>
                     <span className="soft small">
-                      {[b.pen && `after ${b.pen}`, b.profile && `through ${b.profile}`].filter(Boolean).join(', ') || 'no pen'}
+                      {[b.pen && `matched to ${b.pen}`, b.profile && `through ${b.profile}`].filter(Boolean).join(', ') || 'no pen'}
                     </span>
                   </div>
                   <div className="body px-3 d-flex align-items-center" style={{ minHeight: 60 }}>
@@ -180,7 +180,7 @@ export function Brushes() {
                     key={b.tags.join()}
                     className="figure w-100 text-start"
                     aria-label={`tags of ${b.name}`}
-                    placeholder={may ? 'tags, parted by commas' : 'no tags'}
+                    placeholder={may ? 'tags, separated by commas' : 'no tags'}
                     disabled={!may}
                     defaultValue={b.tags.join(', ')}
                     onBlur={(e) => e.target.value !== b.tags.join(', ') && tag(b, e.target.value)}

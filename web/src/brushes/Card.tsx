@@ -99,8 +99,8 @@ export function Card({ title, part, match, may, aside, style, children }: Frame)
           >
             {locked ? 'Unlock' : 'Lock'}
           </button>
-          <button type="button" className="btn-word" disabled={locked} aria-label={`${title}: set to the pen's`} onClick={() => match.onFit?.(part)}>
-            Set to the pen’s
+          <button type="button" className="btn-word" disabled={locked} aria-label={`${title}: match this part`} onClick={() => match.onFit?.(part)}>
+            Match this part
           </button>
         </div>
       )}

@@ -49,7 +49,7 @@ export function CourseOnLine({ points, efforts, box, onChange }: Props) {
   };
   return (
     <svg ref={svg} viewBox={`${l} ${t} ${w} ${h}`} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }}>
-      <title>the course of the first chosen line</title>
+      <title>the pressure along the first chosen line</title>
       <polyline points={heads.map((p) => p.join(',')).join(' ')} fill="none" stroke="var(--eddy)" strokeWidth={w / 500} strokeDasharray={`${w / 160}`} />
       {heads.map(([x, y], i) => (
         <g key={i}>

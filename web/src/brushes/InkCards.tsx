@@ -1,4 +1,4 @@
-// Cards of how the ink is led and laid: smoothing with its price, the edge, opacity and chance.
+// Cards of how the line is led and edged: smoothing with its price, the edge, opacity and random width.
 import { useMemo } from 'react';
 import type { Schemas } from '../api/client';
 import { stripMismatch } from '../engine/engine';
@@ -13,9 +13,9 @@ const KINDS: Record<Kind['kind'], { label: string; says: string; make: () => Kin
     says: 'Steadies slow strokes, follows fast ones.',
     make: () => ({ kind: 'adaptive', min_cutoff_hz: 3, speed_coefficient: 0.05 }),
   },
-  average: { label: 'average', says: 'The mean of a moment; centred when the pen lifts.', make: () => ({ kind: 'average', window_ms: 40 }) },
-  tow: { label: 'tow', says: 'The nib follows on a short rope.', make: () => ({ kind: 'tow', radius_mm: 0.8 }) },
-  faired: { label: 'faired', says: 'Drawn anew as smooth curves when the pen lifts.', make: () => ({ kind: 'faired', tolerance_mm: 0.1 }) },
+  average: { label: 'average', says: 'The mean of a short while; centred when the pen lifts.', make: () => ({ kind: 'average', span_ms: 40 }) },
+  tow: { label: 'tow', says: 'The nib moves when the pen pulls away from it.', make: () => ({ kind: 'tow', slack_mm: 0.8 }) },
+  faired: { label: 'after the stroke', says: 'Drawn again as smooth curves when the pen lifts.', make: () => ({ kind: 'faired', tolerance_mm: 0.1 }) },
 };
 
 export function SmoothingCard({ brush, change, may, match, trade }: CardProps & { trade: Schemas['Trade'] | null | undefined }) {
@@ -45,10 +45,10 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
       {p.kind === 'adaptive' && (
         <>
           <FigureRow
-            name="least cut-off"
+            name="filter when slow"
             value={p.min_cutoff_hz}
             digits={1}
-            label="least cut-off in Hz"
+            label="filter when slow in Hz"
             disabled={!may}
             onValue={(v) => put({ position: { ...p, min_cutoff_hz: v } })}
           >
@@ -56,10 +56,10 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
             Hz
           </FigureRow>
           <FigureRow
-            name="speed coefficient"
+            name="eases with speed"
             value={p.speed_coefficient}
             digits={3}
-            label="speed coefficient"
+            label="eases with speed"
             disabled={!may}
             onValue={(v) => put({ position: { ...p, speed_coefficient: v } })}
           />
@@ -68,22 +68,22 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
       {p.kind === 'average' && (
         <FigureRow
           name="over"
-          value={p.window_ms}
+          value={p.span_ms}
           digits={0}
-          label="window in ms"
+          label="averaged over, in ms"
           disabled={!may}
-          onValue={(v) => put({ position: { ...p, window_ms: v } })}
+          onValue={(v) => put({ position: { ...p, span_ms: v } })}
           unit="ms"
         />
       )}
       {p.kind === 'tow' && (
         <FigureRow
-          name="rope"
-          value={p.radius_mm}
+          name="follows at"
+          value={p.slack_mm}
           digits={2}
-          label="rope in mm"
+          label="follows at, in mm"
           disabled={!may}
-          onValue={(v) => put({ position: { ...p, radius_mm: v } })}
+          onValue={(v) => put({ position: { ...p, slack_mm: v } })}
           unit="mm"
         />
       )}
@@ -92,7 +92,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
           name="within"
           value={p.tolerance_mm}
           digits={3}
-          label="tolerance in mm"
+          label="may deviate by, in mm"
           disabled={!may}
           onValue={(v) => put({ position: { ...p, tolerance_mm: v } })}
           unit="mm"
@@ -112,20 +112,20 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
       )}
       <FigureRow
         name="effort averaged over"
-        value={effort.kind === 'average' ? effort.window_ms : 0}
+        value={effort.kind === 'average' ? effort.span_ms : 0}
         digits={0}
         label="effort averaged over ms"
         disabled={!may}
-        onValue={(v) => put({ effort: v > 0 ? { kind: 'average', window_ms: v } : { kind: 'none' } })}
+        onValue={(v) => put({ effort: v > 0 ? { kind: 'average', span_ms: v } : { kind: 'none' } })}
       >
         {' '}
         ms
       </FigureRow>
       <FigureRow
-        name="lift guard"
+        name="cut the hook at the pen’s lift"
         value={brush.smoothing?.lift_guard_ms ?? 0}
         digits={0}
-        label="lift guard in ms"
+        label="cut at the lift in ms"
         disabled={!may}
         onValue={(v) => put({ lift_guard_ms: v })}
         unit="ms"
@@ -144,11 +144,11 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
       {e.strip_png ? (
         <>
           <p className="soft tight mb-1">
-            The strip of the real line, repeated along the stroke. {missed !== null && `Its ends miss one another by ${missed.toFixed(0)} µm.`}
+            The strip of the real line, repeated along the stroke. {missed !== null && `Its ends are off by ${missed.toFixed(0)} µm.`}
           </p>
           <img src={e.strip_png} alt="the strip" style={{ width: '100%', height: 26, objectFit: 'cover' }} />
           <button type="button" className="btn-word" disabled={!may} onClick={() => set({ strip_png: undefined })}>
-            Take the strip off
+            Remove strip
           </button>
         </>
       ) : (
@@ -163,10 +163,10 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
             unit="µm"
           />
           <FigureRow
-            name="over a length of"
+            name="grain length"
             value={e.correlation_um ?? 0}
             digits={0}
-            label="correlation in µm"
+            label="grain length in µm"
             disabled={!may}
             onValue={(v) => set({ correlation_um: v })}
             unit="µm"
@@ -194,9 +194,9 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
 
 export function OpacityCard({ brush, change, may, match }: CardProps) {
   const o = brush.opacity ?? { floor: 1, full: 1 };
-  const jitter = brush.jitter;
+  const chance = brush.chance;
   return (
-    <Card title="Opacity and chance" match={match} may={may}>
+    <Card title="Opacity and random width" match={match} may={may}>
       <FigureRow
         name="opacity at no effort"
         value={100 * o.floor}
@@ -220,29 +220,29 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
         %
       </FigureRow>
       <div className="d-flex justify-content-between mt-2">
-        <span className="tight">width varies by chance</span>
-        <Switch on={!!jitter} label="Chance" may={may} onChange={(on) => change({ ...brush, jitter: on ? { spread: 0.03, correlation_mm: 2 } : null })} />
+        <span className="tight">random width</span>
+        <Switch on={!!chance} label="Random width" may={may} onChange={(on) => change({ ...brush, chance: on ? { spread: 0.03, correlation_mm: 2 } : null })} />
       </div>
-      {jitter && (
+      {chance && (
         <>
           <FigureRow
             name="by"
-            value={100 * jitter.spread}
+            value={100 * chance.spread}
             digits={1}
-            label="chance in per cent of the width"
+            label="random width in per cent"
             disabled={!may}
-            onValue={(v) => change({ ...brush, jitter: { ...jitter, spread: v / 100 } })}
+            onValue={(v) => change({ ...brush, chance: { ...chance, spread: v / 100 } })}
           >
             {' '}
             % of it
           </FigureRow>
           <FigureRow
-            name="over a length of"
-            value={jitter.correlation_mm}
+            name="grain length"
+            value={chance.correlation_mm}
             digits={1}
-            label="chance over mm"
+            label="random width over mm"
             disabled={!may}
-            onValue={(v) => change({ ...brush, jitter: { ...jitter, correlation_mm: v } })}
+            onValue={(v) => change({ ...brush, chance: { ...chance, correlation_mm: v } })}
           >
             {' '}
             mm

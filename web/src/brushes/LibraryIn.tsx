@@ -9,8 +9,8 @@ import { useOpen } from '../session';
 type Choice = Schemas['ClashChoice'];
 const CHOICES: [Choice, string][] = [
   ['version', 'becomes its next version'],
-  ['rename', 'comes in under another name'],
-  ['leave', 'stays out'],
+  ['rename', 'imported under another name'],
+  ['leave', 'not imported'],
 ];
 
 export function LibraryIn() {
@@ -44,12 +44,12 @@ export function LibraryIn() {
   return (
     <>
       <label className="btn-word" style={{ cursor: 'pointer' }}>
-        Bring a library in…
+        Import library…
         <input
           type="file"
           accept=".json,application/json"
           className="visually-hidden"
-          aria-label="bring a library in"
+          aria-label="import library"
           onChange={(e) => {
             const file = e.target.files?.[0];
             e.target.value = '';
@@ -61,7 +61,7 @@ export function LibraryIn() {
       <Problem error={read.error ?? bring.error} />
       {bring.data && (
         <span className="tight ms-3" role="status">
-          {bring.data.made} made, {bring.data.versions} new versions, {bring.data.left} left as they were
+          {bring.data.made} made, {bring.data.versions} new versions, {bring.data.left} unchanged
           {bring.data.roll ? `, ${bring.data.roll} roles on the roll` : ''}.
         </span>
       )}
@@ -75,7 +75,7 @@ export function LibraryIn() {
               <li key={b.brush.name} className="d-flex gap-3 align-items-center">
                 <b>{b.brush.name}</b>
                 {!b.clash && <span className="soft">new</span>}
-                {b.clash?.same && <span className="soft">is on the rack already, the same: left as it is</span>}
+                {b.clash?.same && <span className="soft">is on the rack already, the same: unchanged</span>}
                 {b.clash && !b.clash.same && (
                   <>
                     <span style={{ color: 'var(--warn)' }}>the name is taken by another brush:</span>
@@ -105,10 +105,10 @@ export function LibraryIn() {
           )}
           <div className="d-flex gap-2">
             <Button size="sm" variant="paper" disabled={undecided.length > 0 || bring.isPending} onClick={() => bring.mutate()}>
-              {undecided.length ? `Decide ${undecided.length} more` : 'Bring them in'}
+              {undecided.length ? `Decide ${undecided.length} more` : 'Import brushes'}
             </Button>
             <button type="button" className="btn-word" onClick={() => read.reset()}>
-              Leave it
+              Cancel
             </button>
           </div>
         </div>

@@ -282,7 +282,7 @@ export function Paths() {
                   display: 'block',
                 }}
                 role="img"
-                aria-label="the lines as inked; chosen ones have their course drawn over them"
+                aria-label="the lines as inked; chosen ones have their pressure drawn over them"
                 onPointerDown={(e) => {
                   const p = place(e);
                   setBox([p[0], p[1], p[0], p[1]]);
@@ -364,7 +364,7 @@ export function Paths() {
               {one ? (
                 <>
                   <label className="d-block">
-                    course along the line
+                    pressure along the line
                     <select
                       className="form-select form-select-sm tight"
                       value={own ? 'own' : one.course}
@@ -375,7 +375,7 @@ export function Paths() {
                           {word}
                         </option>
                       ))}
-                      <option value="own">pulled: one’s own</option>
+                      <option value="own">custom</option>
                     </select>
                   </label>
                   <div className="figure-row">
@@ -392,11 +392,11 @@ export function Paths() {
                       setLines(lines.map((x, i) => (chosen.has(i) ? { ...x, reversed: !x.reversed } : x)));
                     }}
                   >
-                    Turn them round
+                    Reverse lines
                   </button>
                   <p className="soft mb-0">
-                    Pull the course on the first chosen line; the others chosen follow. Longer lines taper more where the brush’s tapers take a share of the
-                    stroke.
+                    Drag the pressure on the first chosen line; the other chosen lines follow. Longer lines taper more where the brush’s tapers take a share of
+                    the stroke.
                   </p>
                 </>
               ) : (

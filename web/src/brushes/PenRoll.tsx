@@ -57,14 +57,14 @@ export function PenRoll({ rack }: { rack: Schemas['BrushSummary'][] }) {
     <section className="card-plain mb-2">
       <div className="d-flex align-items-baseline gap-3">
         <h2>Pen roll</h2>
-        <span className="soft tight">what each line role is inked with, in the order of the passes{may ? '' : ' · the lead keeps it'}</span>
+        <span className="soft tight">what each line role is inked with, in the order of the passes{may ? '' : ' · set by the lead'}</span>
         {may && changed && (
           <span className="ms-auto d-flex gap-2">
             <button type="button" className="btn-word" onClick={() => setRoll(kept.data ?? [])}>
-              Leave it as it was
+              Cancel
             </button>
             <Button size="sm" variant="paper" disabled={save.isPending} onClick={() => save.mutate(items)}>
-              Keep the roll
+              Save pen roll
             </Button>
           </span>
         )}
@@ -73,7 +73,7 @@ export function PenRoll({ rack }: { rack: Schemas['BrushSummary'][] }) {
       {theirs && (
         <Conflict
           what="the pen roll"
-          keep="Keep mine"
+          keep="Save mine"
           busy={save.isPending || kept.isFetching}
           mine={<RollWords roll={items} />}
           theirs={<RollWords roll={theirs} />}
@@ -170,10 +170,10 @@ export function PenRoll({ rack }: { rack: Schemas['BrushSummary'][] }) {
                         <button
                           type="button"
                           className="btn-word"
-                          aria-label={`${x.role}: take off the roll`}
+                          aria-label={`${x.role}: remove from the roll`}
                           onClick={() => setRoll(items.filter((_, k) => k !== i))}
                         >
-                          take off
+                          Remove
                         </button>
                       </span>
                     )}

@@ -1,4 +1,4 @@
-// A tip or a tooth drawn on the page: shapes with points and bends, laid down as the picture that a stamped lay takes.
+// A tip or a tooth drawn on the page: shapes with points and bends, laid down as the picture that a stamped tip takes.
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { tooth_of } from '../../engine/prebuilt/eddymist_wasm';
@@ -41,11 +41,11 @@ function pictureOf(rings: Ring[], soft: number, tooth: boolean) {
   return canvas.toDataURL('image/png');
 }
 
-type Props = { kind: 'tip' | 'second nib' | 'tooth'; picture?: string | null; onDone: (uri: string) => void; onClose: () => void };
+type Props = { kind: 'tip' | 'second tip' | 'paper tooth'; picture?: string | null; onDone: (uri: string) => void; onClose: () => void };
 
 export function PictureDrawer({ kind, picture, onDone, onClose }: Props) {
   const { production } = useOpen();
-  const tooth = kind === 'tooth';
+  const tooth = kind === 'paper tooth';
   const [rings, setRings] = useState<Ring[]>(tooth ? FIBRES : ROUND);
   const [soft, setSoft] = useState(tooth ? 20 : 0);
   const [tile, setTile] = useState(3);
@@ -72,7 +72,7 @@ export function PictureDrawer({ kind, picture, onDone, onClose }: Props) {
         </span>
         {picture && !tooth && (
           <button type="button" className="btn-word" onClick={repair}>
-            Repair the one it has
+            Edit current tip
           </button>
         )}
         {tooth && (

@@ -43,10 +43,10 @@ export function ProofSheet() {
         {shown.length > 0 && (
           <div className="d-flex gap-2">
             <a className="btn btn-paper" href={file('svg')}>
-              Take as SVG
+              Download SVG
             </a>
             <a className="btn btn-primary" href={file('pdf')}>
-              Take as PDF, true size
+              Download PDF, true size
             </a>
           </div>
         )}
@@ -93,7 +93,7 @@ export function ProofSheet() {
                 ))}
               </select>
               <button type="button" className="btn-word ms-auto" onClick={() => put(shown.filter((_, k) => k !== i))}>
-                Take it off
+                Remove from sheet
               </button>
             </div>
             {v && (

@@ -54,12 +54,12 @@ export function Recipe() {
       <Problem error={view.error ?? pens.error ?? recipe.error} />
       <ol className="card-plain mb-2" style={{ paddingLeft: 32 }}>
         <li>
-          Take a blank sheet (<a href={`/api/v1/productions/${production.id}/sampler-sheet/a4/png`}>PNG</a>,{' '}
+          Download a blank sheet (<a href={`/api/v1/productions/${production.id}/sampler-sheet/a4/png`}>PNG</a>,{' '}
           <a href={`/api/v1/productions/${production.id}/sampler-sheet/a4/ora`}>OpenRaster</a>) into that program, and ink its cells with the brush there. Let
           its size follow the pressure, and note the size.
         </li>
         <li>
-          <Link to="/pens/sheet">Bring the sheet in</Link> and keep it as a card under that brush’s name.
+          <Link to="/pens/sheet">Import sheet</Link> and save it as a pen card under that brush’s name.
         </li>
         <li>Choose the card: {choose(other, setOther, 'card of the other brush')}</li>
       </ol>
@@ -110,7 +110,7 @@ export function Recipe() {
             <div className="card-plain" style={{ flex: '1 1 260px' }}>
               <h2>Tip</h2>
               <div className="d-flex gap-3">
-                <a href={recipe.data.tip_png} download="tip.png" title="Take the tip as PNG">
+                <a href={recipe.data.tip_png} download="tip.png" title="Download tip (PNG)">
                   <img src={recipe.data.tip_png} alt="the tip" width="96" height="96" style={{ border: '1px solid var(--hairline)' }} />
                 </a>
                 <div style={{ flex: 1 }}>
@@ -131,7 +131,7 @@ export function Recipe() {
           <div className="card-plain">
             <h2>Does it hold?</h2>
             <p className="tight mb-1">
-              Ink a fresh sheet with the brush as set up, bring it in, and choose it: {choose(again, setAgain, 'card inked with the recipe')}
+              Ink a fresh sheet with the brush as set up, import it, and choose it: {choose(again, setAgain, 'card inked with the recipe')}
             </p>
             {again && b?.pen && <PenChange from={b.pen.id} to={again} names={[b.pen.name, pens.data?.find((p) => p.id === again)?.name ?? '']} />}
           </div>

@@ -203,10 +203,10 @@ export function ShapeEditor({ rings, onChange, disabled, pieces, holes, reach = 
       </svg>
       <div className="d-flex flex-wrap gap-3 tight">
         <button type="button" className="btn-word" disabled={disabled || !chosen} onClick={takeOut}>
-          Take the point out
+          Remove point
         </button>
         <button type="button" className="btn-word" disabled={disabled || rings.flat().length > 200} onClick={() => onChange(rings.map(bent), true)}>
-          Round its corners
+          Round corners
         </button>
         <button
           type="button"
@@ -217,7 +217,7 @@ export function ShapeEditor({ rings, onChange, disabled, pieces, holes, reach = 
             setMirrored(!mirrored);
           }}
         >
-          {mirrored ? 'Mirrored: its upper half leads' : 'Mirror it'}
+          {mirrored ? 'Mirrored: its upper half leads' : 'Mirror shape'}
         </button>
         {pieces && (
           <button
@@ -262,7 +262,7 @@ export function ShapeEditor({ rings, onChange, disabled, pieces, holes, reach = 
                   ...(kept.length < found.rings.length ? ['its holes are filled: this takes none'] : []),
                   ...(!pieces && kept.length > 1 ? ['one piece is needed here, the largest was taken'] : []),
                 ];
-                setSays([`Laid level: turned by ${found.turned.toFixed(1)}°`, ...left].join('; ').concat('.'));
+                setSays([`Levelled: turned by ${found.turned.toFixed(1)}°`, ...left].join('; ').concat('.'));
               } catch (error) {
                 setSays(error instanceof Error ? error.message : String(error));
               }

@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { Figure } from '../parts/Figure';
 import { Card, type CardProps, FigureRow, Row } from './Card';
-import { StampedRows, type StrokeKind } from './StampedRows';
 import { pathOfRings, type Ring, ringsOf, ShapeEditor } from './ShapeEditor';
+import { StampedRows, type StrokeKind } from './StampedRows';
 
 const LEAF: Ring = [
   [-0.5, 0],

@@ -129,23 +129,23 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
   return (
     <div className="lanes try-lane">
       <Lane
-        name="Try it here"
+        name="Try lane"
         says={
           <>
             <button type="button" className="btn-word" onClick={() => onStrokes([...strokes, ...SIMULATED])}>
-              simulated hand
+              Add simulated strokes
             </button>
             <br />
             <button type="button" className="btn-word" disabled={!strokes.length} onClick={() => onStrokes(strokes.slice(0, -1))}>
-              Take out the last
+              Remove last stroke
             </button>
             <br />
             <button type="button" className="btn-word" disabled={!strokes.length} onClick={play}>
-              Replay
+              Replay strokes
             </button>
             {' · '}
             <button type="button" className="btn-word" disabled={!strokes.length} onClick={() => onStrokes([])}>
-              Clear
+              Clear lane
             </button>
           </>
         }
@@ -153,14 +153,19 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
         {lane(engine, brush.colour ?? '#000', 'try lane', true)}
       </Lane>
       {second && (
-        <Lane name="Beside it" says={`${second.name}, the same strokes`}>
+        <Lane name="Compared" says={`${second.name}, the same strokes`}>
           {lane(other, second.brush.colour ?? '#000', 'the same strokes as another brush', false)}
         </Lane>
       )}
       <div className="try-foot tight">
         <label>
-          beside it{' '}
-          <select className="form-select form-select-sm tight d-inline-block w-auto" value={beside} onChange={(e) => setBeside(e.target.value)}>
+          compare with{' '}
+          <select
+            className="form-select form-select-sm tight d-inline-block w-auto"
+            value={beside}
+            aria-label="compare with"
+            onChange={(e) => setBeside(e.target.value)}
+          >
             <option value="">no other brush</option>
             {rack.data
               ?.filter((b) => b.id !== id)
@@ -202,7 +207,7 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
               )}
             </>
           ) : (
-            <span className="soft">tone and coarseness of what is drawn stand here</span>
+            <span className="soft">draw to see tone and coarseness</span>
           )}
         </span>
       </div>

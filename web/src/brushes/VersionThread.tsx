@@ -8,7 +8,7 @@ type Props = {
   view: Schemas['BrushView'];
   /** What was changed since the version that was saved last; none where nothing was. */
   changed: string | null;
-  /** The version that is laid under the brush. */
+  /** The version that is compared the brush. */
   under: number | null;
   may: boolean;
   onUnder: (version: number | null) => void;
@@ -40,16 +40,16 @@ export function VersionThread({ view, changed, under, may, onUnder, onGoBack, on
               <div className="d-flex gap-3 small">
                 {x.version !== view.current_version && (
                   <button type="button" className="btn-word" onClick={() => onGoBack(x.version)}>
-                    Go back to it
+                    Restore version
                   </button>
                 )}
                 <button type="button" className="btn-word" onClick={() => onCopy(x.version)}>
-                  Start another
+                  Start a copy
                 </button>
               </div>
             )}
             <button type="button" className="btn-word small" aria-pressed={under === x.version} onClick={() => onUnder(under === x.version ? null : x.version)}>
-              {under === x.version ? 'Laid under the brush' : 'Lay it under'}
+              {under === x.version ? 'Shown in the lanes' : 'Compare in the lanes'}
             </button>
           </li>
         ))}

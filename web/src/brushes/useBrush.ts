@@ -146,10 +146,10 @@ const WORDS = [
   ['driver', 'what drives the width'],
   ['pooling', 'pooling'],
   ['edge', 'edge'],
-  ['lay', 'lay'],
-  ['reversed', 'direction of the lay'],
+  ['stroke', 'stroke kind'],
+  ['reversed', 'direction along the stroke'],
   ['opacity', 'opacity'],
-  ['jitter', 'chance'],
+  ['chance', 'random width'],
   ['colour', 'colour'],
 ] as const;
 

@@ -65,7 +65,7 @@ export function Checks() {
   return (
     <div className="page">
       <Head
-        title={back === 1 ? '1 drawing goes back' : back ? `${back} drawings go back` : 'No drawing goes back'}
+        title={back === 1 ? '1 drawing needs fixes' : back ? `${back} drawings need fixes` : 'No drawing needs fixes'}
         says={`${list.length} ${list.length === 1 ? 'delivery' : 'deliveries'}`}
       />
       <Problem error={error ?? deliveries.error} />
@@ -80,7 +80,7 @@ export function Checks() {
               <input {...drop.getInputProps()} aria-label="drawings" />
               {files.length
                 ? `${files.length} drawings chosen; drop more to add them`
-                : `Drop a delivery of drawings here, or click to choose: PNG, TIFF, SVG, OpenRaster or ZIP, several at once. They are held against ${guide.guide.name}, version ${guide.version}`}
+                : `Drop a delivery of drawings here, or click to choose: PNG, TIFF, SVG, OpenRaster or ZIP, several at once. They are checked against ${guide.guide.name}, version ${guide.version}`}
             </div>
             {files.length > 0 && (
               <div className="card-plain mt-2">
@@ -90,7 +90,7 @@ export function Checks() {
                     <Form.Control size="sm" value={name} onChange={(e) => setName(e.target.value)} />
                   </Form.Group>
                   <Form.Group controlId="pattern" style={{ flex: '1 1 260px' }}>
-                    <Form.Label className="mb-0">How the file names are read</Form.Label>
+                    <Form.Label className="mb-0">Name pattern</Form.Label>
                     <Form.Control size="sm" value={known.pattern} onChange={(e) => setKnown({ ...known, pattern: e.target.value })} />
                   </Form.Group>
                   <ManifestFile known={known} onKnown={setKnown} />
@@ -120,11 +120,11 @@ export function Checks() {
           <thead>
             <tr>
               <th>Delivery</th>
-              <th>Came in</th>
+              <th>Added</th>
               <th>Drawings</th>
               <th>Weighed</th>
               <th>To decide</th>
-              <th>Go back</th>
+              <th>Needs fixes</th>
               <th>Not readable</th>
             </tr>
           </thead>

@@ -15,7 +15,7 @@ type Props = {
   onInkAgain: () => void;
 };
 
-const SAYS: Record<string, string> = { ready: 'Ready', return: 'Returned', open: 'Taken back' };
+const SAYS: Record<string, string> = { ready: 'Ready', return: 'Returned', open: 'Undone' };
 
 export function Deciding(p: Props) {
   const last = p.drawing.decisions[p.drawing.decisions.length - 1];
@@ -42,7 +42,7 @@ export function Deciding(p: Props) {
             ref={focused}
             value={p.note}
             aria-label="note to the artist"
-            placeholder="What to mend; draw on the drawing too"
+            placeholder="What to fix; you can draw on the drawing too"
             onChange={(e) => p.onNote(e.target.value)}
             onKeyDown={(e) => {
               // What was written or drawn is left by its button only.
@@ -52,13 +52,13 @@ export function Deciding(p: Props) {
           />
           <div className="d-flex gap-2 mt-1 align-items-center">
             <Button size="sm" type="submit" variant="paper" disabled={!p.note.trim() && p.strokes === 0}>
-              Return it
+              Return drawing
             </Button>
             <button type="button" className="btn-word" disabled={!p.strokes} onClick={p.onUndoStroke}>
               Undo stroke ({p.strokes})
             </button>
             <button type="button" className="btn-word" onClick={() => p.onNote(null)}>
-              Leave it
+              Cancel
             </button>
           </div>
         </Form>
@@ -68,7 +68,7 @@ export function Deciding(p: Props) {
             <>
               {last?.state !== 'ready' && (
                 <Button size="sm" variant="paper" onClick={() => p.onDecide('ready', '')}>
-                  Ready
+                  Mark as ready
                 </Button>
               )}
               <Button size="sm" variant="paper" onClick={() => p.onNote(last?.state === 'return' ? last.note : '')}>
@@ -76,19 +76,19 @@ export function Deciding(p: Props) {
               </Button>
               {decided && (
                 <button type="button" className="btn-word" onClick={() => p.onDecide('open', '')}>
-                  Take back
+                  Undo
                 </button>
               )}
             </>
           )}
           {last?.state === 'return' && !p.drawing.later && (
             <Button size="sm" variant="paper" onClick={p.onInkAgain}>
-              Ink it again on a trial page
+              Ink again on a trial page
             </Button>
           )}
         </div>
       )}
-      {p.drawing.later && <div className="soft">It came again since.</div>}
+      {p.drawing.later && <div className="soft">Its next take is here.</div>}
       {p.drawing.same_picture.length > 0 && <div style={{ color: 'var(--warn)' }}>The same picture as {p.drawing.same_picture.join(', ')}</div>}
     </div>
   );

@@ -138,7 +138,7 @@ export function Delivery() {
         ),
       );
       deciding.current = false;
-      const words = { ready: 'marked as ready', return: 'returned', open: 'open again' };
+      const words = { ready: 'marked as ready', return: 'returned', open: 'undecided again' };
       const n = of.length === 1 ? '1 drawing' : `${of.length} drawings`;
       if (fine) setDone(state === 'open' ? null : { says: `${n} ${words[state]}`, back: seen.map((s) => ({ id: s.id, seen: s.seen + 1 })) });
       return fine;
@@ -172,8 +172,8 @@ export function Delivery() {
         title={d.name}
         says={
           <>
-            {drawings.length} drawings{artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · held against {d.guide.name}, version{' '}
-            {d.guide_version}
+            {drawings.length} drawings{artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · checked against {d.guide.name},
+            version {d.guide_version}
             {lead && d.current_guide_version > d.guide_version && (
               <>
                 {' '}
@@ -197,7 +197,7 @@ export function Delivery() {
         }
       >
         <Dropdown>
-          <Dropdown.Toggle variant="paper">Take out</Dropdown.Toggle>
+          <Dropdown.Toggle variant="paper">Download</Dropdown.Toggle>
           <Dropdown.Menu>
             {(
               [
@@ -215,7 +215,7 @@ export function Delivery() {
         </Dropdown>
         {may && (
           <Button variant="paper" onClick={() => setNaming(!naming)}>
-            How drawings are known
+            Names and manifest
           </Button>
         )}
         {lead && ready.length > 0 && <Button onClick={() => decide(ready, 'ready')}>Mark {ready.length} as ready</Button>}
@@ -232,10 +232,10 @@ export function Delivery() {
               await decide(of, 'open');
             }}
           >
-            Take back
+            Undo
           </button>
           <button type="button" className="btn-word" onClick={() => setDone(null)}>
-            Good
+            Dismiss message
           </button>
         </div>
       )}
@@ -244,7 +244,7 @@ export function Delivery() {
           <span className="tight text-nowrap">
             {stopped
               ? `Stopped: ${held === 1 ? '1 drawing waits' : `${held} drawings wait`}`
-              : `${(progress?.done ?? 0) + (progress?.failed ?? 0)} of ${total} weighed, ${progress?.waiting} left`}
+              : `${(progress?.done ?? 0) + (progress?.failed ?? 0)} of ${total} measured, ${progress?.waiting} left`}
           </span>
           {!stopped && <progress value={(progress?.done ?? 0) + (progress?.failed ?? 0)} max={total || 1} style={{ flex: 1 }} />}
           {may && (
@@ -259,7 +259,7 @@ export function Delivery() {
                 )
               }
             >
-              {stopped ? 'Go on' : 'Stop'}
+              {stopped ? 'Resume check' : 'Stop check'}
             </button>
           )}
         </div>
@@ -301,10 +301,10 @@ export function Delivery() {
               {(sequence.length > 1 || d.missing.length > 0) && (
                 <button type="button" className="btn-word" aria-expanded={more} onClick={() => setMore(!more)}>
                   {more
-                    ? 'Less'
+                    ? 'Show less'
                     : [
                         sequence.length > 1 ? `${sequence.length - 1} more that only the sequence shows` : '',
-                        d.missing.length ? `${d.missing.length} ${d.missing.length === 1 ? 'thing is' : 'things are'} not known` : '',
+                        d.missing.length ? `${d.missing.length} ${d.missing.length === 1 ? 'thing is' : 'things are'} missing` : '',
                       ]
                         .filter(Boolean)
                         .join(' · ')}
@@ -331,7 +331,7 @@ export function Delivery() {
                   </button>
                 )}
                 <button type="button" className="btn-word" onClick={() => setSpan(null)}>
-                  No span
+                  Clear span
                 </button>
               </>
             ) : (

@@ -28,7 +28,7 @@ function measured(check: Schemas['DrawingCheck']) {
   const length = check.roles.reduce((s, r) => s + r.length_px, 0);
   const share = check.roles.reduce((s, r) => s + r.length_px * r.measured_share, 0) / (length || 1);
   const kinds = [...new Set(check.masked?.map((m) => MASKED[m.kind]))];
-  return `${(100 * share).toFixed(0)} % of the lines weighed; ends, junctions and corners are not${kinds.length ? `, nor ${kinds.join(', ')} (hatched)` : ''}`;
+  return `${(100 * share).toFixed(0)} % of the line length measured; ends, junctions and corners are left out${kinds.length ? `, nor ${kinds.join(', ')} (hatched)` : ''}`;
 }
 
 export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo, onInkAgain }: Props) {
@@ -125,10 +125,10 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           <div>
             {tab(!asDrawn, 'weight', () => setAsDrawn(false))}
             {tab(asDrawn, 'as drawn', () => setAsDrawn(true))}
-            {tab(onion, 'neighbours behind', () => setOnion(!onion))}
+            {tab(onion, 'previous and next drawing', () => setOnion(!onion))}
             {tab(zoomed, 'zoom to the finding', () => setZoomed(!zoomed))}
             {tab(loupe, 'loupe', () => setLoupe(!loupe))}
-            {drawing?.earlier && tab(wipe !== null, 'wipe with the take before', () => setWipe(wipe === null ? 0.5 : null))}
+            {drawing?.earlier && tab(wipe !== null, 'wipe with the previous take', () => setWipe(wipe === null ? 0.5 : null))}
             {delivery.guide.print && tab(inPrint, `in print${losses ? ` (${losses} lost)` : ''}`, () => setInPrint(!inPrint))}
             {lead && tab(pinning, 'pin', () => setPinning(!pinning))}
           </div>
@@ -172,7 +172,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             type="range"
             className="px-3"
             style={{ width: '100%' }}
-            aria-label="share of the take before"
+            aria-label="share of the previous take"
             min={0}
             max={1}
             step={0.01}
@@ -183,7 +183,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
         {drawing && line !== null && <WidthLane drawing={drawing} line={line} role={roleOf(line)} at={at} onAt={setAt} />}
         <div className="px-3 py-1 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
           {tool === 'note'
-            ? 'Draw on the drawing: it goes back with the note'
+            ? 'Draw on the drawing: it is returned with the note'
             : tool === 'pin'
               ? 'Click where something is wrong'
               : line === null
@@ -251,10 +251,10 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             <input className="form-control form-control-sm" name="text" ref={focused} aria-label="what is wrong there" placeholder="what is wrong there" />
             <div className="d-flex gap-2 mt-1">
               <button type="submit" className="btn btn-paper btn-sm">
-                Pin it
+                Add pin
               </button>
               <button type="button" className="btn-word" onClick={() => setPinned(null)}>
-                Leave it
+                Cancel
               </button>
             </div>
           </form>
@@ -292,7 +292,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
         )}
         {drawing?.check && findings.length === 0 && (
           <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-            Nothing found. Not looked for: {delivery.not_looked_for.join(', ') || 'nothing'}.
+            Nothing found. Not checked: {delivery.not_looked_for.join(', ') || 'nothing'}.
           </div>
         )}
         {drawing?.check && (

@@ -62,7 +62,7 @@ export function DrawingPicture(p: Props) {
       viewBox={`${x0} ${y0} ${zw} ${zh}`}
       width="100%"
       style={{ background: 'var(--paper)', display: 'block', maxHeight: 520, cursor: p.tool === 'look' ? 'default' : 'crosshair', touchAction: 'none' }}
-      aria-label={`drawing ${drawing.file} with its weighed lines`}
+      aria-label={`drawing ${drawing.file} with its measured lines`}
       onPointerLeave={() => {
         setPan(null);
         p.onAt(null);
@@ -117,7 +117,7 @@ export function DrawingPicture(p: Props) {
           </g>
           <line x1={cut} x2={cut} y1={y0} y2={y0 + zh} stroke="var(--eddy)" strokeWidth={2 * k} />
           <text x={cut - 8 * k} y={y0 + 18 * k} fontSize={13 * k} textAnchor="end" fill="var(--ink-soft)">
-            take before
+            previous take
           </text>
           <text x={cut + 8 * k} y={y0 + 18 * k} fontSize={13 * k} fill="var(--ink-soft)">
             this take
@@ -145,7 +145,7 @@ export function DrawingPicture(p: Props) {
         <g key={i}>
           <rect x={m.x} y={m.y} width={m.width} height={m.height} fill="url(#masked)" stroke="#8b979e" strokeWidth={k} />
           <text x={m.x} y={m.y - 4 * k} fontSize={12 * k} fill="var(--ink-soft)">
-            {MASKED[m.kind]}, not weighed
+            {MASKED[m.kind]}, not measured
           </text>
         </g>
       ))}

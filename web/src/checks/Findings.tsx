@@ -1,4 +1,4 @@
-// A drawing's findings as a list, must-mend first: looked at, called meant, and what became of the take before.
+// A drawing's findings as a list, must-mend first: looked at, called meant, and what became of the previous take.
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import type { Schemas } from '../api/client';
@@ -38,17 +38,17 @@ function Meant({ onDone, onCancel }: { onDone: (why: string) => void; onCancel: 
         size="sm"
         ref={focused}
         value={why}
-        placeholder="why it is meant"
-        aria-label="why it is meant"
+        placeholder="why it is intended"
+        aria-label="why it is intended"
         onChange={(e) => setWhy(e.target.value)}
         onKeyDown={(e) => e.key === 'Escape' && onCancel()}
       />
       <div className="d-flex gap-2 mt-1">
         <Button size="sm" variant="paper" type="submit" disabled={!why.trim()}>
-          It is meant
+          Mark as intended
         </Button>
         <button type="button" className="btn-word" onClick={onCancel}>
-          No
+          Cancel
         </button>
       </div>
     </Form>
@@ -72,11 +72,11 @@ export function Findings(p: Props) {
                   <b style={f.dismissed ? { textDecoration: 'line-through' } : undefined}>
                     {f.kind} {f.role}
                   </b>
-                  {f.must_mend && !f.dismissed ? ' · must be mended' : ''}
+                  {f.must_mend && !f.dismissed ? ' · must fix' : ''}
                   {earlier && fresh.has(i) ? ' · new' : ''}
                   <br />
                   <span className="soft">
-                    {f.dismissed ? `meant: ${f.dismissed.why} (${f.dismissed.by}${meant?.carried ? ', on the take before' : ''})` : says(f)}
+                    {f.dismissed ? `intended: ${f.dismissed.why} (${f.dismissed.by}${meant?.carried ? ', on the previous take' : ''})` : says(f)}
                   </span>
                 </span>
                 <b className={f.kind === 'heavy' || f.kind === 'thin' ? f.kind : ''}>{FIGURE[f.kind](f.value)}</b>
@@ -84,7 +84,7 @@ export function Findings(p: Props) {
               {p.lead && p.selected === i && !f.dismissed && !p.meaning && (
                 <div className="px-3 pb-2" style={{ paddingLeft: 44 }}>
                   <button type="button" className="btn-word" onClick={() => p.onMeaning(true)}>
-                    It is meant…
+                    Mark as intended…
                   </button>
                 </div>
               )}
@@ -92,7 +92,7 @@ export function Findings(p: Props) {
               {p.lead && p.selected === i && meant && (
                 <div className="px-3 pb-2" style={{ paddingLeft: 44 }}>
                   <button type="button" className="btn-word" onClick={() => p.onUndo(meant.id)}>
-                    It is not meant after all
+                    Remove intended mark
                   </button>
                 </div>
               )}
@@ -116,7 +116,7 @@ export function Findings(p: Props) {
             </span>
             {p.lead && (
               <button type="button" className="btn-word" onClick={() => p.onUnpin(q.id)}>
-                Take out
+                Remove pin
               </button>
             )}
           </div>
@@ -125,7 +125,7 @@ export function Findings(p: Props) {
       {earlier && (
         <div className="px-3 py-2 tight" style={{ borderTop: '1px solid var(--hairline)' }}>
           <b>
-            Since the take before: {earlier.compared.mended.length} mended · {earlier.compared.stands.length} still there · {earlier.compared.new.length} new
+            Since the previous take: {earlier.compared.mended.length} fixed · {earlier.compared.stands.length} still there · {earlier.compared.new.length} new
           </b>
           <div className="soft">
             {earlier.delivery_name}
@@ -139,7 +139,7 @@ export function Findings(p: Props) {
               </div>
             ) : null;
           })}
-          {earlier.compared.mended.length > 6 && <div className="soft">and {earlier.compared.mended.length - 6} more mended</div>}
+          {earlier.compared.mended.length > 6 && <div className="soft">and {earlier.compared.mended.length - 6} more fixed</div>}
         </div>
       )}
     </>

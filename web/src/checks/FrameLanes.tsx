@@ -213,7 +213,7 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props
               <>
                 drawing
                 <br />
-                artist, if held ×
+                artist, frames held ×
               </>
             )}
           </div>

@@ -28,7 +28,7 @@ export function NamesPreview({ files, known, onRows }: { files: string[]; known:
   return (
     <>
       <div className="tight mb-1">
-        {odd ? `${odd} of ${rows.length} files are not known: of those there is nothing but the picture` : `all ${rows.length} files are known`}
+        {odd ? `${odd} of ${rows.length} files are not known: nothing but the picture is known of them` : `all ${rows.length} files are known`}
       </div>
       {(read.data?.missing ?? []).map((m) => (
         <div key={m} className="tight" style={{ color: 'var(--warn)' }}>
@@ -98,7 +98,7 @@ export function ManifestFile({ known, onKnown }: { known: Known; onKnown: (k: Kn
   );
 }
 
-/** What somebody else said meanwhile of how the drawings are known. */
+/** What somebody else said meanwhile of names and manifest. */
 export type OtherNaming = { version: number; pattern: string; rows: Known['rows'] };
 type HowProps = { files: string[]; pattern: string; version: number; onSet: (k: Known, from: number) => Promise<OtherNaming | null>; onTheirs: () => void };
 
@@ -112,18 +112,18 @@ export function HowKnown({ files, pattern, version, onSet, onTheirs }: HowProps)
     <div className="card-plain mb-2">
       <div className="d-flex gap-2 align-items-end mb-2">
         <Form.Group controlId="pattern" style={{ flex: 1 }}>
-          <Form.Label className="mb-0">How the file names are read</Form.Label>
+          <Form.Label className="mb-0">Name pattern</Form.Label>
           <Form.Control size="sm" value={known.pattern} onChange={(e) => setKnown({ ...known, pattern: e.target.value })} />
         </Form.Group>
         <ManifestFile known={known} onKnown={setKnown} />
         <Button size="sm" variant="paper" disabled={!!other} onClick={async () => setOther(await onSet(known, from))}>
-          Read them so
+          Save names
         </Button>
       </div>
       {other && (
         <Conflict
-          what="how the drawings are known"
-          keep="Read them as mine"
+          what="names and manifest"
+          keep="Save mine"
           mine={
             <div className="tight">
               {known.pattern || 'no pattern'}

@@ -9,7 +9,7 @@ const STANDS: Record<string, string> = {
   t: 'thinner than the guide',
   h: 'heavier than the guide',
   w: 'within',
-  '-': 'not weighed: an end, a junction or a corner',
+  '-': 'not measured: an end, a junction or a corner',
 };
 
 export function Loupe({

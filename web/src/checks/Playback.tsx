@@ -103,13 +103,13 @@ export function Playback({
         {whole ? (
           <>
             <button type="button" className="btn-word" onClick={() => setPlaying(!playing)}>
-              {playing ? 'Hold' : 'Play'}
+              {playing ? 'Pause' : 'Play'}
             </button>
             <button type="button" className="btn-word" onClick={() => step(-1)}>
-              Back one
+              Previous frame
             </button>
             <button type="button" className="btn-word" onClick={() => step(1)}>
-              On one
+              Next frame
             </button>
             <input
               type="range"
@@ -124,13 +124,13 @@ export function Playback({
               }}
             />
             <span className="text-nowrap">
-              {now?.manifest.drawing ?? at + 1} · {at + 1} of {drawings.length} · {rate} exposures a second
+              {now?.manifest.drawing ?? at + 1} · {at + 1} of {drawings.length} · {rate} fps
             </span>
             <label className="text-nowrap">
               <input type="checkbox" checked={pins} onChange={(e) => setPins(e.target.checked)} /> findings
             </label>
             <button type="button" className="btn-word" onClick={() => now && onShown(now.id)}>
-              Look at this one
+              Open this drawing
             </button>
           </>
         ) : (

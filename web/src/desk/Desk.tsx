@@ -12,12 +12,12 @@ export function Desk() {
   if (desk.isLoading) return <Loading what="your desk" />;
   const items = desk.data ?? [];
   const steps = [
-    ['/pens/new', 'Bring in a pen', 'one ruled line in any scan becomes a brush in a minute'],
+    ['/pens/new', 'Add a pen', 'one ruled line in any scan becomes a brush in a minute'],
     ['/tablets/warm-up', 'Warm up on a tablet', 'five efforts and a ramp show how your hand and tablet answer'],
-    ['/brushes', 'Match a brush', 'fitted to the pen, through your tablet'],
-    ['/guides', 'Set the guide', 'line roles and what they weigh'],
-    ['/checks', 'Check a delivery', 'every line weighed, what is heavy or thin pinned'],
-    ...(production.team ? [['/team', 'See the team', 'who differs, since when, what it fits'] as const] : []),
+    ['/brushes', 'Match a brush', 'matched to the pen, through your tablet'],
+    ['/guides', 'Set the guide', 'line roles and their weights'],
+    ['/checks', 'Check a delivery', 'every line measured, heavy and thin ones pinned'],
+    ...(production.team ? [['/team', 'See the team', 'who differs, since when, possible causes'] as const] : []),
   ] as const;
   return (
     <div className="page">

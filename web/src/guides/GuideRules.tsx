@@ -51,14 +51,14 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
   );
   return (
     <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1.5fr) minmax(0, 1fr)', gap: 20, marginTop: 18, alignItems: 'start' }}>
-      <section aria-label="what is looked for">
-        <h2>What is looked for</h2>
+      <section aria-label="what is checked">
+        <h2>What is checked</h2>
         <table className="plain-table">
           <thead>
             <tr>
               <th>Finding</th>
-              <th>Looked for</th>
-              <th>Must be mended</th>
+              <th>Checked</th>
+              <th>Must fix</th>
               <th>Limit</th>
             </tr>
           </thead>
@@ -74,7 +74,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
                     <input
                       type="checkbox"
                       className="form-check-input"
-                      aria-label={`${kind} is looked for`}
+                      aria-label={`${kind} is checked`}
                       disabled={!lead}
                       checked={on}
                       onChange={(e) => onChange({ ...guide, off: flip(off, kind, !e.target.checked) })}
@@ -85,7 +85,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
                       <input
                         type="checkbox"
                         className="form-check-input"
-                        aria-label={`${kind} must be mended`}
+                        aria-label={`${kind} must fix`}
                         disabled={!lead}
                         checked={must.includes(kind)}
                         onChange={(e) => onChange({ ...guide, must_mend: flip(must, kind, e.target.checked) })}
@@ -105,7 +105,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
           </tbody>
         </table>
         <p className="soft tight mt-2 mb-0">
-          A drawing goes back when a finding stands that must be mended. Every px is the page’s; drawings of another size are scaled.
+          A drawing needs fixes when a finding stands that must fix. Every px is the page’s; drawings of another size are scaled.
         </p>
       </section>
       <section aria-label="page, shots and print">
@@ -117,7 +117,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
         <Line label="px to the mm, where it is known">
           {figure('px to the mm', guide.page.px_per_mm ?? 0, 2, (v) => page({ px_per_mm: v > 0 ? v : null }))}
         </Line>
-        <Line label="Exposures a second">{figure('exposures a second', guide.page.rate_fps ?? 24, 0, (v) => page({ rate_fps: v }))}</Line>
+        <Line label="Frame rate, fps">{figure('frame rate, fps', guide.page.rate_fps ?? 24, 0, (v) => page({ rate_fps: v }))}</Line>
         <Line label="Finish">
           <select
             className="figure"
@@ -133,7 +133,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
         </Line>
         <h2 className="mt-3">Shots</h2>
         {shots.map(([size, factor]) => (
-          <Line key={size} label={`${size}: weights times`}>
+          <Line key={size} label={`${size}: weight factor`}>
             {figure(`factor of ${size} shots`, factor, 2, (v) => onChange({ ...guide, scale_by_shot: { ...guide.scale_by_shot, [size]: v } }))}{' '}
             {lead && (
               <button
@@ -141,7 +141,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
                 className="btn-word"
                 onClick={() => onChange({ ...guide, scale_by_shot: Object.fromEntries(shots.filter((s) => s[0] !== size)) })}
               >
-                Take out
+                Remove
               </button>
             )}
           </Line>
@@ -156,9 +156,9 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
               e.currentTarget.reset();
             }}
           >
-            <input className="figure" style={{ width: 140, textAlign: 'left' }} name="size" placeholder="size of a shot" aria-label="size of a shot" />
+            <input className="figure" style={{ width: 140, textAlign: 'left' }} name="size" placeholder="shot size" aria-label="shot size" />
             <button type="submit" className="btn-word">
-              Add a size
+              Add shot size
             </button>
           </form>
         )}
@@ -177,7 +177,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
           </>
         ) : (
           <div className="tight soft">
-            Not looked at.{' '}
+            Not checked.{' '}
             {lead &&
               (guide.page.px_per_mm ? (
                 <button
@@ -185,7 +185,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
                   className="btn-word"
                   onClick={() => onChange({ ...guide, print: { reduction: 0.67, ink_gain_mm: 0.02, thinnest_mm: 0.1, closes_mm: 0.1 } })}
                 >
-                  It is printed…
+                  Add print…
                 </button>
               ) : (
                 'Say how many px of the page are a mm first.'

@@ -66,7 +66,7 @@ export function GuideVersions({ id, current, guide, onTake }: Props) {
           ))}
           {onTake && changes.length > 0 && (
             <button type="button" className="btn-word" onClick={() => onTake(one.guide)}>
-              Take up version {one.version} again
+              Restore version {one.version} again
             </button>
           )}
         </div>

@@ -1,4 +1,4 @@
-// The line guide: roles as lines at their weight, what is looked for, page and print; its versions; roles read off a model sheet.
+// The line guide: roles as lines at their weight, what is checked, page and print; its versions; roles read off a model sheet.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
@@ -145,7 +145,7 @@ export function Guides() {
           Undo
         </Button>
         <Button disabled={!unsaved || !lead || clash || busy} onClick={() => save(from)}>
-          Save (adds version {(kept?.version ?? 0) + 1})
+          Save as version {(kept?.version ?? 0) + 1}
         </Button>
       </Head>
       <Problem error={error} />

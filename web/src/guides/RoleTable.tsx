@@ -61,14 +61,14 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
         <thead>
           <tr>
             <th>Role</th>
-            <th>Told by</th>
+            <th>Found by</th>
             <th style={{ minWidth: 120 }}>Weight, three times its size</th>
             <th>Target px</th>
             <th>Tolerance %</th>
             <th>Swell px</th>
             <th>Ends</th>
             <th>Judged</th>
-            <th aria-label="order, take out" />
+            <th aria-label="order, remove" />
           </tr>
         </thead>
         <tbody>
@@ -91,7 +91,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
                   <select
                     className="figure"
                     style={{ width: 78, textAlign: 'left' }}
-                    aria-label={`what tells ${r.name}`}
+                    aria-label={`how ${r.name} is found`}
                     disabled={!lead}
                     value={toldBy(r)}
                     onChange={(e) => role(i, { from: FROM[e.target.value as Told] })}
@@ -229,7 +229,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
                   <input
                     type="checkbox"
                     className="form-check-input"
-                    aria-label={`${r.name} is judged`}
+                    aria-label={`${r.name} is checked`}
                     disabled={!lead}
                     checked={judged}
                     onChange={(e) => role(i, { judge: e.target.checked, weight_px: w ?? (e.target.checked ? { target: 4, tolerance: 0.1 } : null) })}
@@ -243,7 +243,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
                   )}{' '}
                   {lead && guide.roles.length > 1 && (
                     <button type="button" className="btn-word" onClick={() => onChange({ ...guide, roles: guide.roles.filter((_, k) => k !== i) })}>
-                      Take out
+                      Remove
                     </button>
                   )}
                 </td>

@@ -11,7 +11,7 @@ export const EFFORTS = [
 ] as const;
 
 export function effortName(e: number | null | undefined) {
-  return EFFORTS.find(([v]) => v === e)?.[1] ?? 'not said';
+  return EFFORTS.find(([v]) => v === e)?.[1] ?? 'not set';
 }
 
 type Props = {
@@ -38,7 +38,7 @@ export function LinesTable({ measurement, lines, efforts, onEffort }: Props) {
                   value={efforts[i] ?? ''}
                   onChange={(e) => onEffort(i, e.target.value === '' ? null : Number(e.target.value))}
                 >
-                  <option value="">not said</option>
+                  <option value="">not set</option>
                   {EFFORTS.map(([v, name]) => (
                     <option key={v} value={v}>
                       {name}

@@ -30,7 +30,7 @@ export function ArchiveIt({ kind, id, name }: Props) {
         <span role="status">
           {name} is archived.{' '}
           <button type="button" className="btn-word" onClick={() => put.mutate(false)}>
-            Take it back
+            Restore
           </button>{' '}
           <Link to="/archive">To the archive</Link>
         </span>

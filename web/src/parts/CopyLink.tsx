@@ -19,7 +19,7 @@ export function CopyLink({ link, label, says }: { link: string; label: string; s
             )
           }
         >
-          {copied ? 'Copied' : 'Copy it'}
+          {copied ? 'Copied' : 'Copy link'}
         </button>
       </div>
     </>

@@ -3,13 +3,13 @@ import type { Schemas } from '../api/client';
 
 /** A drawing's standing in words. */
 export const STANDING: Record<Schemas['DrawingSummary']['standing'], string> = {
-  waiting: 'not weighed yet',
+  waiting: 'not measured yet',
   failed: 'could not be read',
   returned: 'returned',
-  'handed-on': 'ready, handed on',
-  'goes-back': 'goes back, not decided',
-  'may-go-on': 'ready, not decided',
-  open: 'not decided: kinds that must be mended are not all looked for',
+  'handed-on': 'marked as ready',
+  'goes-back': 'needs fixes, not decided',
+  'may-go-on': 'passes, not decided',
+  open: 'not decided: not all must-fix kinds were checked',
 };
 
 /** Where a drawing's picture is; browsers show PNG and SVG themselves. */

@@ -53,7 +53,7 @@ export function NewPen() {
   // A line under a flick's mark is that flick: it says nothing of the width at an effort.
   const counted = efforts.map((e, i) => (scan?.lines[i] && marks.some((m) => m.read?.stroke && within(m.mark.area, scan.lines[i])) ? null : e));
   const keep = (brush: boolean) =>
-    work('Keeping the pen…', async () => {
+    work('Saving…', async () => {
       if (!scan) return;
       const body = {
         name,
@@ -83,7 +83,7 @@ export function NewPen() {
   return (
     <div className="page">
       <Head
-        title={m ? (m.lines.length === 1 ? '1 ruled line found' : `${m.lines.length || 'No'} ruled lines found`) : 'Bring in a pen'}
+        title={m ? (m.lines.length === 1 ? '1 ruled line found' : `${m.lines.length || 'No'} ruled lines found`) : 'Add a pen'}
         says={
           scan
             ? `${file?.name} · ${scan.width_px}×${scan.height_px} px at ${m?.resolution_dpi} dpi · straightened, the measured edges drawn over the scan`
@@ -121,10 +121,10 @@ export function NewPen() {
             </Form.Group>
             <NoteFields note={note} onChange={setNote} />
             <Button variant="paper" disabled={!!busy} onClick={() => keep(false)}>
-              Keep the pen
+              Save pen
             </Button>
             <Button disabled={!!busy} onClick={() => keep(true)}>
-              Keep and make a brush
+              Save pen and make a brush
             </Button>
             {onlyNormal && (
               <div className="soft tight w-100">

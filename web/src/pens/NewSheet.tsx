@@ -76,7 +76,7 @@ export function NewSheet() {
     .filter(([, g]) => g.trim())
     .map(([e, g]) => [Number(e), Number(g.replace(',', '.'))]);
   const keep = () =>
-    work('Keeping the pen…', async () => {
+    work('Saving…', async () => {
       if (!sheet) return;
       const body = { name, scan_sha256: sheet.sha256, resolution_dpi: sheet.reading.resolution_dpi, left_out: leftOut, marked, grams: weights, note };
       const pen = await take(api.POST('/api/v1/productions/{production}/pens/sheet', { params, body }));
@@ -102,7 +102,7 @@ export function NewSheet() {
   return (
     <div className="page">
       <Head
-        title={r ? `Sheet ${r.plan.number}: ${readable} of ${r.cells.length} cells read` : 'Bring in a sampler sheet'}
+        title={r ? `Sheet ${r.plan.number}: ${readable} of ${r.cells.length} cells read` : 'Add a pen from a sheet'}
         says={
           r && sheet
             ? `${file?.name} · ${sheet.width_px}×${sheet.height_px} px at ${r.resolution_dpi} dpi · ${r.marks} corner marks · turned ${r.turn_deg.toFixed(2)}° · shading of ${(100 * (r.shading ?? 0)).toFixed(0)} % taken out · printed at ${(100 * (r.printed_scale[0] ?? 1)).toFixed(1)} %${r.beside ? ` · scale by the ${r.beside.kind} beside it: ${r.beside.dpi.map((d) => d.toFixed(1)).join(' × ')} dpi` : ''}`
@@ -118,7 +118,7 @@ export function NewSheet() {
       <div className="d-flex gap-2 mb-2 flex-wrap">
         {!r && (
           <div className="card-plain" style={{ flex: '1 1 330px' }}>
-            <h2>1 · Take a sheet</h2>
+            <h2>1 · Get a sheet</h2>
             <div className="d-flex gap-2 align-items-center mt-1 flex-wrap">
               <Form.Select size="sm" aria-label="paper of the sheet" value={paper} onChange={(e) => setPaper(e.target.value)} style={{ width: 110 }}>
                 <option value="a4">A4</option>
@@ -130,9 +130,7 @@ export function NewSheet() {
                 </a>
               ))}
             </div>
-            <p className="soft tight mb-0 mt-2">
-              Blank pixels are for a brush of another program: ink them there, and bring the PNG or OpenRaster file back here.
-            </p>
+            <p className="soft tight mb-0 mt-2">Blank pixels are for a brush of another program: ink them there, and import the PNG or OpenRaster file here.</p>
           </div>
         )}
         <div {...drop.getRootProps({ className: `drop ${drop.isDragActive ? 'over' : ''}`, style: { flex: '1 1 300px' } })}>
@@ -154,7 +152,7 @@ export function NewSheet() {
         <>
           {sheet.known[0] && (
             <div className="notice">
-              This sheet was kept before as <Link to={`/pens/${sheet.known[0].id}`}>{sheet.known[0].name}</Link>. Keeping it again makes a second record, to be
+              This sheet was saved before as <Link to={`/pens/${sheet.known[0].id}`}>{sheet.known[0].name}</Link>. Saving it again makes a second record, to be
               compared with the first.
             </div>
           )}
@@ -170,7 +168,7 @@ export function NewSheet() {
             </Form.Group>
             <NoteFields note={note} onChange={setNote} />
             <Button disabled={!!busy || !name.trim() || weights.some(([, g]) => !Number.isFinite(g))} onClick={keep}>
-              Keep the pen
+              Save pen
             </Button>
             <details className="w-100 tight">
               <summary className="soft">A kitchen scale lay under the sheet: note what it showed</summary>

@@ -61,7 +61,7 @@ export function Pen() {
     <div className="page">
       <Head
         title={p.name}
-        says={`${p.sheet ? `sampler sheet ${p.sheet.reading.plan.number}, ` : ''}${p.lines.length} lines at ${p.card.resolution_dpi} dpi · kept by ${p.kept_by} on ${day(p.kept_at)}`}
+        says={`${p.sheet ? `sampler sheet ${p.sheet.reading.plan.number}, ` : ''}${p.lines.length} lines at ${p.card.resolution_dpi} dpi · saved by ${p.kept_by} on ${day(p.kept_at)}`}
       >
         {may && (
           <div className="d-flex gap-2 align-items-end">
@@ -76,7 +76,7 @@ export function Pen() {
                 ))}
               </select>
             </label>
-            <Button onClick={make}>Make a brush from it</Button>
+            <Button onClick={make}>Make a brush</Button>
           </div>
         )}
       </Head>

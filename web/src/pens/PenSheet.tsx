@@ -52,7 +52,7 @@ export function PenFiles({ pen, base, may, others }: { pen: Pen; base: string; m
       {theirs && (
         <Conflict
           what="the tags of this pen"
-          keep="Keep mine"
+          keep="Save mine"
           mine={<div className="tight">{tags || 'none'}</div>}
           theirs={<div className="tight">{theirs.join(', ') || 'none'}</div>}
           onMine={() => save(pen.tags_version)}
@@ -64,7 +64,7 @@ export function PenFiles({ pen, base, may, others }: { pen: Pen; base: string; m
       )}
       <div className="d-flex gap-3 align-items-end mb-2 flex-wrap tight">
         <span>
-          <span className="soft">take it elsewhere: </span>
+          <span className="soft">export: </span>
           {FILES.filter(([what]) => what !== 'strip.png' || pen.card.strip_png).map(([what, label]) => (
             <a key={what} href={`${base}/pens/${pen.id}/files/${what}`} download className="me-2">
               {label} ({what.split('.')[1]?.toUpperCase()})
@@ -83,7 +83,7 @@ export function PenFiles({ pen, base, may, others }: { pen: Pen; base: string; m
           />
         </Form.Group>
         <Form.Group controlId="pen-against" className="soft" style={{ flex: '0 1 260px' }}>
-          <Form.Label className="mb-0">hold against an earlier scan or another pen</Form.Label>
+          <Form.Label className="mb-0">compare with an earlier scan or another pen</Form.Label>
           <Form.Select size="sm" value={other} onChange={(e) => setOther(e.target.value)}>
             <option value="">none</option>
             {others.map((o) => (

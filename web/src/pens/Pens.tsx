@@ -56,7 +56,7 @@ export function Pens() {
               A few ruled lines
             </Link>
             <Link to="/pens/sheet" className="btn btn-primary">
-              Bring in a sampler sheet
+              Add a pen from a sheet
             </Link>
           </div>
         )}
@@ -65,15 +65,15 @@ export function Pens() {
       {matching && <ScreenMatch pxPerMm={screen.pxPerMm} onKeep={screen.keep} onClose={() => setMatching(false)} />}
       {all.length === 0 ? (
         <Empty title="The drawer is empty">
-          Print a sampler sheet, ink it and scan it: <Link to="/pens/sheet">bring in a sampler sheet</Link>. The quick way: rule a few lines, scan them at 300
-          dpi or more: <Link to="/pens/new">bring in ruled lines</Link>. Both can be tried with a simulated pen.
+          Print a sampler sheet, ink it and scan it: <Link to="/pens/sheet">add a pen from a sheet</Link>. The quick way: rule a few lines, scan them at 300 dpi
+          or more: <Link to="/pens/new">add a pen from ruled lines</Link>. Both can be tried with a simulated pen.
         </Empty>
       ) : (
         <>
           <div className="d-flex gap-2 mb-2 align-items-center flex-wrap">
             <Form.Control
               size="sm"
-              aria-label="seek a pen"
+              aria-label="find a pen"
               placeholder="name, tag, paper or ink"
               value={seek}
               onChange={(e) => setSeek(e.target.value)}
@@ -87,11 +87,7 @@ export function Pens() {
               ))}
             </Form.Select>
             <span className="soft tight">
-              {held.length === 0
-                ? 'tick two pens to hold them side by side'
-                : held.length === 1
-                  ? 'tick one more to compare'
-                  : `${names[0]} against ${names[1]}`}
+              {held.length === 0 ? 'tick two pens to compare them' : held.length === 1 ? 'tick one more to compare' : `${names[0]} against ${names[1]}`}
             </span>
           </div>
           {held.length === 2 && <PenChange from={held[0] as string} to={held[1] as string} names={[names[0] as string, names[1] as string]} />}

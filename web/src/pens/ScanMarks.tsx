@@ -135,8 +135,8 @@ export function ScanMarks({ scan, marks, onMarks, src }: Props) {
               <span>
                 {KINDS.find(([k]) => k === m.mark.kind)?.[1]}: <b style={m.read?.problem ? { color: 'var(--stop)' } : undefined}>{inWords(m.read)}</b>
               </span>
-              <button type="button" className="btn-word" aria-label={`take mark ${i + 1} away`} onClick={() => measure(marks.filter((_, k) => k !== i))}>
-                take away
+              <button type="button" className="btn-word" aria-label={`remove mark ${i + 1}`} onClick={() => measure(marks.filter((_, k) => k !== i))}>
+                Remove mark
               </button>
             </div>
           ))}

@@ -47,7 +47,7 @@ export function ScreenMatch({ pxPerMm, onKeep, onClose }: Props) {
           It fits
         </Button>
         <button type="button" className="btn-word" onClick={onClose}>
-          Leave it
+          Cancel
         </button>
       </div>
     </div>

@@ -40,10 +40,10 @@ export function SheetCell({ sheet, src, cell, title, leftOut, corners, busy, onC
           <>
             <span className="soft">Drag the four corners onto the cell’s printed frame (arrow keys move the one in focus), then</span>
             <Button size="sm" variant="paper" disabled={busy} onClick={() => onMark(corners)}>
-              Read it here
+              Read cell here
             </Button>
             <button type="button" className="btn-word" onClick={() => onCorners(null)}>
-              leave it
+              Cancel
             </button>
           </>
         ) : (

@@ -54,7 +54,7 @@ export function EvidencePictures({ id }: { id: string }) {
     <div className="d-flex gap-2 flex-wrap mt-2">
       <Picture
         title="A steady stroke's pressure"
-        says="what trembles fast is the device, what drifts is the hand"
+        says="what trembles fast speed the device, what drifts is the hand"
         series={[['var(--ink)', e.steady]]}
         unit="seconds"
         down="raw pressure"

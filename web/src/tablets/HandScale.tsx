@@ -81,7 +81,7 @@ export function HandScale({ id }: { id: string }) {
                 style={{ width: 80 }}
               />
               <button type="button" className="btn-word" disabled={pressure == null} onClick={() => put(i, { raw: (pressure ?? 0).toFixed(3) })}>
-                take it
+                Use reading
               </button>
               <Form.Check id={`letting-${i}`} label="letting go" checked={r.letting_go} onChange={(e) => put(i, { letting_go: e.target.checked })} />
             </div>
@@ -91,7 +91,7 @@ export function HandScale({ id }: { id: string }) {
               One more reading
             </Button>
             <Button size="sm" variant="paper" onClick={keep}>
-              Keep the force with the profile
+              Save force with the profile
             </Button>
           </div>
         </div>

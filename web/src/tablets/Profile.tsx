@@ -49,7 +49,7 @@ export function Profile() {
         says={`warmed up on ${day(p.kept_at)}, ${age(p.kept_at)}${own.length ? ` · ${own.length} other ${own.length === 1 ? 'version' : 'versions'}` : ''}`}
       >
         <Form.Group controlId="before">
-          <Form.Label className="mb-0 soft">lay another under it</Form.Label>
+          <Form.Label className="mb-0 soft">compare with</Form.Label>
           <Form.Select size="sm" value={before} onChange={(e) => setBefore(e.target.value)}>
             <option value="">none</option>
             {[...own, ...others.filter((o) => !own.includes(o))].map((o) => (

@@ -80,7 +80,7 @@ export function Recheck({ id, response }: { id: string; response: number[][] }) 
           <div key={e.effort} className="figure-row">
             <span>{effortName(e.effort)}</span>
             <b>
-              meant {e.effort.toFixed(2)}, comes out {e.comes_out.toFixed(2)}
+              intended {e.effort.toFixed(2)}, comes out {e.comes_out.toFixed(2)}
             </b>
           </div>
         ))

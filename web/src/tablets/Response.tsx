@@ -90,9 +90,9 @@ export function ProfileFigures({ profile }: { profile: Schemas['TabletProfile'] 
 
 /** A smoothing in a few words. */
 export function smoothingWords(s: Schemas['SmoothingKind']) {
-  if (s.kind === 'adaptive') return `adaptive, ${s.min_cutoff_hz.toFixed(1)} Hz`;
-  if (s.kind === 'average') return `average, ${s.window_ms.toFixed(0)} ms`;
-  if (s.kind === 'tow') return `tow, ${s.radius_mm.toFixed(2)} mm`;
-  if (s.kind === 'faired') return `faired, ${s.tolerance_mm.toFixed(2)} mm`;
+  if (s.kind === 'adaptive') return `adaptive: filter when slow ${s.min_cutoff_hz.toFixed(1)} Hz`;
+  if (s.kind === 'average') return `averaged over ${s.span_ms.toFixed(0)} ms`;
+  if (s.kind === 'tow') return `tow: follows at ${s.slack_mm.toFixed(2)} mm`;
+  if (s.kind === 'faired') return `after the stroke, may deviate by ${s.tolerance_mm.toFixed(2)} mm`;
   return 'none';
 }

@@ -58,7 +58,7 @@ export function SecondEstimate({ id }: { id: string }) {
       </div>
       {!pens.isLoading && able.length === 0 && (
         <p className="tight mb-0 mt-1">
-          No pen of the drawer has a free line yet: <Link to="/pens/sheet">bring in a sampler sheet</Link> with its free line inked.
+          No pen of the drawer has a free line yet: <Link to="/pens/sheet">add a pen from a sheet</Link> with its free line inked.
         </p>
       )}
       {found.error && <p className="tight mb-0 mt-1">No second estimate: {found.error.message}.</p>}

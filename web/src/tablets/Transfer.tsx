@@ -44,7 +44,7 @@ function Stroke({ t, profiles }: { t: Schemas['Transfer']; profiles: Schemas['Tr
         </div>
         <div className="lane" style={{ gridTemplateColumns: '230px 1fr 1fr' }}>
           <div className="gutter">
-            <b>what is meant</b>
+            <b>intended effort</b>
           </div>
           <div className="body px-2" />
           <div className="body px-2">
@@ -89,7 +89,7 @@ export function Transfer() {
       />
       <Problem error={found.error} />
       {t && t.profiles.length < 2 ? (
-        <Empty title="One tablet has nothing to be held against">
+        <Empty title="One tablet has nothing to be compared with">
           Two profiles are needed. <Link to="/tablets/warm-up">Warm up on another tablet</Link>, or let the simulated stylus do it there.
         </Empty>
       ) : (

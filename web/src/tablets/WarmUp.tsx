@@ -113,8 +113,8 @@ export function WarmUp() {
         title={reading ? 'What the warm-up shows' : step ? `${step.title}: ${step.says}` : 'All strokes are drawn'}
         says={
           step && !reading
-            ? `${drawn.length} of ${step.count} drawn · step ${at + 1} of ${STEPS.length}${step.needed ? ' · from left to right along the guides' : ' · shows what the device does; can be left out'}`
-            : 'nothing is kept until you say so'
+            ? `${drawn.length} of ${step.count} drawn · step ${at + 1} of ${STEPS.length}${step.needed ? ' · from left to right along the guides' : ' · shows what the device does; can be skipped'}`
+            : 'nothing is saved until you save it'
         }
       >
         {!reading && (
@@ -127,15 +127,15 @@ export function WarmUp() {
                 setStrokes(strokes.map((k, i) => (i === last ? k.slice(0, -1) : k)));
               }}
             >
-              Take back the last stroke
+              Undo last stroke
             </Button>
             {step && !step.needed && (
               <Button variant="paper" onClick={() => setSkipped([...skipped, at])}>
-                Leave this exercise out
+                Skip
               </Button>
             )}
             <Button disabled={!enough || !!busy} onClick={read}>
-              Read the warm-up
+              Analyse
             </Button>
           </>
         )}
@@ -153,7 +153,7 @@ export function WarmUp() {
               Draw again
             </Button>
             <Button disabled={!!busy} onClick={keep}>
-              Keep the profile
+              Save profile
             </Button>
           </>
         )}
@@ -190,7 +190,7 @@ export function WarmUp() {
             {STEPS.map((s, i) => (
               <li key={s.title} style={{ fontWeight: i === at ? 600 : 400 }} className={i === at ? '' : 'soft'}>
                 {s.title} {strokes[i]?.length ?? 0}/{s.count}
-                {skipped.includes(i) && ', left out'}
+                {skipped.includes(i) && ', skipped'}
                 {(!!strokes[i]?.length || skipped.includes(i)) && (
                   <button
                     type="button"
@@ -232,7 +232,7 @@ export function WarmUp() {
                   </Form.Select>
                 </Form.Group>
                 <Button variant="paper" size="sm" disabled={!!busy} onClick={simulate}>
-                  Draw it for me
+                  Draw for me
                 </Button>
               </div>
             </div>

@@ -20,7 +20,7 @@ function Choice({ label, value, onPick, children }: { label: string; value: stri
   );
 }
 
-/** Which drawings are looked at, and put together by what. */
+/** Which drawings are looked at, and group by what. */
 function Asked({ team, ask, set }: { team: Schemas['TeamView']; ask: Ask; set: (v: Partial<Record<keyof Ask, string>>) => void }) {
   const date = (k: 'from' | 'to', label: string) => (
     <label className="d-flex flex-column">
@@ -37,7 +37,7 @@ function Asked({ team, ask, set }: { team: Schemas['TeamView']; ask: Ask; set: (
   );
   return (
     <div className="d-flex flex-wrap gap-3 align-items-end mb-2">
-      <Choice label="put together by" value={ask.by ?? 'artist'} onPick={(by) => set({ by: by === 'artist' ? '' : by })}>
+      <Choice label="group by" value={ask.by ?? 'artist'} onPick={(by) => set({ by: by === 'artist' ? '' : by })}>
         <option value="artist">artist</option>
         <option value="tablet">tablet</option>
         <option value="brush">brush</option>
@@ -59,7 +59,7 @@ function Asked({ team, ask, set }: { team: Schemas['TeamView']; ask: Ask; set: (
       {date('from', 'from')}
       {date('to', 'to')}
       {team.guides.length > 1 && (
-        <Choice label="held against" value={team.guide?.id ?? ''} onPick={(guide) => set({ guide })}>
+        <Choice label="checked against" value={team.guide?.id ?? ''} onPick={(guide) => set({ guide })}>
           {team.guides.map((g) => (
             <option key={g.id} value={g.id}>
               {g.name}
@@ -69,7 +69,7 @@ function Asked({ team, ask, set }: { team: Schemas['TeamView']; ask: Ask; set: (
       )}
       {Object.keys(ask).length > 0 && (
         <button type="button" className="btn-word" onClick={() => set({ guide: '', delivery: '', shot: '', from: '', to: '', by: '' })}>
-          Look at everything
+          Show everything
         </button>
       )}
     </div>
@@ -112,7 +112,7 @@ export function Team() {
   const open = t?.trims.filter((x) => x.state === 'offered' || x.outcome).slice(0, 6) ?? [];
   return (
     <div className="page">
-      <Head title={title} says={look ? `${look.drawings} drawings held against ${t?.guide?.name}, version ${t?.guide?.version}` : undefined}>
+      <Head title={title} says={look ? `${look.drawings} drawings checked against ${t?.guide?.name}, version ${t?.guide?.version}` : undefined}>
         {!!look?.drawings && (
           <span className="d-flex gap-3 align-items-center tight">
             <span className="soft">Report</span>
@@ -127,7 +127,7 @@ export function Team() {
         <div key={s.name} className="sentence">
           <span className="fw-semibold">{s.says}</span>
           <button type="button" className="btn btn-sm btn-paper" onClick={() => change({ name: s.name, role: s.roles[0] })}>
-            See what it fits
+            See possible causes
           </button>
         </div>
       ))}
@@ -135,18 +135,18 @@ export function Team() {
         <div key={x.id} className="sentence quiet">
           <span>
             {x.state === 'offered'
-              ? `A trim of ${x.role} is offered to ${x.artist}; it waits for an answer`
-              : `${x.artist}, trim of ${x.role}: ${x.outcome_says}`}
+              ? `A weight correction of ${x.role} is offered to ${x.artist}; it waits for an answer`
+              : `${x.artist}, weight correction of ${x.role}: ${x.outcome_says}`}
           </span>
           <Link to={`/team/trims/${x.id}`} className="btn-word">
-            See the trim
+            See the correction
           </Link>
         </div>
       ))}
       {t && <div className="mt-2" />}
       {t && <Asked team={t} ask={ask} set={change} />}
       {!look?.drawings ? (
-        <Empty title="No weighed drawing is among these">
+        <Empty title="No measured drawing is among these">
           <Link to="/checks">Check a delivery</Link> whose file names or manifest say who drew what, or look at other deliveries, shots and days.
         </Empty>
       ) : (

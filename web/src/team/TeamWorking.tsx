@@ -1,4 +1,4 @@
-// The working behind one artist's weight in one role: what it fits, the trim, the charts, capability, and what only a sequence shows.
+// The working behind one artist's weight in one role: possible causes, the correction, the charts, capability, and what only a sequence shows.
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { Button } from 'react-bootstrap';
@@ -41,7 +41,7 @@ export function TeamWorking({ name, role, ask, look, onLeave }: Props) {
           </span>
         )}
         <button type="button" className="btn-word ms-auto" onClick={onLeave}>
-          Close
+          Close the working
         </button>
       </div>
       <Problem error={seen.error} />
@@ -68,12 +68,12 @@ export function TeamWorking({ name, role, ask, look, onLeave }: Props) {
 function Fits({ fits }: { fits: Schemas['Fit'][] }) {
   return (
     <div className="card-plain">
-      <h2>What it fits</h2>
+      <h2>Possible causes</h2>
       {fits.length === 0 && <p className="soft mb-0">Nothing that drawings can carry: the cause is not known.</p>}
       {fits.map((f) => (
         <div key={f.says} className="fit">
           <div>{f.says}.</div>
-          <div className="soft tight">What would settle it: {f.settle}.</div>
+          <div className="soft tight">How to find out: {f.settle}.</div>
         </div>
       ))}
     </div>
@@ -103,7 +103,7 @@ function TrimOffer({ view, ask, taken }: { view: Schemas['WorkingView']; ask: As
   });
   return (
     <div className="card-plain">
-      <h2>Trim</h2>
+      <h2>Weight correction</h2>
       <TrimEffect trim={trim} weight={view.working.weight} />
       {view.no_carry && <p className="notice mb-1">It cannot be offered yet: {view.no_carry}.</p>}
       {view.carries.length > 0 && (
@@ -123,9 +123,9 @@ function TrimOffer({ view, ask, taken }: { view: Schemas['WorkingView']; ask: As
       {carry && production.part === 'lead' && taken && (
         <div className="mt-2 d-flex gap-3 align-items-center">
           <Button size="sm" disabled={offer.isPending} onClick={() => offer.mutate()}>
-            Offer the trim to {view.working.name}
+            Offer the correction to {view.working.name}
           </Button>
-          <span className="soft tight">They take it or not; nothing is changed for them.</span>
+          <span className="soft tight">They accept or decline; nothing is changed for them.</span>
         </div>
       )}
     </div>

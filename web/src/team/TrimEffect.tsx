@@ -14,7 +14,7 @@ export function TrimEffect({ trim, weight }: { trim: Schemas['Trim']; weight: Sc
   const colour = (px: number) => (px > hi ? 'var(--heavy)' : px < lo ? 'var(--thin)' : 'var(--ink)');
   const rows = [
     ['as drawn', trim.before],
-    ['with the trim', trim.after],
+    ['with the correction', trim.after],
   ] as const;
   return (
     <>
@@ -41,8 +41,7 @@ export function TrimEffect({ trim, weight }: { trim: Schemas['Trim']; weight: Sc
         </div>
       ))}
       <div className="soft tight mt-1">
-        Over {trim.before.drawings} measured drawings; the widths asked for are {trim.from}.
-        {trim.limits.map((l) => ` ${l.charAt(0).toUpperCase()}${l.slice(1)}.`)}
+        Over {trim.before.drawings} measured drawings; the target widths are {trim.from}.{trim.limits.map((l) => ` ${l.charAt(0).toUpperCase()}${l.slice(1)}.`)}
       </div>
     </>
   );

@@ -1,4 +1,4 @@
-// One trim: what it would do on the artist's own lines and on the proof figures; the artist takes it or not; then, whether it worked.
+// One weight correction: what it would do on the artist's own lines and on the proof figures; the artist accepts or declines; then, whether it worked.
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
@@ -34,11 +34,11 @@ export function TrimPage() {
       for (const k of ['trims', 'team', 'desk', 'brushes', 'profiles']) client.invalidateQueries({ queryKey: [k] });
     },
   });
-  if (trims.isLoading) return <Loading what="the trim" />;
+  if (trims.isLoading) return <Loading what="the correction" />;
   if (!t)
     return (
       <div className="page">
-        <Problem error={trims.error ?? new Error('There is no such trim. The team’s page lists those that were offered.')} />
+        <Problem error={trims.error ?? new Error('There is no such weight correction. The team’s page lists those that were offered.')} />
       </div>
     );
   const role = guides.data?.find((g) => g.id === t.guide_id)?.guide.roles.find((r) => r.name === t.role);
@@ -46,26 +46,26 @@ export function TrimPage() {
   const lead = production.part === 'lead';
   const state: Record<string, string> = {
     offered: t.mine ? 'is offered to you' : `waits for ${t.artist}`,
-    taken: 'is taken',
+    taken: 'was accepted',
     declined: 'was declined',
     withdrawn: 'was withdrawn',
   };
   return (
     <div className="page">
-      <Head title={`The trim of ${t.role} ${state[t.state] ?? t.state}`} says={`offered by ${t.by}, ${day(t.at)} · ${t.says}`}>
+      <Head title={`The weight correction of ${t.role} ${state[t.state] ?? t.state}`} says={`offered by ${t.by}, ${day(t.at)} · ${t.says}`}>
         {t.state === 'offered' && t.mine && (
           <span className="d-flex gap-2">
             <Button variant="paper" disabled={answer.isPending} onClick={() => answer.mutate('leave')}>
-              Not now
+              Decline
             </Button>
             <Button disabled={answer.isPending} onClick={() => answer.mutate('take')}>
-              Take it
+              Accept
             </Button>
           </span>
         )}
         {t.state === 'offered' && !t.mine && lead && (
           <Button variant="paper" disabled={answer.isPending} onClick={() => answer.mutate('leave')}>
-            Withdraw it
+            Withdraw offer
           </Button>
         )}
         {t.state === 'taken' && t.made && (
@@ -78,14 +78,14 @@ export function TrimPage() {
       {t.outcome_says && <p className={t.outcome === 'did-not' ? 'notice' : 'fw-semibold'}>{t.outcome_says}.</p>}
       {t.state !== 'offered' && t.answered_by && (
         <p className="soft">
-          {t.state} by {t.answered_by}
+          {t.state === 'taken' ? 'accepted' : t.state} by {t.answered_by}
           {t.answered_at ? `, ${day(t.answered_at)}` : ''}
         </p>
       )}
       <p>
         {t.onto === 'brush'
-          ? `Taking it makes a brush of ${t.mine ? 'your' : 'their'} own from ${t.brush}, version ${t.brush_version}. Nobody else’s brush changes, and the one it is made from stays.`
-          : `Taking it keeps the profile of the ${t.tablet ?? 'tablet'} anew with this response: every brush on it follows. The profile that was stays.`}
+          ? `Accepting it makes a brush of ${t.mine ? 'your' : 'their'} own from ${t.brush}, version ${t.brush_version}. Nobody else’s brush changes, and the brush it is made from stays.`
+          : `Accepting it saves the profile of the ${t.tablet ?? 'tablet'} again with this response: every brush on it follows. The earlier profile stays.`}
       </p>
       <div className="two-up">
         <div className="card-plain">
@@ -102,7 +102,7 @@ export function TrimPage() {
           {(
             [
               ['as it is', now],
-              ['with the trim', { ...now, weight: t.curve }],
+              ['with the correction', { ...now, weight: t.curve }],
             ] as const
           ).map(([label, b]) => (
             <div key={label} className="lane-row">
@@ -121,7 +121,7 @@ export function TrimPage() {
   );
 }
 
-/** Two curves over one another: as it is, thin; with the trim, in the action's colour. */
+/** Two curves over one another: as it is, thin; with the correction, in the action's colour. */
 function Curves({ trim, before }: { trim: Schemas['TrimView']; before: [number, number][] | null }) {
   const [w, h] = [420, 150];
   const all = [...trim.curve, ...(before ?? [])] as [number, number][];
@@ -131,13 +131,13 @@ function Curves({ trim, before }: { trim: Schemas['TrimView']; before: [number, 
   const last = (c: [number, number][]) => `${c[c.length - 1]?.[1].toFixed(2)} ${unit}`.trim();
   return (
     <>
-      <svg viewBox={`0 0 ${w} ${h}`} width="100%" role="img" aria-label="the curve as it is and with the trim">
+      <svg viewBox={`0 0 ${w} ${h}`} width="100%" role="img" aria-label="the curve as it is and with the correction">
         <line x1="0" x2={w} y1={h - 4} y2={h - 4} stroke="var(--hairline)" />
         {before && <path d={d(before)} fill="none" stroke="var(--ink-soft)" strokeWidth="1.5" strokeDasharray="5 4" />}
         <path d={d(trim.curve as [number, number][])} fill="none" stroke="var(--eddy)" strokeWidth="2.5" />
       </svg>
       <div className="soft tight">
-        across: {trim.onto === 'brush' ? 'effort' : 'raw pressure'} 0 to 1; {before && `as it is (dashed) up to ${last(before)}; `}with the trim up to{' '}
+        across: {trim.onto === 'brush' ? 'effort' : 'raw pressure'} 0 to 1; {before && `as it is (dashed) up to ${last(before)}; `}with the correction up to{' '}
         {last(trim.curve as [number, number][])}
       </div>
     </>

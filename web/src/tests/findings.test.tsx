@@ -53,7 +53,7 @@ function shown({ findings = [], drawing = {}, check = {}, over = {} }: More) {
 test('each finding says its figure and its bound, and is selected by its place in the list', () => {
   const did = shown({ findings: [finding('heavy', { must_mend: true }), finding('thin', { value: 3.1, limit: 5.4 }), finding('gap', { value: 2.2 })] });
   const rows = screen.getAllByRole('button').map((b) => b.textContent);
-  expect(rows[0]).toContain('heavy contour · must be mended');
+  expect(rows[0]).toContain('heavy contour · must fix');
   expect(rows[0]).toContain('120 px long; at most 6.6');
   expect(rows[1]).toContain('at least 5.4');
   expect(rows[2]).toContain('what it is');
@@ -77,13 +77,13 @@ test('what is not listed is counted by kind, and said even where nothing else is
 test('a lead says why a finding is meant; without a word it cannot be sent; Escape leaves it', async () => {
   const f = finding('hook');
   expect(shown({ findings: [f], over: { selected: 0 } })).toEqual([]);
-  fireEvent.click(screen.getByText('It is meant…'));
+  fireEvent.click(screen.getByText('Mark as intended…'));
   cleanup();
   const did = shown({ findings: [f], over: { selected: 0, meaning: true } });
-  const field = screen.getByLabelText('why it is meant');
-  expect((screen.getByRole('button', { name: 'It is meant' }) as HTMLButtonElement).disabled).toBe(true);
+  const field = screen.getByLabelText('why it is intended');
+  expect((screen.getByRole('button', { name: 'Mark as intended' }) as HTMLButtonElement).disabled).toBe(true);
   await userEvent.type(field, '  ');
-  expect((screen.getByRole('button', { name: 'It is meant' }) as HTMLButtonElement).disabled).toBe(true);
+  expect((screen.getByRole('button', { name: 'Mark as intended' }) as HTMLButtonElement).disabled).toBe(true);
   await userEvent.type(field, 'a feather{Enter}');
   expect(did).toEqual([['dismiss', f, '  a feather']]);
   await userEvent.type(field, '{Escape}');
@@ -95,13 +95,13 @@ test('what was called meant is struck out with its reason, and only a lead takes
   const drawing = { dismissals: [{ id: 'm1', finding: 0, why: 'a shadow line', by: 'Ilse', carried: true }] };
   const did = shown({ findings: [meant], drawing, over: { selected: 0 } });
   const row = screen.getAllByRole('button')[0]?.textContent ?? '';
-  expect(row).toContain('meant: a shadow line (Ilse, on the take before)');
-  expect(row).not.toContain('must be mended');
-  fireEvent.click(screen.getByText('It is not meant after all'));
+  expect(row).toContain('meant: a shadow line (Ilse, on the previous take)');
+  expect(row).not.toContain('must fix');
+  fireEvent.click(screen.getByText('Remove intended mark'));
   expect(did).toEqual([['undo', 'm1']]);
   cleanup();
   shown({ findings: [meant], drawing, over: { selected: 0, lead: false } });
-  expect(screen.queryByText('It is not meant after all')).toBeNull();
+  expect(screen.queryByText('Remove intended mark')).toBeNull();
 });
 
 test.each([true, false])('pins go by letters; taken out by a lead: %s', (lead) => {
@@ -115,11 +115,11 @@ test.each([true, false])('pins go by letters; taken out by a lead: %s', (lead) =
   expect(did).toEqual(lead ? [['unpin', 'p2']] : []);
 });
 
-test('against the take before: what is new is marked, what is mended is told', () => {
+test('against the previous take: what is new is marked, what is mended is told', () => {
   const compared = { mended: [0], stands: [[1, 0]], new: [1] };
   const earlier = { compared, findings: [finding('gap', { message: 'gap: it leaked' }), finding('heavy')] };
   shown({ findings: [finding('heavy'), finding('speck')], drawing: { earlier } });
-  expect(screen.getByText(/1 mended · 1 still there · 1 new/)).toBeTruthy();
+  expect(screen.getByText(/1 fixed · 1 still there · 1 new/)).toBeTruthy();
   const rows = screen.getAllByRole('button').map((b) => b.textContent ?? '');
   expect(rows.filter((r) => r.includes('· new'))).toEqual([expect.stringContaining('speck')]);
 });

@@ -240,7 +240,7 @@ function TrialOf({ id }: { id: string }) {
     );
   };
   const verdict = () => {
-    if (weight === null) return <span className="soft">draw: the weight stands on the line while you do</span>;
+    if (weight === null) return <span className="soft">draw to see the weight on the line</span>;
     const px = `${weight.toFixed(2)} px`;
     const j = judged();
     if (!j)
@@ -278,7 +278,7 @@ function TrialOf({ id }: { id: string }) {
         says={
           <>
             {page.width_px} × {page.height_px} px, {pxPerMm} px to the mm · {strokes.length === 1 ? '1 stroke' : `${strokes.length} strokes`} ·{' '}
-            {saving || JSON.stringify(page) !== kept.current ? <b style={{ color: 'var(--warn)' }}>keeping…</b> : 'kept'}
+            {saving || JSON.stringify(page) !== kept.current ? <b style={{ color: 'var(--warn)' }}>Saving…</b> : 'Saved'}
           </>
         }
         state={<span className="tight">{verdict()}</span>}
@@ -296,7 +296,7 @@ function TrialOf({ id }: { id: string }) {
       {theirs && (
         <Conflict
           what="this trial page"
-          keep="Keep mine"
+          keep="Save mine"
           mine={<InkSketch page={page} />}
           theirs={<InkSketch page={theirs.page} />}
           onMine={() => {
@@ -510,14 +510,14 @@ function TrialOf({ id }: { id: string }) {
                         setChosen(new Set());
                       }}
                     >
-                      Take out
+                      Remove strokes
                     </button>
                     <button
                       type="button"
                       className="btn-word"
                       onClick={() => edit((s) => ({ samples: nulls(put_right(new Float64Array(samplesOf(s)), 'reversed')) }))}
                     >
-                      Reverse
+                      Reverse strokes
                     </button>
                   </div>
                   <div className="figure-row">
@@ -625,7 +625,7 @@ function TakeOut({ id, out }: { id: string; out: (kind: string) => string }) {
   const kib = (b: number) => `${(b / 1024).toFixed(0)} KiB`;
   return (
     <div className="card-plain mb-2">
-      <h2>Take it elsewhere</h2>
+      <h2>Download</h2>
       <div className="d-flex flex-wrap gap-2">
         <a href={out('svg')}>SVG</a>
         <a href={out('merged.svg')}>SVG, merged</a>
@@ -640,7 +640,7 @@ function TakeOut({ id, out }: { id: string; out: (kind: string) => string }) {
         </div>
       ) : (
         <button type="button" className="btn-word" onClick={() => setAsked(true)}>
-          How large would they be?
+          Show file sizes
         </button>
       )}
     </div>

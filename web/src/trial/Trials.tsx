@@ -60,7 +60,7 @@ export function Trials() {
             <Form.Control size="sm" value={name} placeholder="as the rough" onChange={(e) => setName(e.target.value)} />
           </Form.Group>
           <Button disabled={make.isPending} onClick={() => make.mutate()}>
-            {file ? 'Make the page' : 'Make an empty page'}
+            {file ? 'Make trial page' : 'Make an empty page'}
           </Button>
         </div>
       )}

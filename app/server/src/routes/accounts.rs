@@ -31,7 +31,7 @@ async fn own(state: &State, access: &Access, id: Uuid) -> Answer<String> {
         return Err(Problem::conflict("this is your own account: its page has your password and your sign-ins"));
     }
     if !store::members::governs(&state.pool, access.member.id, id).await? {
-        let said = "they work in a production that you do not lead: take them out of yours, or ask whoever keeps the server (eddymist member)";
+        let said = "they work in a production that you do not lead: remove them from yours, or ask whoever keeps the server (eddymist member)";
         return Err(Problem::new(StatusCode::FORBIDDEN, said));
     }
     store::members::name(&state.pool, id).await?.ok_or_else(missing)
@@ -65,7 +65,7 @@ async fn set_disabled(state: &State, access: &Access, id: Uuid, disabled: bool) 
     if disabled {
         store::sign_ins::end_others(&mut *tx, id, None).await?;
     }
-    store::audit::log(&mut tx, access, if disabled { "account shut" } else { "account opened" }, &name).await?;
+    store::audit::log(&mut tx, access, if disabled { "account disabled" } else { "account reopened" }, &name).await?;
     tx.commit().await?;
     Ok(Json(()))
 }

@@ -54,7 +54,7 @@ pub async fn unarchive(Extract(state): Extract<State>, access: Access, Path((_, 
     if !store::archive::set(&mut tx, access.production, kind, id, false).await? {
         return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived")));
     }
-    store::audit::log(&mut tx, &access, &format!("{} taken out of the archive", kind.one()), &name).await?;
+    store::audit::log(&mut tx, &access, &format!("{} restored", kind.one()), &name).await?;
     tx.commit().await?;
     Ok(Json(()))
 }
@@ -73,15 +73,15 @@ pub async fn remove(
 ) -> Answer<Json<()>> {
     let (name, archived) = known(&state, &access, kind, id).await?;
     if !archived {
-        return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived: only what is in the archive can be removed")));
+        return Err(Problem::new(StatusCode::CONFLICT, format!("{name} is not archived: only what is in the archive can be deleted")));
     }
     let mut tx = state.pool.begin().await?;
     let r = match store::archive::remove(&mut tx, access.production, kind, id, ask.count).await? {
         Ok(gone) => gone,
-        Err(Removal { held_by: Some(held), .. }) => return Err(Problem::new(StatusCode::CONFLICT, format!("{name} cannot be removed: {held}"))),
+        Err(Removal { held_by: Some(held), .. }) => return Err(Problem::new(StatusCode::CONFLICT, format!("{name} cannot be deleted: {held}"))),
         Err(r) => {
             let goes = r.goes.join(", ");
-            return Err(Problem::new(StatusCode::CONFLICT, format!("with {name} would go {goes}: {} in all. Give that count to remove it", r.count)));
+            return Err(Problem::new(StatusCode::CONFLICT, format!("with {name} would go {goes}: {} in all. Give that count to delete it", r.count)));
         }
     };
     store::audit::log(&mut tx, &access, &format!("{} removed", kind.one()), &format!("{name}: {}", r.goes.join(", "))).await?;

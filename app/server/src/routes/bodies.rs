@@ -61,12 +61,12 @@ fn too_many() -> Problem {
 }
 
 fn broken(e: axum::extract::multipart::MultipartError) -> Problem {
-    Problem::new(e.status(), format!("the upload broke off or is too large ({}); nothing was kept", e.body_text()))
+    Problem::new(e.status(), format!("the upload broke off or is too large ({}); nothing was saved", e.body_text()))
 }
 
 /// The files of a multipart body, laid aside as they come: many and large ones are never held in memory.
 pub async fn laid_aside(mut body: Multipart) -> Result<Vec<Came>, Problem> {
-    let full = |e: std::io::Error| Problem::new(StatusCode::INSUFFICIENT_STORAGE, format!("the upload could not be laid aside ({e}); nothing was kept"));
+    let full = |e: std::io::Error| Problem::new(StatusCode::INSUFFICIENT_STORAGE, format!("the upload could not be stored ({e}); nothing was saved"));
     let mut out: Vec<Came> = Vec::new();
     while let Some(mut field) = body.next_field().await.map_err(broken)? {
         let Some(name) = field.file_name().map(called) else { continue };

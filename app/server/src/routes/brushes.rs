@@ -94,7 +94,7 @@ pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id))
         Some(n) => Some(view.versions.iter().find(|v| v.version == n).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?),
         None => None,
     };
-    let a = against(&state, &access, view.pen.map(|p| p.id), view.profile.map(|p| p.id)).await?;
+    let a = against(&state, &access, view.pen.map(|p| p.id), ask.profile.or(view.profile.map(|p| p.id))).await?;
     store::roll::used(&state.pool, access.production, &[id]).await?;
     state.heavy.work(WARM_UP_BYTES, move || laid_out(&a.read()?, &ask, under.as_ref())).await.map(Json)
 }

@@ -95,7 +95,7 @@ pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((
         drop(tx);
         let now = own(&state, &access, id).await?;
         let current = json!({"version": now.manifest_version, "pattern": now.pattern, "rows": now.rows});
-        return Err(Problem::stale("how the drawings are known", ask.from_version, now.manifest_version, current));
+        return Err(Problem::stale("names and manifest", ask.from_version, now.manifest_version, current));
     }
     let (from, to) = (Some(ask.from_version), Some(ask.from_version + 1));
     store::audit::versions(&mut tx, &access, "manifest changed", &delivery.name, from, to).await?;
@@ -206,7 +206,7 @@ pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
             let what = match ask.state {
                 Decided::Ready => "ready",
                 Decided::Return => "returned",
-                Decided::Open => "decision taken back",
+                Decided::Open => "decision undone",
             };
             store::audit::log(&mut tx, &access, what, &format!("{} of {}", ask.drawings.len(), d.name)).await?;
             tx.commit().await?;
@@ -224,14 +224,14 @@ pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
                     l.state,
                     if l.note.is_empty() { String::new() } else { format!(", “{}”", l.note) }
                 ),
-                None => format!("{file} is not weighed any more, or is not in this delivery: nothing was changed"),
+                None => format!("{file} is no longer measured, or is not in this delivery: nothing was changed"),
             };
             Err(Problem { current: Some(serde_json::to_value(now)?), ..Problem::new(axum::http::StatusCode::CONFLICT, detail) })
         }
     }
 }
 
-/// The delivery's line check as a document, with what is called meant and what was pinned.
+/// The delivery's line check as a document, with what is marked as intended and what was pinned.
 async fn line_check(state: &State, access: &Access, id: Uuid) -> Answer<(LineCheck, Vec<Uuid>)> {
     let d = own(state, access, id).await?;
     let mut all = store::drawings::checks(&state.pool, id).await?;

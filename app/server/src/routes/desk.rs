@@ -1,4 +1,4 @@
-//! The desk: what waits for a member, by their part in the work, each with its next step. Empty when nothing does.
+//! The desk: what waits for a member, by their access, each with its next step. Empty when nothing does.
 
 use axum::extract::State as Extract;
 use eddymist_check::team::{fits::same_name, trim::Outcome};
@@ -26,21 +26,21 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
     let (lead, pool) = (access.part == MemberAccess::Lead, &state.pool);
     for (delivery, name, n, first) in store::drawings::returned_to(pool, access.production, access.member.id).await? {
         out.push(item(
-            format!("{} of {name} came back to you", counted(n, "drawing", "drawings")),
-            "See what to mend",
+            format!("{} of {name} returned to you", counted(n, "drawing", "drawings")),
+            "See what to fix",
             format!("/checks/{delivery}?drawing={first}"),
         ));
     }
     for t in crate::work::team::trims(&state, &access).await? {
         if t.state == "offered" && t.mine {
             out.push(item(
-                format!("{} offers you a trim: {}", t.by, t.says.strip_prefix(&format!("{}: ", t.artist)).unwrap_or(&t.says)),
-                "See it, and take it or not",
+                format!("{} offers you a weight correction: {}", t.by, t.says.strip_prefix(&format!("{}: ", t.artist)).unwrap_or(&t.says)),
+                "See the correction",
                 format!("/team/trims/{}", t.id),
             ));
         }
         if lead && t.outcome == Some(Outcome::DidNot) {
-            out.push(item(format!("{}’s trim of {} did not do it", t.artist, t.role), "See why", format!("/team/trims/{}", t.id)));
+            out.push(item(format!("{}’s weight correction of {} did not work", t.artist, t.role), "See why", format!("/team/trims/{}", t.id)));
         }
     }
     for d in store::deliveries::list(pool, access.production).await? {
@@ -54,7 +54,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
     }
     for b in store::brushes::list(pool, access.production, access.member.id).await? {
         if b.unsaved {
-            out.push(item(format!("{} has changes that are not saved", b.name), "Go on at the bench", format!("/brushes/{}", b.id)));
+            out.push(item(format!("{} has changes that are not saved", b.name), "Open the bench", format!("/brushes/{}", b.id)));
         }
     }
     let profiles = store::profiles::list(pool, access.production).await?;
@@ -67,11 +67,11 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
         seen.push(&p.tablet);
         let days = store::days_since(&p.kept_at);
         if days > OLD_DAYS {
-            out.push(item(format!("Your profile of the {} is {days} days old", p.tablet), "Check it again in 30 seconds", format!("/tablets/{}", p.id)));
+            out.push(item(format!("Your profile of the {} is {days} days old", p.tablet), "Re-check in 30 seconds", format!("/tablets/{}", p.id)));
         }
     }
     if store::pens::list(pool, access.production).await?.is_empty() {
-        out.push(item("No pen has been brought in yet".into(), "Bring in a pen", "/pens/new".into()));
+        out.push(item("No pen has been added yet".into(), "Add a pen", "/pens/new".into()));
     }
     if profiles.is_empty() {
         out.push(item("No tablet has a profile yet".into(), "Warm up", "/tablets/warm-up".into()));

@@ -1,4 +1,4 @@
-//! One drawing of a delivery: its lines and findings, the take before, what is called meant, pins, the loupe's figures.
+//! One drawing of a delivery: its lines and findings, the previous take, what is marked as intended, pins, the loupe's figures.
 
 use axum::{
     extract::{Path, State as Extract},
@@ -28,7 +28,7 @@ async fn own(state: &State, access: &Access, id: Uuid) -> Answer<Stored> {
     store::drawings::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the drawing"))
 }
 
-/// The drawing with what is called meant marked among its findings.
+/// The drawing with what is marked as intended marked among its findings.
 async fn marked(state: &State, stored: &mut Stored) -> Answer<Vec<eddymist_store::model::DismissalView>> {
     let (mut views, meant): (Vec<_>, Vec<_>) = store::decisions::dismissals(&state.pool, stored.id).await?.into_iter().unzip();
     if let Some(check) = &mut stored.check {
@@ -81,7 +81,7 @@ fn checked_text(text: &str, what: &str) -> Answer<String> {
     if text.is_empty() || text.chars().count() > 1000 { Err(Problem::input(format!("{what}, in up to 1000 characters"))) } else { Ok(text.into()) }
 }
 
-/// Sets what lanes show anew, from the findings and what is called meant now.
+/// Sets what lanes show anew, from the findings and what is marked as intended now.
 async fn renew(tx: &mut PgConnection, d: &mut Stored) -> Answer<()> {
     let meant: Vec<_> = store::decisions::dismissals(&mut *tx, d.id).await?.into_iter().map(|d| d.1).collect();
     if let Some(check) = &mut d.check {
@@ -92,22 +92,22 @@ async fn renew(tx: &mut PgConnection, d: &mut Stored) -> Answer<()> {
 }
 
 pub async fn dismiss(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<Dismiss>) -> Answer<Made> {
-    let why = checked_text(&ask.why, "say why it is meant, so that the artist and the next lead know")?;
+    let why = checked_text(&ask.why, "say why it is intended, so that the artist and the next lead know")?;
     let mut d = own(&state, &access, id).await?;
     marked(&state, &mut d).await?;
     let near = |a: f64, b: f64| (a - b).abs() < 0.01;
     let same = |f: &&eddymist_check::Finding| f.kind == ask.finding.kind && f.role == ask.finding.role && near(f.x, ask.finding.x) && near(f.y, ask.finding.y);
     let Some(found) = d.check.as_ref().and_then(|c| c.findings.iter().find(same)) else {
-        return Err(Problem::new(StatusCode::CONFLICT, "this finding is no longer on the drawing: it was weighed again meanwhile. Look at it anew"));
+        return Err(Problem::new(StatusCode::CONFLICT, "this finding is no longer on the drawing: it was measured again meanwhile. Look at it again"));
     };
     if let Some(by) = &found.dismissed {
-        return Err(Problem::new(StatusCode::CONFLICT, format!("{} called it meant already: “{}”", by.by, by.why)));
+        return Err(Problem::new(StatusCode::CONFLICT, format!("{} marked it as intended already: “{}”", by.by, by.why)));
     }
     let (found, message) = (found.clone(), found.message.clone());
     let mut tx = state.pool.begin().await?;
     let made = store::decisions::dismiss(&mut tx, &access, id, &found, &why).await?;
     renew(&mut tx, &mut d).await?;
-    store::audit::log(&mut tx, &access, "called meant", &format!("{message} on {}: {why}", d.file)).await?;
+    store::audit::log(&mut tx, &access, "marked as intended", &format!("{message} on {}: {why}", d.file)).await?;
     tx.commit().await?;
     Ok(Made::new(&access, &format!("drawings/{id}/dismissals"), made))
 }
@@ -116,10 +116,10 @@ pub async fn undo_dismissal(Extract(state): Extract<State>, Lead(access): Lead, 
     let mut d = own(&state, &access, id).await?;
     let mut tx = state.pool.begin().await?;
     if !store::decisions::undo(&mut tx, &access, id, dismissal, Put::Dismissal).await? {
-        return Err(Problem::not_found("what was called meant"));
+        return Err(Problem::not_found("what was marked as intended"));
     }
     renew(&mut tx, &mut d).await?;
-    store::audit::log(&mut tx, &access, "no longer called meant", &d.file).await?;
+    store::audit::log(&mut tx, &access, "no longer intended", &d.file).await?;
     tx.commit().await?;
     Ok(Json(()))
 }
@@ -143,7 +143,7 @@ pub async fn unpin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, 
     if !store::decisions::undo(&mut tx, &access, id, pin, Put::Pin).await? {
         return Err(Problem::not_found("the pin"));
     }
-    store::audit::log(&mut tx, &access, "pin taken out", &d.file).await?;
+    store::audit::log(&mut tx, &access, "pin removed", &d.file).await?;
     tx.commit().await?;
     Ok(Json(()))
 }
@@ -171,7 +171,7 @@ pub async fn across(
 pub async fn overlay(Extract(state): Extract<State>, access: Access, Path((_, id, kind)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {
     let mut d = own(&state, &access, id).await?;
     marked(&state, &mut d).await?;
-    let Some(check) = d.check else { return Err(Problem::input("this drawing is not weighed yet")) };
+    let Some(check) = d.check else { return Err(Problem::input("this drawing is not measured yet")) };
     let (overlay, media) = match kind.as_str() {
         "png" => (check_out::Overlay::Png, "image/png"),
         "svg" => (check_out::Overlay::Svg, "image/svg+xml"),

@@ -71,7 +71,7 @@ pub async fn model_sheet(Extract(state): Extract<State>, access: Access, body: M
     Ok(Json(ModelSheetView { sha256, sheet: sheet(&state, bytes).await? }))
 }
 
-/// A role made of lines of a model sheet; nothing is kept.
+/// A role made of lines of a model sheet; nothing is saved.
 pub async fn role_from_lines(
     Extract(state): Extract<State>,
     access: Access,

@@ -5,6 +5,7 @@ use axum::{
     response::Response,
 };
 use base64::{Engine, engine::general_purpose::STANDARD};
+use eddymist_calibrate::is_response;
 use eddymist_formats::{
     images::{PngKind, write_png},
     ink_out, inkml,
@@ -23,7 +24,7 @@ use crate::{
     state::State,
     work::{
         brushes::version,
-        inked::{border_path, strokes},
+        inked::{NO_RESPONSE, border_path, strokes},
         picture_bytes,
     },
 };
@@ -68,7 +69,7 @@ pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list
     Ok(file(name, media, bytes))
 }
 
-/// Reads the lines of an SVG; nothing is kept.
+/// Reads the lines of an SVG; nothing is saved.
 pub async fn paths(Extract(state): Extract<State>, _: Access, body: Multipart) -> Answer<Json<PathsView>> {
     let Some((_, bytes)) = uploaded(body).await?.files.into_iter().next() else {
         return Err(Problem::input("no file came with the request"));
@@ -122,11 +123,16 @@ pub async fn ink_paths(Extract(state): Extract<State>, access: Access, Path((_, 
 
 /// How coarse and how dark a brush makes the strokes.
 pub async fn density(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<DenseStrokes>) -> Answer<Json<Density>> {
-    let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
+    if store::brushes::held(&state.pool, access.production, &[id]).await? == 0 {
+        return Err(Problem::not_found("the brush"));
+    }
     let ask = sent.read().await?;
+    if !is_response(&ask.response) {
+        return Err(Problem::input(NO_RESPONSE));
+    }
     let strokes = strokes(ask.strokes.iter().map(Vec::as_slice))?;
     let measured = move || {
-        let response = view.response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
+        let response = (!ask.response.is_empty()).then(|| Curve::new(&ask.response)).transpose().map_err(Problem::input)?;
         let inker = Inker::new(&ask.brush, response, None).map_err(Problem::input)?;
         let inked: Vec<_> = strokes.iter().map(|s| inker.ink(s)).collect();
         let distortion = inked.iter().filter_map(|i| i.distortion()).map(|d| d.share).reduce(f64::max);

@@ -29,7 +29,7 @@ use eddymist_store::{
 pub async fn take(Extract(state): Extract<State>, access: Access) -> Answer<Response> {
     let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
     if rack.is_empty() {
-        return Err(Problem::input("the rack is empty: there is no brush to take elsewhere"));
+        return Err(Problem::input("the rack is empty: there is no brush to export"));
     }
     let roll = store::roll::read(&state.pool, access.production).await?;
     let mut names = HashSet::new();
@@ -66,7 +66,7 @@ fn free_name(name: &str, taken: impl Fn(&str) -> bool) -> String {
     (2..).map(|k| format!("{name} ({k})")).find(|n| !taken(n)).unwrap_or_default()
 }
 
-/// What a file holds, and which names are taken; nothing is kept.
+/// What a file holds, and which names are taken; nothing is saved.
 pub async fn read(Extract(state): Extract<State>, access: Access, Json(text): Json<LibraryText>) -> Answer<Json<LibraryReading>> {
     let library = BrushLibrary::from_json(&text.library).map_err(Problem::input)?;
     let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
@@ -91,7 +91,7 @@ pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Js
         .collect();
     if !undecided.is_empty() {
         return Err(Problem::input(format!(
-            "these names are taken; say of each whether it is renamed, becomes a version, or stays out: {}",
+            "these names are taken; say of each whether it is renamed, becomes a version, or not imported: {}",
             undecided.join(", ")
         )));
     }
@@ -150,7 +150,7 @@ pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Js
         store::roll::put(&mut tx, access.production, &roll, None).await?;
         taken.roll = roll.len() as u32;
     }
-    store::audit::log(&mut tx, &access, "library brought in", &format!("{} brushes made, {} new versions", taken.made, taken.versions)).await?;
+    store::audit::log(&mut tx, &access, "library imported", &format!("{} brushes made, {} new versions", taken.made, taken.versions)).await?;
     tx.commit().await?;
     Ok(Json(taken))
 }
@@ -174,7 +174,7 @@ pub async fn put_roll(Extract(state): Extract<State>, Lead(access): Lead, Json(P
     if !store::roll::put(&mut tx, access.production, &roll, Some(&seen)).await? {
         drop(tx);
         let now = store::roll::read(&state.pool, access.production).await?;
-        let detail = "the pen roll was changed meanwhile; nothing of yours was kept yet. Look at what it is now, then keep yours or take it over";
+        let detail = "the pen roll was changed meanwhile; nothing of yours was saved yet. Look at what it is now, then save yours or use theirs";
         return Err(Problem { current: Some(serde_json::to_value(&now)?), ..Problem::new(StatusCode::CONFLICT, detail) });
     }
     store::audit::log(&mut tx, &access, "pen roll changed", &roll.iter().map(|r| r.role.as_str()).collect::<Vec<_>>().join(", ")).await?;

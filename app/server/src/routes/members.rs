@@ -49,7 +49,7 @@ pub async fn invite(Extract(state): Extract<State>, Lead(access): Lead, Json(i):
     check_address(&i.email)?;
     let members = store::members::of_production(&state.pool, access.production).await?;
     if members.iter().any(|m| m.member.email.eq_ignore_ascii_case(i.email.trim())) {
-        return Err(Problem::new(StatusCode::CONFLICT, "this address is a member of the production already; change their part instead"));
+        return Err(Problem::new(StatusCode::CONFLICT, "this address is a member of the production already; change their access instead"));
     }
     let (secret, hash) = secret();
     let mut tx = state.pool.begin().await?;
@@ -118,7 +118,7 @@ fn parted(done: Parted) -> Answer<()> {
         Parted::Done => Ok(()),
         Parted::LastLead => Err(Problem::new(StatusCode::CONFLICT, "a production keeps one lead: make somebody else a lead first")),
         Parted::Meanwhile(Some(part)) => {
-            Err(Problem::new(StatusCode::CONFLICT, format!("their part was changed meanwhile: they are {} now. Look again, then choose", part.name())))
+            Err(Problem::new(StatusCode::CONFLICT, format!("their access was changed meanwhile: they are {} now. Look again, then choose", part.name())))
         }
         Parted::Meanwhile(None) => Err(Problem::not_found("this member")),
     }
@@ -132,7 +132,7 @@ pub async fn change_part(Extract(state): Extract<State>, Lead(access): Lead, Pat
     let name = name_of(&state, id).await?;
     let mut tx = state.pool.begin().await?;
     parted(store::members::set_part(&mut tx, access.production, id, Some(c.from), Some(c.part)).await?)?;
-    store::audit::log(&mut tx, &access, "part changed", &format!("{name}: {} to {}", c.from.name(), c.part.name())).await?;
+    store::audit::log(&mut tx, &access, "access changed", &format!("{name}: {} to {}", c.from.name(), c.part.name())).await?;
     tx.commit().await?;
     Ok(Json(()))
 }
@@ -146,7 +146,7 @@ pub async fn take_out(Extract(state): Extract<State>, OwnAccess(access): OwnAcce
     let name = name_of(&state, id).await?;
     let mut tx = state.pool.begin().await?;
     parted(store::members::set_part(&mut tx, access.production, id, None, None).await?)?;
-    store::audit::log(&mut tx, &access, if own { "left" } else { "taken out" }, &name).await?;
+    store::audit::log(&mut tx, &access, if own { "left" } else { "member removed" }, &name).await?;
     tx.commit().await?;
     Ok(Json(()))
 }

@@ -23,7 +23,7 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, BlindAnswers, BlindKept, BlindTold, BlindView, RecipeView},
+    model::{Access, BlindAnswers, BlindAsk, BlindKept, BlindTold, BlindView, RecipeView},
     store,
 };
 
@@ -49,22 +49,26 @@ fn lines(a: &Against, inker: &Inker) -> Option<(f64, Vec<FlatLine>, Vec<FlatLine
 }
 
 /// Begins a blind proof of one version: lines in chance order.
-pub async fn begin(Extract(state): Extract<State>, access: Access, Path((_, id, number)): Path<(Uuid, Uuid, i32)>) -> Answer<Json<BlindView>> {
+pub async fn begin(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id, number)): Path<(Uuid, Uuid, i32)>,
+    Json(ask): Json<BlindAsk>,
+) -> Answer<Json<BlindView>> {
     let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let brush = view.versions.iter().find(|v| v.version == number).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?;
-    let a = against(&state, &access, view.pen.map(|p| p.id), view.profile.map(|p| p.id)).await?;
-    let response = view.response;
+    let a = against(&state, &access, view.pen.map(|p| p.id), ask.profile.or(view.profile.map(|p| p.id))).await?;
     let found = state
         .heavy
         .work(WARM_UP_BYTES, move || {
             let a = a.read()?;
-            let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
+            let response = a.profile.as_ref().map(|p| p.0.profile.curve()).transpose().map_err(Problem::input)?;
             let inker = Inker::new(&brush, response, None).map_err(Problem::input)?;
             lines(&a, &inker).ok_or_else(|| {
-            Problem::input(
-                "a blind proof needs three ruled lines of the pen and three of the hand, 12 mm and longer: bring in a sampler sheet and warm up on a tablet",
-            )
-        })
+                Problem::input(
+                    "a blind proof needs three ruled lines of the pen and three of the hand, 12 mm and longer: add a pen from a sheet and warm up on a tablet",
+                )
+            })
         })
         .await?;
     let (length_mm, pens, brushes) = found;
@@ -109,7 +113,7 @@ pub async fn kept(Extract(state): Extract<State>, access: Access, Path((_, id)):
 pub async fn make(Extract(state): Extract<State>, access: Access, Path((_, id, other)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<RecipeView>> {
     let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let there = store::pens::one(&state.pool, access.production, other).await?.ok_or_else(|| Problem::not_found("the other brush's card"))?;
-    let pen = view.pen.ok_or_else(|| Problem::input("this brush is held against no pen: a recipe needs the pen that is to be drawn like"))?;
+    let pen = view.pen.ok_or_else(|| Problem::input("this brush is matched to no pen: a recipe needs the pen that is to be drawn like"))?;
     let pen = store::pens::one(&state.pool, access.production, pen.id).await?.ok_or_else(|| Problem::not_found("the pen"))?;
     let response = view.response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
     off_thread(move || {

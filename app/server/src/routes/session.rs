@@ -106,7 +106,7 @@ pub(super) async fn enter(state: &State, auth: &mut Auth, kept: &tower_sessions:
 
 /// What a browser calls itself, cut to a length.
 fn agent(headers: &HeaderMap) -> String {
-    headers.get(header::USER_AGENT).and_then(|v| v.to_str().ok()).unwrap_or("not said").chars().take(200).collect()
+    headers.get(header::USER_AGENT).and_then(|v| v.to_str().ok()).unwrap_or("not set").chars().take(200).collect()
 }
 
 /// Before every route of the interface: a sign-in that was ended elsewhere holds no longer.

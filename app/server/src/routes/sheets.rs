@@ -87,7 +87,7 @@ async fn shown(state: &State, access: &Access, sha256: String, name: &str, found
     }))
 }
 
-/// Reads a sheet that was sent before, some of its cells where they were marked by hand; nothing is kept.
+/// Reads a sheet that was sent before, some of its cells where they were marked by hand; nothing is saved.
 pub async fn again(
     Extract(state): Extract<State>,
     access: Access,

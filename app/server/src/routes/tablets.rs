@@ -11,6 +11,7 @@ use eddymist_calibrate::{
     steadiness::{self, Evidence},
     transfer::{self, Recheck, transfer},
 };
+use eddymist_check::team::fits::same_name;
 use eddymist_formats::{LIMITS, inkml};
 use eddymist_sim::{
     pens::PENS,
@@ -101,7 +102,7 @@ pub async fn second_estimate(Extract(state): Extract<State>, access: Access, Pat
     state.heavy.work(WARM_UP_BYTES, estimated).await.map(Json)
 }
 
-/// Whether a profile still holds; nothing is kept.
+/// Whether a profile still holds; nothing is saved.
 pub async fn recheck(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<DrawnWarmUp>) -> Answer<Json<Recheck>> {
     let (p, _) = kept(&state, &access, id).await?;
     let ask = sent.read().await?;
@@ -132,7 +133,9 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<ProfileView>>> {
-    Ok(Json(store::profiles::list(&state.pool, access.production).await?))
+    let mut all = store::profiles::list(&state.pool, access.production).await?;
+    all.iter_mut().for_each(|p| p.mine = same_name(&p.artist, &access.member.name));
+    Ok(Json(all))
 }
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<ProfileView>> {

@@ -73,8 +73,9 @@ pub async fn behind(
 }
 
 pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask): Json<OfferTrim>) -> Answer<Made> {
-    let l =
-        looked(&state, &access, &TeamAsk { by: Some(By::Artist), ..ask.of }).await?.ok_or_else(|| Problem::input("there is no weighed drawing to trim by"))?;
+    let l = looked(&state, &access, &TeamAsk { by: Some(By::Artist), ..ask.of })
+        .await?
+        .ok_or_else(|| Problem::input("there is no measured drawing to correct by"))?;
     let profiles = profiles(&state, &access).await?;
     let (guide, entries, known, n, r) = (l.guide.guide.clone(), l.entries.clone(), known(&profiles), ask.artist.clone(), ask.role.clone());
     let found = computed(move || {
@@ -104,9 +105,12 @@ pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask)
     };
     let mut tx = state.pool.begin().await?;
     let id = store::team::offer(&mut tx, &access, &offer).await?.ok_or_else(|| {
-        Problem::new(StatusCode::CONFLICT, format!("a trim of {} for {} waits already; it is answered or withdrawn first", ask.role, ask.artist))
+        Problem::new(
+            StatusCode::CONFLICT,
+            format!("a weight correction of {} for {} waits already; it must be answered or withdrawn first", ask.role, ask.artist),
+        )
     })?;
-    store::audit::log(&mut tx, &access, "trim offered", &format!("{} of {}, onto the {}", ask.role, ask.artist, c.onto.name())).await?;
+    store::audit::log(&mut tx, &access, "weight correction offered", &format!("{} of {}, onto the {}", ask.role, ask.artist, c.onto.name())).await?;
     tx.commit().await?;
     Ok(Made::new(&access, "trims", id))
 }
@@ -116,7 +120,11 @@ pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json
 }
 
 async fn open(state: &State, access: &Access, id: Uuid) -> Answer<TrimView> {
-    let t = store::team::trims(&state.pool, access.production).await?.into_iter().find(|t| t.id == id).ok_or_else(|| Problem::not_found("this trim"))?;
+    let t = store::team::trims(&state.pool, access.production)
+        .await?
+        .into_iter()
+        .find(|t| t.id == id)
+        .ok_or_else(|| Problem::not_found("this weight correction"))?;
     if t.state != "offered" {
         return Err(answered(&t));
     }
@@ -125,22 +133,22 @@ async fn open(state: &State, access: &Access, id: Uuid) -> Answer<TrimView> {
 
 fn answered(t: &TrimView) -> Problem {
     let by = t.answered_by.as_deref().unwrap_or("somebody");
-    Problem::new(StatusCode::CONFLICT, format!("this trim was {} by {by} meanwhile; nothing was changed", t.state))
+    Problem::new(StatusCode::CONFLICT, format!("this weight correction was {} by {by} meanwhile; nothing was changed", t.state))
 }
 
 /// Takes a trim: a brush of the artist's own, or their profile anew. What was there stays as it is.
 pub async fn take(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Created>> {
     let t = open(&state, &access, id).await?;
     if !may_answer(&state, &access, &t.artist).await? {
-        return Err(Problem::new(StatusCode::FORBIDDEN, format!("this trim is offered to {}, who takes it or not", t.artist)));
+        return Err(Problem::new(StatusCode::FORBIDDEN, format!("this weight correction is offered to {}, who accepts or declines", t.artist)));
     }
-    let says = format!("trim of {} by {}, from version {}: {}", t.role, t.by, t.brush_version, t.says);
+    let says = format!("weight correction of {} by {}, from version {}: {}", t.role, t.by, t.brush_version, t.says);
     let mut tx = state.pool.begin().await?;
     let (made, what) = match (t.onto, t.profile_id) {
         (Onto::Profile, Some(profile)) => {
             let advice = format!("Trimmed for {}: {}", t.role, t.says);
             let id = store::team::trimmed_profile(&mut tx, &access, profile, &t.curve, &advice).await?;
-            (id.ok_or_else(|| Problem::not_found("the profile"))?, "profile kept".to_string())
+            (id.ok_or_else(|| Problem::not_found("the profile"))?, "profile saved".to_string())
         }
         _ => {
             let from =
@@ -158,7 +166,7 @@ pub async fn take(Extract(state): Extract<State>, access: Access, Path((_, id)):
         drop(tx);
         return Err(answered(&store::team::trims(&state.pool, access.production).await?.into_iter().find(|x| x.id == id).unwrap_or(t)));
     }
-    store::audit::log(&mut tx, &access, "trim taken", &format!("{} of {}: {what}", t.role, t.artist)).await?;
+    store::audit::log(&mut tx, &access, "weight correction accepted", &format!("{} of {}: {what}", t.role, t.artist)).await?;
     tx.commit().await?;
     Ok(Json(Created { id: made }))
 }
@@ -170,10 +178,10 @@ pub async fn leave(Extract(state): Extract<State>, access: Access, Path((_, id))
     if !own {
         lead_only(&access)?;
     }
-    let (answer, action) = if own { ("declined", "trim declined") } else { ("withdrawn", "trim withdrawn") };
+    let (answer, action) = if own { ("declined", "weight correction declined") } else { ("withdrawn", "weight correction withdrawn") };
     let mut tx = state.pool.begin().await?;
     if !store::team::answer(&mut tx, &access, id, answer, None).await? {
-        return Err(Problem::new(StatusCode::CONFLICT, "this trim was answered meanwhile; nothing was changed"));
+        return Err(Problem::new(StatusCode::CONFLICT, "this weight correction was answered meanwhile; nothing was changed"));
     }
     store::audit::log(&mut tx, &access, action, &format!("{} of {}", t.role, t.artist)).await?;
     tx.commit().await?;

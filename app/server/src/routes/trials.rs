@@ -6,6 +6,7 @@ use axum::{
     extract::{Multipart, Path, State as Extract},
     response::Response,
 };
+use eddymist_calibrate::is_response;
 use eddymist_formats::{
     LIMITS, images, inkml,
     trial::{self},
@@ -20,7 +21,7 @@ use crate::{
     problem::{Answer, Problem},
     state::State,
     work::{
-        inked::strokes,
+        inked::{NO_RESPONSE, strokes},
         pens::{keep_picture, media_type},
         trials::{found, laid},
     },
@@ -58,6 +59,9 @@ fn checked(page: &TrialPage) -> Answer<()> {
         let fine = (0.05..=20.0).contains(&s.weight_factor) && (0.01..=100.0).contains(&s.zoom) && eddymist_formats::library::is_colour(&s.colour);
         if !fine || s.samples.is_empty() || s.samples.len() % 6 != 0 || s.samples.iter().flatten().any(|v| !v.is_finite()) {
             return Err(Problem::input("a stroke has six numbers a sample, a weight factor of 0.05 to 20, and a colour #rrggbb"));
+        }
+        if !s.response.as_ref().is_none_or(|r| is_response(r)) {
+            return Err(Problem::input(NO_RESPONSE));
         }
     }
     Ok(())

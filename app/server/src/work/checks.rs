@@ -87,7 +87,7 @@ pub async fn weigh(state: &State, drawing: Uuid) -> Result<(), sqlx::Error> {
         Ok(weighed) => {
             let own = store::decisions::dismissals(&state.pool, drawing).await?;
             let mut carried = Vec::new();
-            // What was called meant on the take before holds where the line is the same.
+            // What was marked as intended on the previous take holds where the line is the same.
             if let (true, Some((production, before))) = (own.iter().all(|d| !d.0.carried), store::drawings::earlier(&state.pool, drawing).await?)
                 && let Some(earlier) = store::drawings::one(&state.pool, production, before).await?
             {

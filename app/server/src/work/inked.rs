@@ -5,6 +5,9 @@ use eddymist_ink::{Sample, Stroke, picture::Picture, traced::borders};
 
 use crate::problem::{Answer, Problem};
 
+/// Of a response that is none.
+pub const NO_RESPONSE: &str = "a response has up to nine knots between 0 and 1, both numbers strictly rising";
+
 /// Strokes as the interface has them, six numbers a sample: refused where a file of them would be.
 pub fn strokes<'a>(all: impl Iterator<Item = &'a [Option<f64>]>) -> Answer<Vec<Stroke>> {
     let mut samples = 0;

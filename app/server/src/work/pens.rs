@@ -75,7 +75,7 @@ pub async fn keep_pen(
     let mut card = PenCard::from_lines(new.name.trim(), &measurement, &new.efforts, new.note.clone());
     card.add_marks(marked);
     if views.is_empty() && card.lead_in.is_none() && card.lead_out.is_none() {
-        return Err(Problem::input("nothing of a pen was measured: rule a line, or mark a flick on the scan (a dot alone needs a line to be held against)"));
+        return Err(Problem::input("nothing of a pen was measured: rule a line, or mark a flick on the scan (a dot alone needs a line to be compared with)"));
     }
     let normal = |e: &Option<f64>| (e.unwrap_or(0.5) - 0.5).abs();
     let typical = views.iter().zip(&new.efforts).min_by(|a, b| normal(a.1).total_cmp(&normal(b.1)));
@@ -85,7 +85,7 @@ pub async fn keep_pen(
     let lines = views.into_iter().zip(&new.efforts).map(|(v, e)| pen_line(v, *e)).collect::<Answer<_>>()?;
     let mut tx = state.pool.begin().await?;
     let id = store::pens::keep(&mut tx, access, &card, &PenLines { measurement: Some(measurement), lines }, &new.scan_sha256, None).await?;
-    store::audit::log(&mut tx, access, "pen kept", &card.name).await?;
+    store::audit::log(&mut tx, access, "pen saved", &card.name).await?;
     tx.commit().await?;
     Ok(id)
 }

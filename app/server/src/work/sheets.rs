@@ -29,7 +29,7 @@ pub async fn keep_sheet(state: &State, access: &Access, new: &NewSheetPen, found
     card.strip_png = found.strip_png;
     card.weigh(&new.grams);
     if card.widths_by_effort.is_none() && card.lead_out.is_none() && card.widths_by_pace.is_none() {
-        return Err(Problem::input("no cell that was left in shows a line; keep at least one with ruled lines"));
+        return Err(Problem::input("no cell that counts shows a line; leave at least one with ruled lines in"));
     }
     let ruled = found.reading.cells.iter().filter(|c| c.kind == CellKind::Effort && !new.left_out.contains(&c.id));
     let effort = |id: &str| found.reading.plan.cells.iter().find(|c| c.id == id).and_then(|c| c.effort);
@@ -43,7 +43,7 @@ pub async fn keep_sheet(state: &State, access: &Access, new: &NewSheetPen, found
     };
     let mut tx = state.pool.begin().await?;
     let id = store::pens::keep(&mut tx, access, &card, &PenLines { measurement: None, lines }, &new.scan_sha256, Some(&kept)).await?;
-    store::audit::log(&mut tx, access, "pen kept", &card.name).await?;
+    store::audit::log(&mut tx, access, "pen saved", &card.name).await?;
     tx.commit().await?;
     Ok(id)
 }

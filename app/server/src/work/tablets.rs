@@ -64,7 +64,7 @@ pub async fn keep_profile(state: &State, access: &Access, new: NewProfile) -> An
     let reading = state.heavy.work(super::brushes::WARM_UP_BYTES, move || reading(&text, &named)).await?;
     let mut tx = state.pool.begin().await?;
     let id = store::profiles::keep(&mut tx, access, &new, &reading).await?;
-    store::audit::log(&mut tx, access, "profile kept", &label).await?;
+    store::audit::log(&mut tx, access, "profile saved", &label).await?;
     tx.commit().await?;
     Ok(id)
 }

@@ -200,9 +200,9 @@ impl Answerers {
 pub async fn report(state: &State, access: &Access, production: &str, kind: &str, ask: &TeamAsk) -> Answer<(&'static str, Vec<u8>)> {
     let paper = ask.paper.as_deref().unwrap_or("a4");
     let paper = Paper::by_name(paper).ok_or_else(|| Problem::input(format!("a report is printed on a4 or letter, not on {paper}")))?;
-    let l = looked(state, access, ask).await?.ok_or_else(|| Problem::input("no delivery is held against a guide yet: there is nothing to report"))?;
+    let l = looked(state, access, ask).await?.ok_or_else(|| Problem::input("no delivery has been checked against a guide yet: there is nothing to report"))?;
     if l.entries.is_empty() {
-        return Err(Problem::input("no weighed drawing is among those asked for; choose other deliveries, shots or days"));
+        return Err(Problem::input("no measured drawing matches; choose other deliveries, shots or days"));
     }
     let look = look_of(&l).await?;
     let deliveries = store::deliveries::list(&state.pool, access.production).await?;

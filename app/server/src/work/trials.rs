@@ -53,7 +53,9 @@ impl Laid {
         let drawn = strokes(self.page.strokes.iter().map(|s| s.samples.as_slice()))?;
         let one = |(s, drawn): (&eddymist_store::model::TrialStroke, Stroke)| {
             let (brush, response) = &self.brushes[&(s.brush_id, s.version)];
-            let response = response.as_ref().map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
+            // Whoever looks at it: what was drawn goes through the tablet that it was drawn on.
+            let response = s.response.as_ref().or(response.as_ref()).filter(|r| !r.is_empty());
+            let response = response.map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
             let inker = Inker::new(&brush.weighed(s.weight_factor), response, None).map_err(Problem::input)?;
             let stroke = Stroke { zoom: s.zoom, timed: true, ..drawn };
             Ok((stroke, inker.at_px_per_mm(self.page.px_per_mm)))

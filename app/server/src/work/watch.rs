@@ -98,7 +98,7 @@ async fn ended(state: &State, access: &Access, delivery: uuid::Uuid) -> Result<(
     }
     let (_, done, failed, _) = store::deliveries::progress(&state.pool, delivery).await?;
     let back = store::deliveries::list(&state.pool, access.production).await?.into_iter().find(|d| d.id == delivery).map_or(0, |d| d.to_return);
-    println!("{done} weighed, {back} to return, {failed} could not be read");
+    println!("{done} measured, {back} to return, {failed} could not be read");
     Ok(())
 }
 

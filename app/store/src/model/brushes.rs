@@ -106,6 +106,9 @@ pub struct BenchRequest {
     /// A version whose lane is laid under the brush's.
     #[serde(default)]
     pub under: Option<i32>,
+    /// The profile of whoever draws; left out, the one that the brush was matched through.
+    #[serde(default)]
+    pub profile: Option<Uuid>,
 }
 
 /// What can be laid over one another besides lines of one effort.

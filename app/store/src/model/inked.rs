@@ -138,6 +138,9 @@ pub struct InkPaths {
 #[derive(Deserialize, JsonSchema)]
 pub struct DenseStrokes {
     pub brush: Brush,
+    /// The drawing hand's response, raw pressure to effort; empty takes raw pressure as effort.
+    #[serde(default)]
+    pub response: Vec<[f64; 2]>,
     pub strokes: Vec<Vec<Option<f64>>>,
 }
 
@@ -158,6 +161,13 @@ pub struct BlindView {
     pub id: Uuid,
     pub length_mm: f64,
     pub lines: Vec<eddymist_calibrate::blind::FlatLine>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct BlindAsk {
+    /// The profile of whoever draws; left out, the one that the brush was matched through.
+    #[serde(default)]
+    pub profile: Option<Uuid>,
 }
 
 #[derive(Deserialize, JsonSchema)]

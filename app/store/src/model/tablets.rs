@@ -98,4 +98,6 @@ pub struct ProfileView {
     pub profile: TabletProfile,
     pub used: Vec<f64>,
     pub kept_at: String,
+    /// Of the member who asks: the artist has their name.
+    pub mine: bool,
 }

@@ -51,6 +51,10 @@ pub struct TrialStroke {
     pub colour: String,
     #[serde(default = "one")]
     pub weight_factor: f64,
+    /// The response of the hand that drew it, on its tablet: raw pressure to effort; empty where it had none. A stroke without it is of before,
+    /// and goes by the profile that its brush was matched through.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub response: Option<Vec<[f64; 2]>>,
 }
 
 fn one() -> f64 {

@@ -31,7 +31,15 @@ pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<ProfileView>, s
     .await?;
     rows.into_iter()
         .map(|r| {
-            Ok(ProfileView { id: r.id, artist: r.artist, tablet: r.tablet, profile: document(r.profile)?, used: document(r.used)?, kept_at: iso(r.created_at) })
+            Ok(ProfileView {
+                id: r.id,
+                artist: r.artist,
+                tablet: r.tablet,
+                profile: document(r.profile)?,
+                used: document(r.used)?,
+                kept_at: iso(r.created_at),
+                mine: false,
+            })
         })
         .collect()
 }
@@ -43,7 +51,15 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<(Pr
         .await?;
     row.map(|r| {
         Ok((
-            ProfileView { id: r.id, artist: r.artist, tablet: r.tablet, profile: document(r.profile)?, used: document(r.used)?, kept_at: iso(r.created_at) },
+            ProfileView {
+                id: r.id,
+                artist: r.artist,
+                tablet: r.tablet,
+                profile: document(r.profile)?,
+                used: document(r.used)?,
+                kept_at: iso(r.created_at),
+                mine: false,
+            },
             r.warmup,
         ))
     })

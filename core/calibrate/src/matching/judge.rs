@@ -1,7 +1,7 @@
 //! Verdicts: whether figures of the brush's strokes are alike the pen's.
 //!
 //! *Alike* is two one-sided tests inside the margin (D. J. Schuirmann, J. Pharmacokinet. Biopharm. 15, 1987); *differs* an
-//! interval outside of it; else there are too few lines to say. Weight is judged at every effort, and the worst is the one told.
+//! interval outside of it; else there are too few lines to say. Weight is checked at every effort, and the worst is the one told.
 
 use eddymist_ink::{Curve, Stroke};
 use eddymist_measure::stats::{mean_sd, pooled_sd};

@@ -41,10 +41,10 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
     };
     let strokes: Vec<(f64, &Stroke)> = warmup.map(|w| w.efforts().filter(|(_, s)| s.samples.len() >= 8).collect()).unwrap_or_default();
     if warmup.is_none() {
-        assumed.push("hand: no warm-up, so the weight curve is the pen's own, taken as if every effort were met".into());
+        assumed.push("hand: no warm-up, so the weight curve is the pen's own, as if every effort were met exactly".into());
     }
     if targets.len() == 1 {
-        assumed.push(format!("weight curve: the card shows one effort only, so {:.3} mm is taken for all", targets[0].width));
+        assumed.push(format!("weight curve: the card shows one effort only, so {:.3} mm is used for all efforts", targets[0].width));
     }
     let bench = Bench { card, warmup, response: response.as_ref() };
     let open = |p: Part| !locked.contains(&p);

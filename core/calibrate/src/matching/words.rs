@@ -9,7 +9,7 @@ fn difference(d: f64, least: f64, unit: &str, digits: usize, [more, less]: [&str
 
 pub(super) const NOT_SHOWN: &str = "the warm-up has no strokes that show it";
 pub(super) const NO_LANDING: &str = "the warm-up has no stroke that lands while moving: the pen's own law is taken";
-pub(super) const NO_STROKES: &str = "there are no strokes of your hand to hold against the pen; warm up on this tablet first";
+pub(super) const NO_STROKES: &str = "there are no strokes of your hand to compare with the pen; warm up on this tablet first";
 pub(super) const NO_EFFORTS: &str = "the warm-up has no strokes at the pen's efforts; draw the five efforts";
 pub(super) const SINGLE_LINES: &str = "the pen's own spread is not known from single lines; three lines at each effort would do";
 pub(super) const HAND_RUNS_OUT: &str = "your hand alone already runs out longer than the pen does: a brush can only narrow it further";

@@ -81,6 +81,12 @@ pub enum ProfileError {
     NoTime,
 }
 
+/// Whether knots are a response: up to nine between 0 and 1, both numbers strictly rising.
+pub fn is_response(knots: &[[f64; 2]]) -> bool {
+    let within = knots.iter().flatten().all(|v| (0.0..=1.0).contains(v));
+    knots.len() <= 9 && within && knots.windows(2).all(|w| w[1][0] > w[0][0] && w[1][1] > w[0][1])
+}
+
 impl TabletProfile {
     /// Reads and validates a profile document.
     pub fn from_json(text: &str) -> Result<Self, DocumentError> {
@@ -89,8 +95,7 @@ impl TabletProfile {
         check_document(&value, FORMAT)?;
         eddymist_ink::older::renamed(&mut value);
         let profile: Self = serde_json::from_value(value).map_err(|e| malformed(e.to_string()))?;
-        let k = &profile.response;
-        if k.len() > 9 || k.windows(2).any(|w| w[1][1] <= w[0][1]) || k.iter().flatten().any(|v| !(0.0..=1.0).contains(v)) {
+        if !is_response(&profile.response) {
             return Err(malformed("response: at most nine knots between 0 and 1, both numbers strictly rising".into()));
         }
         profile.curve().map_err(|e| malformed(format!("response: {e}")))?;

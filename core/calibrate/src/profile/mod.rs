@@ -21,7 +21,7 @@ use crate::{
     warmup::{Exercise, WarmUp},
 };
 
-pub use document::{FORMAT, ProfileError, Scale, SuggestedSmoothing, TabletProfile, Wobble};
+pub use document::{FORMAT, ProfileError, Scale, SuggestedSmoothing, TabletProfile, Wobble, is_response};
 
 /// Reads a warm-up.
 pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileError> {

@@ -21,7 +21,7 @@ pub struct Entry {
     pub measured: Measured,
 }
 
-/// What drawings are put together by.
+/// What drawings are group by.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum By {

@@ -126,7 +126,7 @@ fn of_the_guide(guide: &LineGuide, look: &RoleLook, name: &str) -> Option<Fit> {
             "All {same} artists are {word} in {}, at {:.2} px in the mean where {} asks for {:.2}",
             look.role, all.mean, guide.name, look.weight.target
         ),
-        settle: "Hold the guide's target against an approved model sheet before anybody changes a brush".into(),
+        settle: "Compare the guide's target with an approved model sheet before anybody changes a brush".into(),
     })
 }
 
@@ -200,7 +200,7 @@ fn of_the_profile(seen: &[&Entry], profiles: &[ProfileKnown], name: &str) -> Vec
                     "{}’s profile of {} reaches its full point at {:.2} of the range: pressing harder changes nothing from there on",
                     p.artist, p.tablet, p.full_point
                 ),
-                settle: "Take the trim, or let the tablet ask for more pressure in its own settings and warm up again".into(),
+                settle: "Take the correction, or let the tablet ask for more pressure in its own settings and warm up again".into(),
             }),
             Some(_) => {}
             None => out.push(Fit {

@@ -30,7 +30,7 @@ pub struct Trim {
     pub after: Effect,
     /// What the widths asked for are taken from.
     pub from: String,
-    /// What the trim cannot do.
+    /// What the correction cannot do.
     pub limits: Vec<String>,
 }
 
@@ -120,7 +120,7 @@ pub fn trim(weight: &Weight, role: &str, own: &[&Entry], like: &[&Entry]) -> Opt
         knots[k][1] = knots[k][1].max(knots[k - 1][1]);
     }
     if knots.len() < AT.len() && like_mean.is_some() && knots.len() > 1 {
-        limits.push("widths that piled up in one place stay in one place: the trim can move them, not part them".to_string());
+        limits.push("widths that piled up in one place stay in one place: the correction can move them, not part them".to_string());
     }
     let before = effect(own, role, weight, |w| w)?;
     // The mean is what the guide asks for; the shape alone is taken from others.
@@ -135,13 +135,13 @@ pub fn trim(weight: &Weight, role: &str, own: &[&Entry], like: &[&Entry]) -> Opt
 /// Why a trim cannot be carried onto something.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum CarryError {
-    #[error("the brush’s weight does not change with effort: trim its weight curve, not the tablet’s response")]
+    #[error("the brush’s weight does not change with effort: correct its weight curve, not the tablet’s response")]
     Flat,
     #[error("the curve cannot be used: {0}")]
     Curve(String),
 }
 
-/// A weight curve (effort, mm) with the trim on it. Without the page's px per mm the map is one factor, that of the middle width.
+/// A weight curve (effort, mm) with the correction on it. Without the page's px per mm the map is one factor, that of the middle width.
 pub fn on_weight(trim: &Trim, weight: &[[f64; 2]], px_per_mm: Option<f64>) -> Vec<[f64; 2]> {
     let factor = trim.knots.get(trim.knots.len() / 2).map_or(1.0, |k| k[1] / k[0]);
     let mut most: f64 = 0.0;
@@ -155,7 +155,7 @@ pub fn on_weight(trim: &Trim, weight: &[[f64; 2]], px_per_mm: Option<f64>) -> Ve
         .collect()
 }
 
-/// A response (raw, effort) with the trim on it, through the weight curve that it is drawn with: `r'(p) = W⁻¹(g(W(r(p))))`. Its ends
+/// A response (raw, effort) with the correction on it, through the weight curve that it is drawn with: `r'(p) = W⁻¹(g(W(r(p))))`. Its ends
 /// stay, so that the lightest mark stays the lightest.
 pub fn on_response(trim: &Trim, response: &[[f64; 2]], weight: &[[f64; 2]], px_per_mm: Option<f64>) -> Result<Vec<[f64; 2]>, CarryError> {
     let curve = Curve::new(weight).map_err(|e| CarryError::Curve(e.to_string()))?;
@@ -201,7 +201,7 @@ pub fn outcome(weight: &Weight, role: &str, before_px: f64, since: &[f64]) -> (O
             1 => "1 drawing".to_string(),
             n => format!("{n} drawings"),
         };
-        return (Outcome::Waiting, format!("{said} since it was taken: {FEW} will say whether it worked"));
+        return (Outcome::Waiting, format!("{said} since it was accepted: {FEW} will say whether it worked"));
     };
     let [low, high] = weight.band();
     let figure = format!("{role} {mean:.2} px ({a:.2} to {b:.2}) in {n} drawings since, {before_px:.2} before");

@@ -70,7 +70,7 @@ pub fn variance(artists: &[Vec<Vec<f64>>]) -> Result<Variance, &'static str> {
     let origin = all.iter().sum::<f64>() / n;
     let scale = (all.iter().map(|v| (v - origin).powi(2)).sum::<f64>() / (n - 1.0)).sqrt();
     if scale < 1e-9 {
-        return Err("all lines weigh the same: there is no variance to part");
+        return Err("all lines weigh the same: there is no variance to divide");
     }
     let mut counts: Vec<usize> = artists.iter().flatten().map(|d| d.len()).collect();
     counts.sort_unstable();

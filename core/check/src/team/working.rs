@@ -71,7 +71,7 @@ pub fn working(guide: &LineGuide, team: &TeamLook, entries: &[Entry], profiles: 
     });
     let of_an_artist = team.by == By::Artist;
     let off = matches!(standing.verdict, Some(Verdict::Heavy | Verdict::Thin)) || standing.drift_px.is_some();
-    // Capability and trim are of the drawings since the last change; the trim's shape of the others who are within.
+    // Capability and trim are of the drawings since the last change; the correction's shape of the others who are within.
     let since = standing.since.as_ref().map_or(0, |s| seen.iter().position(|e| e.id == s.id).unwrap_or(0));
     let within: Vec<&Entry> = look
         .standings

@@ -20,7 +20,7 @@ pub enum LevelShapeError {
     NoArea,
     #[error("the shape has {0} points; at most 20,000 are taken")]
     TooMany(usize),
-    #[error("the shape is in {0} pieces, and a capped run needs one: its middle repeats and would fall apart")]
+    #[error("the shape is in {0} pieces, and ends that keep their length need one: its middle repeats and would fall apart")]
     Pieces(usize),
 }
 

@@ -14,7 +14,7 @@ pub enum TipError {
     Empty,
     #[error("the tooth states no resolution: save it with its dpi")]
     NoResolution,
-    #[error("the tooth is even: paper without heights takes ink everywhere alike; leave it out")]
+    #[error("the paper tooth is even: paper without heights takes ink everywhere alike; leave it out")]
     Even,
 }
 

@@ -1,4 +1,4 @@
-//! What is looked for in a drawing: the roles, how each is told from the rest, and the layers that are given.
+//! What is checked in a drawing: the roles, how each is told from the rest, and the layers that are given.
 
 use crate::{Picture, colour::Rgb};
 
@@ -31,7 +31,7 @@ pub struct Layer<'a> {
     pub role: Option<usize>,
 }
 
-/// What is looked for beside the lines.
+/// What is checked beside the lines.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Look {
     /// The widest gap, px of the picture.

@@ -1,4 +1,4 @@
-//! Pixels of one kind that hang together, as runs: ink also over corners, paper only over sides, so that one is the border of the other.
+//! Pixels of one kind that hang together, as runs: ink also over corners, paper only above sides, so that one is the border of the other.
 //!
 //! How: union-find over the runs of neighbouring rows. Limits: a picture of up to 2³² pixels.
 
@@ -24,7 +24,7 @@ pub(super) struct Spans {
 }
 
 impl Spans {
-    /// All that fulfils a condition, hanging together over corners or only over sides.
+    /// All that fulfils a condition, hanging together over corners or only above sides.
     pub(super) fn new(width: usize, pixels: &[Pixel], is: impl Fn(u8) -> bool, corners: bool) -> Self {
         let (mut spans, mut rows): (Vec<Span>, Vec<usize>) = (Vec::new(), vec![0]);
         for (y, row) in pixels.chunks_exact(width).enumerate() {

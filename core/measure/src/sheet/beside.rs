@@ -12,7 +12,7 @@ use crate::{bilinear::inside, scan::Scan, stats::median};
 
 /// ISO/IEC 7810 ID-1, mm.
 pub const CARD_MM: [f64; 2] = [85.60, 53.98];
-/// What is looked for is looked for at about this resolution.
+/// What is checked is checked at about this resolution.
 const COARSE_DPI: f64 = 60.0;
 /// How far a thing's reflectance differs from the lid's, linear light.
 const DIFFERS: f32 = 0.05;

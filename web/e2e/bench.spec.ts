@@ -5,10 +5,11 @@ import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { bench, field, type } from './onBench';
+import { bench, field, open, reach, type } from './onBench';
 
 test('knots answer to arrow keys and to typing, and never cross', async ({ page }) => {
   await bench(page, 'by keys', 'fineliner 0.5');
+  await open(page, 'Weight');
   const middle = page.getByRole('slider', { name: 'width at effort 0.5' });
   const width = field(page, 'width in mm at effort 0.5');
   const before = Number(await width.inputValue());
@@ -23,9 +24,12 @@ test('knots answer to arrow keys and to typing, and never cross', async ({ page 
   for (let i = 0; i < 12; i++) await page.keyboard.press('Shift+ArrowUp');
   expect(Number(await width.inputValue())).toBeCloseTo(above, 3);
   await type(page, 'width in mm at effort 1', '2,5');
-  await expect(field(page, 'width in mm at effort 1')).toHaveValue('2.500');
+  await expect(await reach(page, 'width in mm at effort 1')).toHaveValue('2.500');
+  // What is no number stays where it was typed and says so; Escape puts back what was there.
   await type(page, 'width in mm at effort 1', 'thick');
-  await expect(field(page, 'width in mm at effort 1')).toHaveValue('2.500');
+  await expect(page.locator('.figure-wrong')).toHaveText('type a number');
+  await field(page, 'width in mm at effort 1').press('Escape');
+  await expect(await reach(page, 'width in mm at effort 1')).toHaveValue('2.500');
   // All of it is undone, step by step, to where it began.
   while (await page.getByRole('button', { name: 'Undo' }).isEnabled()) await page.getByRole('button', { name: 'Undo' }).click();
   expect(Number(await width.inputValue())).toBeCloseTo(before, 3);
@@ -34,44 +38,54 @@ test('knots answer to arrow keys and to typing, and never cross', async ({ page 
 
 test('tapers, nib and smoothing are added, set, and said when they do nothing', async ({ page }) => {
   await bench(page, 'all parts', 'flexible steel nib');
+  await open(page, 'Lead-out');
   await page.getByRole('button', { name: 'Lead-out: add' }).click();
   await type(page, 'Lead-out length in mm', '12');
   await type(page, 'Lead-out share in per cent', '50');
   await type(page, 'Lead-out tip width in mm', '0.02');
   await type(page, 'Lead-out shape', '1.3');
+  await open(page, 'Lead-in');
   await page.getByRole('button', { name: 'Lead-in: add' }).click();
+  await open(page, 'Nib');
   await expect(page.getByText('As wide in every direction: an angle would have no effect.')).toBeVisible();
-  await field(page, 'shape of the nib').selectOption('ellipse');
+  await (await reach(page, 'shape of the nib')).selectOption('ellipse');
   await type(page, 'breadth over length', '0.3');
   await type(page, 'nib angle in degrees', '-20');
-  await field(page, 'nib angle fixed to').selectOption('stylus');
-  await field(page, 'smoothing of position').selectOption('adaptive');
+  await (await reach(page, 'nib angle fixed to')).selectOption('stylus');
+  await (await reach(page, 'smoothing of position')).selectOption('adaptive');
   // What it costs is said by the hand's own strokes.
   await expect(page.getByText(/^On your own strokes: \d+ ms/)).toBeVisible();
   await type(page, 'filter when slow in Hz', '2');
   await page.getByRole('button', { name: /Save as version 2/ }).click();
-  await expect(page.getByText('· version 2')).toBeVisible();
+  await expect(page.getByText(/version 2 · matched/)).toBeVisible();
   // What changed is said in words in the thread.
   await expect(page.locator('.thread')).toContainText('nib, lead-in, lead-out, smoothing');
   await page.reload();
-  await expect(field(page, 'Lead-out length in mm')).toHaveValue('12.0');
-  await expect(field(page, 'breadth over length')).toHaveValue('0.30');
-  await expect(field(page, 'nib angle fixed to')).toHaveValue('stylus');
-  await expect(field(page, 'filter when slow in Hz')).toHaveValue('2.0');
+  await expect(await reach(page, 'Lead-out length in mm')).toHaveValue('12.0');
+  await expect(await reach(page, 'breadth over length')).toHaveValue('0.30');
+  await expect(await reach(page, 'nib angle fixed to')).toHaveValue('stylus');
+  await expect(await reach(page, 'filter when slow in Hz')).toHaveValue('2.0');
   // A number that cannot be is refused with what it may be, and the page stays as it is.
   await type(page, 'breadth over length', '3');
   await expect(page.getByText(/breadth is a share of the length/).first()).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText(/breadth is a share of the length/)).toHaveCount(0);
+  await open(page, 'Lead-in');
   await page.getByRole('button', { name: 'Lead-in: set to none' }).click();
   await expect(page.getByText('None: the line starts as wide as the effort says.')).toBeVisible();
 });
 
-test('every part is held against the pen, worst first, and is fitted or locked by itself', async ({ page }) => {
+test('every part is compared with the pen, worst first, and is matched or locked by itself', async ({ page }) => {
   await bench(page, 'whole pen', 'soft brush pen, whole sheet');
-  const card = (name: string) => page.locator('.card-plain', { has: page.getByRole('heading', { name, exact: true }) });
-  for (const part of ['Weight curve', 'Nib', 'Pooling']) await expect(card(part)).toContainText(/alike: /);
-  await expect(card('Lead-in')).toContainText('the pen’s own law is taken'.replace('’', "'"));
+  // As through no tablet of one's own: the warm-up that the brush was matched through.
+  await page.getByLabel('the tablet that you draw on').selectOption({ label: 'no profile: raw pressure' });
+  const part = page.locator('.part');
+  for (const name of ['Weight', 'Nib', 'Pooling']) {
+    await open(page, name);
+    await expect(part).toContainText(/alike: /);
+  }
+  await open(page, 'Lead-in');
+  await expect(part).toContainText("the pen's own law is taken");
   // The exercise that shows a part lies in the lanes, tip on tip.
   await page.getByRole('button', { name: 'flick', exact: true }).click();
   await expect(page.locator('.lane', { hasText: 'Pen' }).first()).toContainText('flick out, tip on tip');
@@ -79,25 +93,53 @@ test('every part is held against the pen, worst first, and is fitted or locked b
   await expect(page.locator('.lane', { hasText: 'Brush' }).first()).toContainText('the hand’s, inked');
   await page.getByRole('button', { name: 'normal', exact: true }).click();
   // Taken away, a part differs; the others stay as they are.
+  await open(page, 'Pooling');
   await page.getByRole('button', { name: 'Pooling: set to none' }).click();
-  await expect(card('Pooling')).toContainText(/differs: a held dot is [\d.]+ of the line smaller/);
+  await expect(part).toContainText(/differs: a held dot is [\d.]+ of the line smaller/);
+  await expect(page.getByRole('button', { name: /^Pooling differs/ })).toBeVisible();
+  await open(page, 'Pace');
   await page.getByRole('button', { name: 'Pace: set to none' }).click();
   await page.getByRole('button', { name: 'Pace: lock' }).click();
   await expect(page.getByRole('button', { name: 'Pace: match this part' })).toBeDisabled();
+  await open(page, 'Pooling');
   await page.getByRole('button', { name: 'Pooling: match this part' }).click();
-  await expect(card('Pooling')).toContainText(/alike: /);
-  await expect(card('Pace')).toContainText('None: as wide at every speed');
+  await expect(part).toContainText(/alike: /);
+  await open(page, 'Pace');
+  await expect(part).toContainText('None: as wide at every speed');
   await page.getByRole('button', { name: 'Match unlocked parts' }).click();
   await expect(page.getByRole('button', { name: 'Match unlocked parts' })).toBeEnabled();
-  await expect(card('Pace')).toContainText('None: as wide at every speed');
+  await expect(part).toContainText('None: as wide at every speed');
   await page.getByRole('button', { name: 'Pace: unlock' }).click();
   await page.getByRole('button', { name: 'Match all parts' }).click();
   await expect(field(page, 'width when fast')).toBeVisible();
   // A control without effect says why.
   await field(page, 'what drives the width').selectOption('effort');
-  await expect(card('Pace')).toContainText('No effect: the width is driven by effort alone');
+  await expect(part).toContainText('No effect: the width is driven by effort alone');
+  await open(page, 'Edge');
   await page.getByRole('button', { name: 'Use the pen’s own strip' }).click();
-  await expect(card('Edge')).toContainText(/The strip of the real line.*Its ends are off by \d+ µm/);
+  await expect(part).toContainText(/The strip of the real line.*Its ends are off by \d+ µm/);
+});
+
+test('at 1280 by 800 lanes, tiles, the open part and the try lane are seen together, and at 1024 by 768 too', async ({ page }) => {
+  for (const [width, height] of [
+    [1280, 800],
+    [1024, 768],
+  ] as const) {
+    await page.setViewportSize({ width, height });
+    await bench(page, `at ${width}`, 'flexible steel nib');
+    await open(page, 'Weight');
+    const seen = async (what: string) => (await page.locator(what).first().boundingBox()) as { y: number; height: number };
+    const [part, lane, tiles] = [await seen('.part'), await seen('.try-lane'), await seen('.tiles')];
+    // Nothing is covered, nothing lies under the window's end, nothing has to be scrolled to.
+    expect(tiles.y + tiles.height).toBeLessThanOrEqual(lane.y + 1);
+    const knot = (await page.getByRole('slider', { name: 'width at effort 0', exact: true }).boundingBox()) as { y: number; height: number };
+    expect(knot.y + knot.height).toBeLessThanOrEqual(lane.y + 1);
+    expect(part.y).toBeGreaterThan(0);
+    expect(lane.y + lane.height).toBeLessThanOrEqual(height + 1);
+    await page.locator('#member').click();
+    await page.getByRole('button', { name: 'Sign out' }).click();
+    await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+  }
 });
 
 test('lanes follow the effort that is asked for, and a brush without a pen says what it lacks', async ({ page }) => {
@@ -115,6 +157,7 @@ test('lanes follow the effort that is asked for, and a brush without a pen says 
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await bench(page, 'out of nothing');
+  await page.getByLabel('the tablet that you draw on').selectOption({ label: 'no profile: raw pressure' });
   await expect(page.getByText('no line at this effort')).toBeVisible();
   await expect(page.getByText('warm up on a tablet')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Match all parts' })).toHaveCount(0);
@@ -122,7 +165,7 @@ test('lanes follow the effort that is asked for, and a brush without a pen says 
 
 test('the try lane inks by mouse, pen and simulated hand, re-inks with every change, and takes strokes out', async ({ page }) => {
   await bench(page, 'tried');
-  const lane = page.getByLabel('try lane');
+  const lane = page.getByLabel('try lane', { exact: true });
   const ink = () =>
     lane.evaluate((lane: HTMLCanvasElement) => {
       // What is being drawn lies on a sheet over what has been drawn.
@@ -136,6 +179,7 @@ test('the try lane inks by mouse, pen and simulated hand, re-inks with every cha
   await page.getByRole('button', { name: 'Add simulated strokes' }).click();
   await expect.poll(ink).toBeGreaterThan(500);
   const first = await ink();
+  await open(page, 'Weight');
   await page.getByRole('slider', { name: 'width at effort 1' }).focus();
   await page.keyboard.press('Shift+ArrowUp');
   await expect.poll(ink).toBeGreaterThan(first);
@@ -165,7 +209,7 @@ test('the browser’s ink is the command’s, curve for curve, whatever the stro
   const brushes = KINDS.map((stroke) => ({
     format: 'eddymist/brush',
     version: 1,
-    name: [stroke.kind, stroke.ends].filter(Boolean).join(" "),
+    name: [stroke.kind, stroke.ends].filter(Boolean).join(' '),
     nib: { shape: 'ellipse', breadth: 0.4, angle_deg: 30 },
     weight: [
       [0, 0.2],

@@ -13,9 +13,9 @@ await page.getByRole('link', { name: 'Pens' }).waitFor();
 await page.goto(`${base}/brushes/trials`);
 if (rough) await page.getByLabel('Rough (PNG, JPEG)').setInputFiles(rough);
 await page.getByRole('button', { name: /^Make/ }).click();
-await page.getByLabel('trial page').waitFor();
+await page.getByLabel('trial page', { exact: true }).waitFor();
 await page.waitForTimeout(2000);
-const box = await page.getByLabel('trial page').boundingBox();
+const box = await page.getByLabel('trial page', { exact: true }).boundingBox();
 const cdp = await page.context().newCDPSession(page);
 await cdp.send('Performance.enable');
 const spent = async () => {

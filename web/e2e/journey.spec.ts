@@ -2,6 +2,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
 import { crc32 } from './files';
+import { open } from './onBench';
 import { place, signIn } from './people';
 
 async function production(page: Page) {
@@ -104,9 +105,8 @@ test('a brush is tuned, tried, undone, saved, gone back from and copied', async 
   await page.getByLabel('Through a tablet profile').selectOption({ label: 'Ilse Marrow on the large pen tablet' });
   await page.getByLabel('Name').fill('coat');
   await page.getByRole('button', { name: 'Make brush' }).click();
-  const weight = page.locator('.card-plain', { has: page.getByRole('heading', { name: 'Weight curve' }) });
+  const weight = await open(page, 'Weight');
   await expect(weight).toContainText('alike');
-  await weight.evaluate((e) => e.scrollIntoView({ block: 'start', behavior: 'instant' }));
   const width = page.getByLabel('width in mm at effort 0.5');
   const fitted = await width.inputValue();
   const knot = await page.getByRole('slider', { name: 'width at effort 0.5' }).boundingBox();
@@ -126,12 +126,13 @@ test('a brush is tuned, tried, undone, saved, gone back from and copied', async 
   const tuned = await width.inputValue();
   await page.waitForTimeout(1200);
   await page.reload();
+  await open(page, 'Weight');
   await expect(width).toHaveValue(tuned);
-  const lane = (await page.getByLabel('try lane').boundingBox()) as { x: number; y: number };
+  const lane = (await page.getByLabel('try lane', { exact: true }).boundingBox()) as { x: number; y: number };
   await penStroke(page, [lane.x + 40, lane.y + 30], [lane.x + 400, lane.y + 60], (u) => Math.sin(Math.PI * u));
   await expect(page.getByRole('button', { name: 'Remove last stroke' })).toBeEnabled();
   await page.getByRole('button', { name: /Save as version 2/ }).click();
-  await expect(page.getByText('· version 2')).toBeVisible();
+  await expect(page.getByText(/version 2 · matched/)).toBeVisible();
   await page.getByRole('button', { name: 'Restore version' }).click();
   await expect(width).toHaveValue(fitted);
   await page.getByRole('button', { name: 'Start a copy' }).first().click();

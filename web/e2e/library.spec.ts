@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 import { png } from './files';
-import { bench, field, type } from './onBench';
+import { bench, field, open, originOf, reach, type } from './onBench';
 
 async function into(page: Page, who: string, place: string) {
   await page.goto('/');
@@ -14,7 +14,9 @@ async function into(page: Page, who: string, place: string) {
 }
 
 const inked = (page: Page, label: string) =>
-  page.getByLabel(label).evaluate((c: HTMLCanvasElement) => {
+  page.getByLabel(label, { exact: true }).evaluate((live: HTMLCanvasElement) => {
+    // Finished strokes lie on a sheet beneath the one of the stroke in hand.
+    const c = live.parentElement?.querySelector<HTMLCanvasElement>('[data-ink]') ?? live;
     const data = c.getContext('2d')?.getImageData(0, 0, c.width, c.height).data ?? [];
     let sum = 0;
     for (let i = 3; i < data.length; i += 4) sum += (data[i] ?? 0) / 255;
@@ -24,6 +26,7 @@ const inked = (page: Page, label: string) =>
 test('every stroke kind is inked; its shape is drawn on the page, and what has no effect says so', async ({ page }) => {
   await bench(page, 'laid');
   await page.getByRole('button', { name: 'Add simulated strokes' }).click();
+  await open(page, 'Stroke kind');
   const tip = field(page, 'how the tip works');
   const shape = page.getByLabel('a shape along the stroke');
   const ends = page.getByLabel('ends keep their length');
@@ -118,12 +121,12 @@ test('the lanes show every exercise, an earlier version under it, and the try la
   await expect(page.getByText('version 1 compared')).toBeVisible();
   await page.getByRole('button', { name: 'Add simulated strokes' }).click();
   await expect(page.getByText(/tone \d+ % · coarseness [\d.]+/)).toBeVisible();
-  await page.getByLabel('beside it').selectOption({ label: 'Fineliner for the tram' });
+  await field(page, 'compare with').selectOption({ label: 'Fineliner for the tram' });
   await expect.poll(() => inked(page, 'the same strokes as another brush')).toBeGreaterThan(100);
-  await page.getByRole('button', { name: '2×' }).click();
-  await expect(page.getByText('96 px to the inch, 2×')).toBeVisible();
+  await page.getByRole('button', { name: 'zoom in' }).click();
+  await expect(page.getByRole('button', { name: 'at 96 px to the inch' })).toHaveText('125 %');
   // The taper's handle is moved by keys where it is drawn.
-  const before = Number(await field(page, 'Lead-out length in mm').inputValue());
+  const before = Number(await (await reach(page, 'Lead-out length in mm')).inputValue());
   await page.getByRole('slider', { name: 'Lead-out: length' }).focus();
   await page.keyboard.press('Shift+ArrowRight');
   await expect(field(page, 'Lead-out length in mm')).toHaveValue((before + 1).toFixed(1));
@@ -141,7 +144,7 @@ test('a blind proof is answered by keys and kept with its version; a recipe is w
   await page.reload();
   await expect(page.getByText(/version 1: told apart/)).toBeVisible();
   await page.getByRole('link', { name: 'Back to the bench' }).click();
-  await page.getByRole('link', { name: 'Recipe for another program' }).click();
+  await page.getByRole('link', { name: 'Recipe' }).click();
   await page.getByLabel('card of the other brush').selectOption({ label: 'flexible steel nib, a month on' });
   await expect(page.getByRole('heading', { name: 'Correction of the pressure' })).toBeVisible();
   await expect(page.locator('table').first().locator('tbody tr')).toHaveCount(4);
@@ -241,12 +244,15 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
     .getByLabel('Rough (PNG, JPEG)')
     .setInputFiles({ name: 'bell.png', mimeType: 'image/png', buffer: png(800, 500, (x, y) => Math.abs(y - 250) < 3 && x > 100) });
   await page.getByRole('button', { name: 'Make trial page' }).click();
+  // A rough that states no resolution is asked for it.
+  await page.getByRole('button', { name: /^Use the page of/ }).click();
   await expect(page.getByRole('heading', { name: 'bell' })).toBeVisible();
   await expect(page.getByText('800 × 500 px')).toBeVisible();
-  await expect(page.getByAltText('the rough')).toBeVisible();
-  await page.getByRole('button', { name: '1:1' }).click();
-  const sheet = page.getByLabel('trial page');
-  const box = (await sheet.boundingBox()) as { x: number; y: number };
+  await expect(page.getByLabel('strength of the rough')).toBeEnabled();
+  await page.getByRole('button', { name: 'one pixel of the page to one of the screen' }).click();
+  const sheet = page.getByLabel('trial page', { exact: true });
+  // Where the page's own pixels lie.
+  const box = await originOf(sheet);
   const cdp = await page.context().newCDPSession(page);
   const pen = (type: 'mousePressed' | 'mouseMoved' | 'mouseReleased', x: number, y: number, force: number) =>
     cdp.send('Input.dispatchMouseEvent', {
@@ -305,7 +311,7 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
   await page.mouse.click(box.x + 290, box.y + 120);
   await expect(page.getByRole('heading', { name: '1 stroke chosen' })).toBeVisible();
   await type(page, 'weight factor of the strokes', '2');
-  await page.getByRole('button', { name: 'Reverse' }).click();
+  await page.getByRole('button', { name: 'Reverse strokes' }).click();
   await page.mouse.move(box.x + 290, box.y + 120);
   await page.mouse.down();
   await page.mouse.move(box.x + 290, box.y + 190, { steps: 4 });

@@ -460,12 +460,16 @@ test('libraries, rolls and paths that cannot be are refused by what is wrong wit
     },
   ];
   const ink = (v: object, kind = 'svg') =>
-    lead.post(`${p}/paths/${kind}`, { data: { brush_id: before[0].id, version: 1, lines, scale: 1, weight_scales: false, ...v } });
+    lead.post(`${p}/paths/${kind}`, {
+      data: { brushes: [{ brush_id: before[0].id, version: 1 }], lines, scale: 1, weight_scales: false, page_mm: [60, 40], ...v },
+    });
   expect((await ink({})).status()).toBe(200);
   await refusal(await ink({}, 'bmp'), 404, /svg and inkml/);
   await refusal(await ink({ lines: [] }), 422, /no line is chosen/);
   await refusal(await ink({ scale: 0 }), 422, /scale/);
-  await refusal(await ink({ version: 99 }), 404, /version/);
+  await refusal(await ink({ brushes: [{ brush_id: before[0].id, version: 99 }] }), 404, /version/);
+  await refusal(await ink({ lines: [{ ...lines[0], brush: 3 }] }), 422, /no brush 3/);
+  await refusal(await ink({ page_mm: [0, 40] }), 422, /the page's sides/);
   await refusal(await ink({ lines: [{ ...lines[0], course: '[[0,2],[1,1]]' }] }), 422, /between 0 and 1/);
   await refusal(await lead.get(`${p}/proof-sheet/${before[0].id}@1/bmp`), 404, /pdf and svg/);
   const blank = png(40, 40, () => false);

@@ -25,7 +25,7 @@ async function roughOf() {
 }
 /** Three strokes by pen along the badger's head. */
 async function inkOver() {
-  const box = await page.getByLabel('trial page').boundingBox();
+  const box = await page.getByLabel('trial page', { exact: true }).boundingBox();
   const cdp = await page.context().newCDPSession(page);
   const pen = (type, [x, y], force) =>
     cdp.send('Input.dispatchMouseEvent', { type, x: box.x + x, y: box.y + y, button: 'left', buttons: 1, clickCount: 1, pointerType: 'pen', force });
@@ -88,7 +88,7 @@ if (!(await page.getByText('Osk, shot 012').count())) {
   await page.getByLabel('Name').fill('Osk, shot 012');
   await page.getByRole('button', { name: 'Make trial page' }).click();
 } else await page.getByText('Osk, shot 012').click();
-await page.getByLabel('trial page').waitFor();
+await page.getByLabel('trial page', { exact: true }).waitFor();
 await page.waitForTimeout(1500);
 await inkOver();
 await shot('trial');

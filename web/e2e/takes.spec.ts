@@ -71,9 +71,9 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   await page.goto(`/checks/${id}`);
   await expect(page.getByText('2 drawings need fixes')).toBeVisible();
   const chosen = page.locator('[role=option][aria-selected=true]');
-  await expect(chosen).toHaveAttribute('aria-label', /^drawing 2 .*goes back/);
+  await expect(chosen).toHaveAttribute('aria-label', /^drawing 2 .*needs fixes/);
   // Returned with a note that is typed and drawn with the pen.
-  await page.keyboard.press('b');
+  await page.keyboard.press('2');
   await page.getByLabel('note to the artist').fill('the upper line is too heavy');
   const picture = page.getByLabel(/with its measured lines/);
   const box = await picture.boundingBox();
@@ -104,10 +104,10 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   await expect(chosen).toHaveAttribute('aria-label', /returned$/);
   // The next that goes back: its finding is meant, and it may go on.
   await page.keyboard.press('ArrowRight');
-  await expect(chosen).toHaveAttribute('aria-label', /^drawing 3 .*goes back/);
+  await expect(chosen).toHaveAttribute('aria-label', /^drawing 3 .*needs fixes/);
   await expect(page.locator('.finding', { hasText: 'heavy' })).toBeVisible();
   await page.keyboard.press('n');
-  await page.keyboard.press('m');
+  await page.keyboard.press('3');
   await page.getByLabel('why it is intended').fill('a shadow');
   await page.getByRole('button', { name: 'Mark as intended' }).click();
   await expect(page.getByText('intended: a shadow (Ilse Marrow)')).toBeVisible();
@@ -122,13 +122,13 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   await page.getByRole('button', { name: 'Mark 3 as ready' }).click();
   await expect(page.getByText('3 drawings marked as ready')).toBeVisible();
   await expect(page.getByText('All decided: 1 returned')).toBeVisible();
-  await page.getByRole('button', { name: 'Take back' }).first().click();
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
   await expect(page.getByRole('button', { name: 'Mark 3 as ready' })).toBeVisible();
   // Pressed twice, it is decided once.
-  await page.keyboard.press('r');
-  await page.keyboard.press('r');
+  await page.keyboard.press('1');
+  await page.keyboard.press('1');
   await expect(page.getByText('1 drawing marked as ready')).toBeVisible();
-  await page.keyboard.press('r');
+  await page.keyboard.press('1');
   const third = new URL(page.url()).searchParams.get('drawing');
   const decided = (await (await lead.get(`${p}/drawings/${third}`)).json()).decisions.map((d: { state: string }) => d.state);
   expect(decided).toEqual(['ready', 'open', 'ready']);
@@ -137,7 +137,7 @@ test('a lead goes through a delivery by keys: ready, returned with a drawn note,
   const csv = await (await lead.get(`${url}/out/findings.csv`)).text();
   expect(csv).toMatch(/31_dov_3\.png,dov,31,3,ready,heavy,line,.*Ilse Marrow: a shadow/);
   expect(csv).toMatch(/pinned,.*the button is missing,Ilse Marrow/);
-  await page.getByRole('button', { name: 'Take out' }).last().click();
+  await page.getByRole('button', { name: 'Remove pin' }).last().click();
   await expect(page.getByText('pinned by Ilse Marrow')).toHaveCount(0);
   await page.getByRole('button', { name: 'Remove intended mark' }).click();
   await expect(page.getByText('must fix').first()).toBeVisible();
@@ -171,7 +171,7 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
 
   await signIn(page, 'Dov Tarrant');
   await expect(page.getByText('1 drawing of shot 32 returned to you')).toBeVisible();
-  await page.locator('.lanes > div', { hasText: 'shot 32 came back' }).getByRole('link', { name: 'See what to fix' }).click();
+  await page.locator('.lanes > div', { hasText: 'shot 32 returned to you' }).getByRole('link', { name: 'See what to fix' }).click();
   await expect(page.getByText('“the upper line, please”')).toBeVisible();
   await expect(page.getByText('no lace here', { exact: true })).toBeVisible();
   // An artist looks and does not decide.

@@ -24,3 +24,22 @@ pub fn least(from: (f64, f64, f64), lengths: (f64, f64), shapes: (f64, f64), ste
     }
     best
 }
+
+#[cfg(test)]
+mod tests {
+    use super::least;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// The bottom of a bowl is found to within the last grid's step, wherever it lies within the spans; what beats it stays.
+        #[test]
+        fn the_bottom_of_a_bowl_is_found(length in 0.5f64..9.5, shape in 0.3f64..1.9, deep in -3.0f64..3.0) {
+            let bowl = |l: f64, s: f64| deep + (l - length).powi(2) + 4.0 * (s - shape).powi(2);
+            let (score, l, s) = least((f64::INFINITY, 1.0, 1.0), (0.1, 10.0), (0.1, 2.0), 16, 6.0, bowl);
+            // Steps of the third grid: the spans, twice narrowed to a third, in sixteen.
+            prop_assert!((l - length).abs() < 9.9 / 9.0 / 16.0 && (s - shape).abs() < 1.9 / 9.0 / 16.0, "{l} of {length}, {s} of {shape}");
+            prop_assert!((score - bowl(l, s)).abs() < 1e-12);
+            prop_assert_eq!(least((deep - 1.0, 7.0, 0.5), (0.1, 10.0), (0.1, 2.0), 16, 6.0, bowl), (deep - 1.0, 7.0, 0.5));
+        }
+    }
+}

@@ -147,6 +147,26 @@ fn ends_are_held_against_the_roles_rule_where_they_are_drawn() {
     }
 }
 
+/// A line that the page cuts off has no end there; one that stops before the page's border has, on every side.
+#[test]
+fn an_end_at_the_pages_border_is_none() {
+    let width = 8.0;
+    let mut asked = plain(width);
+    asked.roles[0].ends = Ends::Tapered;
+    let (w, h) = (W as f64, H as f64);
+    for (what, from, inward) in
+        [("left", [0.0, 0.5 * h], [1.0, 0.0]), ("right", [w, 0.5 * h], [-1.0, 0.0]), ("top", [0.5 * w, 0.0], [0.0, 1.0]), ("bottom", [0.5 * w, h], [0.0, -1.0])]
+    {
+        let ends = |away: f64| {
+            let at = |d: f64| [from[0] + d * inward[0], from[1] + d * inward[1]];
+            // Its other end lies far within.
+            let sheet = Sheet::new().line(at(away), at(0.45 * h), &[[0.0, width]], INK);
+            found(&sheet, &asked, FindingKind::BluntEnd).len()
+        };
+        assert_eq!((ends(-40.0), ends(4.0), ends(25.0)), (1, 1, 2), "{what}");
+    }
+}
+
 /// Softened by a Gaussian of deviation s an edge's 10 to 90 % distance is 2.563 s (from the normal distribution's quantiles), with what a pixel
 /// adds of its own.
 fn softened(sheet: &Sheet, s: f64) -> Sheet {

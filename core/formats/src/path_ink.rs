@@ -1,13 +1,19 @@
-//! Existing paths inked, each in its own way: with a course of its own, turned round, heavier or lighter.
+//! Existing paths inked, each in its own way: by a brush of several, with a course of its own, turned round, heavier or lighter; and the
+//! page that they came from, with its layers, names and colours.
 
 use std::collections::HashMap;
 
-use eddymist_ink::{Brush, Course, Curve, Inked, InkedSample, Inker, Sample, Stroke};
+use eddymist_ink::{Brush, Course, Inked, InkedSample, Inker, Sample, Stroke};
 use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::{LIMITS, ink_out::TOLERANCE_MM};
+use crate::{
+    LIMITS,
+    ink_out::{TOLERANCE_MM, svg_strokes},
+    library::is_colour,
+    trial::escaped,
+};
 
 /// A path as it is to be inked.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -23,6 +29,32 @@ pub struct PathToInk {
     /// Factor on the brush's weight, and on what goes with it.
     #[serde(default = "one")]
     pub weight_factor: f64,
+    /// Which of the brushes inks it.
+    #[serde(default)]
+    pub brush: usize,
+    /// Where it stands in its page and what it is called there; they go out as they came.
+    #[serde(default)]
+    pub layer: String,
+    #[serde(default)]
+    pub name: String,
+    /// `#rrggbb`; without one it is its brush's.
+    #[serde(default)]
+    pub colour: String,
+}
+
+impl Default for PathToInk {
+    fn default() -> Self {
+        Self {
+            points: Vec::new(),
+            course: even(),
+            reversed: false,
+            weight_factor: 1.0,
+            brush: 0,
+            layer: String::new(),
+            name: String::new(),
+            colour: String::new(),
+        }
+    }
 }
 
 fn even() -> String {
@@ -45,8 +77,7 @@ pub enum PathInkError {
 
 /// How all of them are inked.
 pub struct PathPen<'a> {
-    pub brush: &'a Brush,
-    pub response: Option<Curve>,
+    pub brushes: &'a [Brush],
     /// The picture's size against how it came.
     pub scale: f64,
     /// Whether weights grow with the picture, or stay in mm.
@@ -59,7 +90,7 @@ impl PathPen<'_> {
             return Err(PathInkError::Scale);
         }
         // Most lines share their way of being inked: each is made ready once.
-        let mut ready: HashMap<(u64, String), Inker> = HashMap::new();
+        let mut ready: HashMap<(usize, u64, String), Inker> = HashMap::new();
         let inked = |(line, p): (usize, &PathToInk)| {
             let bad = |problem: String| PathInkError::Line { line: line + 1, problem };
             let near = |v: &f64| v.is_finite() && (v * self.scale).abs() <= LIMITS.coordinate_mm;
@@ -70,12 +101,13 @@ impl PathPen<'_> {
                 return Err(bad("the weight factor lies between 0.05 and 20".into()));
             }
             let factor = p.weight_factor * if self.weight_scales { self.scale } else { 1.0 };
-            let key = (factor.to_bits(), p.course.clone());
+            let brush = self.brushes.get(p.brush).ok_or_else(|| bad(format!("there is no brush {}", p.brush)))?;
+            let key = (p.brush, factor.to_bits(), p.course.clone());
             let inker = match ready.get(&key) {
                 Some(i) => i.clone(),
                 None => {
                     let course = Course::parse(&p.course).map_err(|e| bad(e.to_string()))?;
-                    let i = Inker::new(&self.brush.weighed(factor), self.response.clone(), Some(course))?;
+                    let i = Inker::new(&brush.weighed(factor), None, Some(course))?;
                     ready.insert(key, i.clone());
                     i
                 }
@@ -103,4 +135,27 @@ impl PathPen<'_> {
             })
             .unzip())
     }
+
+    /// All of them as SVG in mm: a page of `page_mm` at the picture's scale, a group for each layer, lines by their names and in their colours.
+    pub fn svg(&self, paths: &[PathToInk], page_mm: [f64; 2]) -> Result<String, PathInkError> {
+        let inked = self.ink(paths)?;
+        let [w, h] = page_mm.map(|v| v * self.scale);
+        let mut out = format!("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{w:.4}mm\" height=\"{h:.4}mm\" viewBox=\"0 0 {w:.4} {h:.4}\">\n");
+        let all: Vec<(&PathToInk, &Inked)> = paths.iter().zip(&inked).collect();
+        for layer in all.chunk_by(|a, b| a.0.layer == b.0.layer) {
+            out.push_str(&opened(&layer[0].0.layer));
+            for (path, ink) in layer {
+                let colour = if is_colour(&path.colour) { &path.colour } else { &self.brushes[path.brush].colour };
+                let body = svg_strokes(std::slice::from_ref(*ink), colour);
+                if path.name.is_empty() { out.push_str(&body) } else { out.push_str(&format!("{}{body}</g>\n", opened(&path.name))) }
+            }
+            out.push_str("</g>\n");
+        }
+        out.push_str("</svg>\n");
+        Ok(out)
+    }
+}
+
+fn opened(id: &str) -> String {
+    if id.is_empty() { "<g>\n".into() } else { format!("<g id=\"{}\">\n", escaped(id)) }
 }

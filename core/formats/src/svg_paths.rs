@@ -16,6 +16,8 @@ pub struct SvgPaths {
     /// Of each stroke: what it looks like and where it stands in the file.
     pub marks: Vec<SvgMark>,
     pub in_mm: bool,
+    /// The page's own size, mm.
+    pub page_mm: [f64; 2],
 }
 
 /// What lines are told apart by.
@@ -25,6 +27,8 @@ pub struct SvgMark {
     pub colour: String,
     /// The name of the innermost group that has one.
     pub layer: String,
+    /// Its own, where it has one.
+    pub name: String,
 }
 
 /// All paths together have at most so many points, once sampled.
@@ -50,7 +54,8 @@ pub fn read(text: &str, limits: &Limits) -> Result<SvgPaths, ReadError> {
     if strokes.is_empty() {
         return Err(ReadError::Svg("there is no path in it".into()));
     }
-    Ok(SvgPaths { strokes, marks, in_mm })
+    let page_mm = [tree.size().width(), tree.size().height()].map(|v| f64::from(v) * 25.4 / 96.0);
+    Ok(SvgPaths { strokes, marks, in_mm, page_mm })
 }
 
 fn collect(group: &usvg::Group, layer: &str, out: &mut Vec<Stroke>, marks: &mut Vec<SvgMark>, points: &mut usize) -> Result<(), ReadError> {
@@ -71,7 +76,7 @@ fn collect(group: &usvg::Group, layer: &str, out: &mut Vec<Stroke>, marks: &mut 
                 if *points > MOST_POINTS {
                     return Err(ReadError::Svg(format!("its paths have more than {MOST_POINTS} points once sampled every {STEP_MM} mm: split the file")));
                 }
-                marks.resize(out.len(), SvgMark { colour, layer: layer.into() });
+                marks.resize(out.len(), SvgMark { colour, layer: layer.into(), name: p.id().into() });
             }
             _ => {}
         }

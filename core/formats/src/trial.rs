@@ -43,7 +43,7 @@ fn passes(ink: &[TrialInk]) -> Vec<(&str, Vec<&TrialInk>)> {
     out
 }
 
-fn escaped(text: &str) -> String {
+pub(crate) fn escaped(text: &str) -> String {
     text.replace('&', "&amp;").replace('<', "&lt;").replace('"', "&quot;")
 }
 

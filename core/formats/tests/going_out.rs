@@ -84,13 +84,19 @@ fn lines_of_an_svg_come_with_their_colour_and_layer_and_nothing_from_outside() {
 }
 
 fn path(long: f64, y: f64) -> PathToInk {
-    PathToInk { points: (0..=80).map(|k| [long * f64::from(k) / 80.0, y]).collect(), course: "even".into(), reversed: false, weight_factor: 1.0 }
+    PathToInk {
+        points: (0..=80).map(|k| [long * f64::from(k) / 80.0, y]).collect(),
+        course: "even".into(),
+        reversed: false,
+        weight_factor: 1.0,
+        ..PathToInk::default()
+    }
 }
 
 #[test]
 fn paths_are_inked_each_in_its_own_way() {
     let brush = Brush { weight: vec![[0.0, 0.2], [0.5, 0.6], [1.0, 1.0]], ..Brush::plain("rising", 0.5) };
-    let pen = |scale: f64, weight_scales: bool| PathPen { brush: &brush, response: None, scale, weight_scales };
+    let pen = |scale: f64, weight_scales: bool| PathPen { brushes: std::slice::from_ref(&brush), scale, weight_scales };
     let area = |p: &PathPen, paths: &[PathToInk]| p.ink(paths).expect("inked")[0].layers[0].outline.area_mm2();
     let band = |w: f64, long: f64| w * long + std::f64::consts::PI * w * w / 4.0;
     let even = area(&pen(1.0, false), &[path(40.0, 0.0)]);
@@ -115,6 +121,29 @@ fn paths_are_inked_each_in_its_own_way() {
         assert!(pen(1.0, false).ink(&[wrong]).expect_err(says).to_string().contains(says), "{says}");
     }
     assert_eq!(pen(0.0, false).ink(&[path(1.0, 0.0)]), Err(PathInkError::Scale));
+    // A page goes out as it came: its box, layers, names and colours; each line by its own brush.
+    let two = [Brush::plain("thin", 0.2), Brush { colour: "#445566".into(), ..Brush::plain("thick", 2.0) }];
+    let pen = PathPen { brushes: &two, scale: 2.0, weight_scales: false };
+    let placed = |y: f64, brush: usize, layer: &str, name: &str, colour: &str| PathToInk {
+        brush,
+        layer: layer.into(),
+        name: name.into(),
+        colour: colour.into(),
+        ..path(20.0, y)
+    };
+    let lines = [placed(5.0, 0, "coat", "hem", "#aa0000"), placed(10.0, 1, "coat", "", ""), placed(15.0, 0, "a \"bell\"", "", "#00aa00")];
+    let svg = pen.svg(&lines, [60.0, 40.0]).expect("inked");
+    let again = svg_paths::read(&svg, &LIMITS).expect("readable");
+    assert_eq!(again.page_mm.map(|v| (v * 100.0).round() / 100.0), [120.0, 80.0]);
+    let said: Vec<(&str, &str)> = again.marks.iter().map(|m| (m.layer.as_str(), m.colour.as_str())).collect();
+    assert_eq!(said, [("hem", "#aa0000"), ("coat", "#445566"), ("a \"bell\"", "#00aa00")]);
+    assert!(svg.contains("<g id=\"coat\">\n<g id=\"hem\">"));
+    let tall = |k: usize| {
+        let ys: Vec<f64> = again.strokes[k].samples.iter().map(|s| s.y).collect();
+        ys.iter().fold(f64::MIN, |a, b| a.max(*b)) - ys.iter().fold(f64::MAX, |a, b| a.min(*b))
+    };
+    assert!((tall(0) - 0.2).abs() < 0.01 && (tall(1) - 2.0).abs() < 0.01);
+    assert!(pen.svg(&[placed(5.0, 2, "", "", "")], [60.0, 40.0]).expect_err("no third").to_string().contains("no brush 2"));
     // A stamped stroke goes out as a picture in the brush's colour, where it lies.
     let brush = stamped();
     let inker = Inker::new(&brush, None, None).expect("inkable");

@@ -18,7 +18,9 @@ pub struct CubicPath {
 
 /// A turn over this is a corner that no cubic rounds off.
 const CORNER_COS: f64 = 0.85;
-const MAX_DEPTH: usize = 24;
+/// A run of more points than this that is far from any one cubic is halved; a shorter one is split where it is furthest off. So the number of
+/// splits that lie within one another grows with the logarithm of the run's length, and every piece comes to be within the tolerance.
+const HALVED: usize = 96;
 
 /// Fits every path of an outline within `tolerance_mm`.
 pub fn fit_outline(outline: &Outline, tolerance_mm: f64) -> Vec<CubicPath> {
@@ -44,7 +46,7 @@ fn fit_closed(path: &Path, tolerance: f64) -> CubicPath {
         let m = points.len();
         let smooth_end = !is_corner(path[(to + n - 1) % n], path[to], path[(to + 1) % n]);
         let t1 = if smooth_end { unit(sub(path[(to + n - 1) % n], path[(to + 1) % n])) } else { unit(sub(points[m - 2], points[m - 1])) };
-        fit(&points, t0, t1, tolerance, 0, &mut cubics);
+        fit(&points, t0, t1, tolerance, &mut cubics);
     }
     CubicPath { start, cubics }
 }
@@ -68,9 +70,9 @@ fn densify(run: &[[f64; 2]]) -> Vec<[f64; 2]> {
     out
 }
 
-fn fit(p: &[[f64; 2]], t0: [f64; 2], t1: [f64; 2], tolerance: f64, depth: usize, out: &mut Vec<[[f64; 2]; 3]>) {
+fn fit(p: &[[f64; 2]], t0: [f64; 2], t1: [f64; 2], tolerance: f64, out: &mut Vec<[[f64; 2]; 3]>) {
     let (first, last) = (p[0], p[p.len() - 1]);
-    if p.len() == 2 || depth > MAX_DEPTH {
+    if p.len() == 2 {
         out.push([lerp(first, last, 1.0 / 3.0), lerp(first, last, 2.0 / 3.0), last]);
         return;
     }
@@ -89,10 +91,10 @@ fn fit(p: &[[f64; 2]], t0: [f64; 2], t1: [f64; 2], tolerance: f64, depth: usize,
         out.push([bezier[1], bezier[2], bezier[3]]);
         return;
     }
-    let split = split.clamp(1, p.len() - 2);
+    let split = if p.len() > HALVED { p.len() / 2 } else { split.clamp(1, p.len() - 2) };
     let tangent = unit(sub(p[split - 1], p[split + 1]));
-    fit(&p[..=split], t0, tangent, tolerance, depth + 1, out);
-    fit(&p[split..], [-tangent[0], -tangent[1]], t1, tolerance, depth + 1, out);
+    fit(&p[..=split], t0, tangent, tolerance, out);
+    fit(&p[split..], [-tangent[0], -tangent[1]], t1, tolerance, out);
 }
 
 pub(crate) fn chord_parameters(p: &[[f64; 2]]) -> Vec<f64> {

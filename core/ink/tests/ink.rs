@@ -197,3 +197,46 @@ fn nothing_turns_on_the_quarter_circle() {
     };
     assert!((envelope(&nibs(0.0), 0.0005).area_mm2() / envelope(&nibs(FRAC_PI_2), 0.0005).area_mm2() - 1.0).abs() < 1e-6);
 }
+
+/// However long a smooth stroke is, its curves stay within the tolerance of its outline: a spiral of so many samples.
+#[test]
+fn a_long_smooth_strokes_curves_stay_with_its_outline() {
+    for n in [300usize, 6000, 20_000] {
+        let turns = n as f64 / 150.0;
+        let at = |i: usize| {
+            let u = i as f64 / (n - 1) as f64;
+            let (a, r) = (std::f64::consts::TAU * turns * u, 2.0 + 1.5 * turns * u);
+            Sample { t_ms: 5.0 * i as f64, x: r * a.cos(), y: r * a.sin(), pressure: Some(0.5), ..Sample::default() }
+        };
+        let ink = Inker::new(&Brush::plain("b", 0.5), None, None).expect("inkable").ink(&Stroke::new((0..n).map(at).collect()));
+        let outline = ink.outline(0.0005);
+        let fitted = fit_outline(&outline, 0.002);
+        let flat: Vec<Vec<[f64; 2]>> = fitted.iter().map(|c| c.flattened(12)).collect();
+        let area = |rings: &[Vec<[f64; 2]>]| rings.iter().map(|r| eddymist_ink::outline::signed_area(r)).sum::<f64>().abs();
+        let (before, after) = (area(&outline.paths), area(&flat));
+        assert!((after / before - 1.0).abs() < 1e-3, "{n}: {after} of {before} mm²");
+        // Each flattened point's distance to the outline, looked for in cells of a millimetre.
+        let mut cells: std::collections::HashMap<(i64, i64), Vec<[[f64; 2]; 2]>> = std::collections::HashMap::new();
+        for ring in &outline.paths {
+            for (k, p) in ring.iter().enumerate() {
+                let q = ring[(k + 1) % ring.len()];
+                for x in (p[0].min(q[0]) - 0.1).floor() as i64..=(p[0].max(q[0]) + 0.1).floor() as i64 {
+                    for y in (p[1].min(q[1]) - 0.1).floor() as i64..=(p[1].max(q[1]) + 0.1).floor() as i64 {
+                        cells.entry((x, y)).or_default().push([*p, q]);
+                    }
+                }
+            }
+        }
+        let to = |c: [f64; 2], [p, q]: [[f64; 2]; 2]| {
+            let (dx, dy) = (q[0] - p[0], q[1] - p[1]);
+            let t = (((c[0] - p[0]) * dx + (c[1] - p[1]) * dy) / (dx * dx + dy * dy).max(1e-18)).clamp(0.0, 1.0);
+            (c[0] - p[0] - t * dx).hypot(c[1] - p[1] - t * dy)
+        };
+        let worst = flat.iter().flatten().map(|c| {
+            let near = cells.get(&(c[0].floor() as i64, c[1].floor() as i64));
+            near.into_iter().flatten().map(|e| to(*c, *e)).fold(f64::INFINITY, f64::min)
+        });
+        let worst = worst.fold(0.0, f64::max);
+        assert!(worst < 0.0025, "{n}: {worst} mm off");
+    }
+}

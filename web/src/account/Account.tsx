@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, type Schemas, take } from '../api/client';
+import { setSingleKeys, singleKeys } from '../parts/keys';
 import { NewPasswordField } from '../parts/NewPasswordField';
 import { Head, Problem } from '../parts/states';
 import { useOpen } from '../session';
@@ -28,6 +29,7 @@ export function Account() {
   const { session } = useOpen();
   const client = useQueryClient();
   const [v, setV] = useState({ current: '', new: '' });
+  const [single, setSingle] = useState(singleKeys);
   const seen = useQuery({ queryKey: ['sign-ins'], queryFn: () => take<Schemas['SignInView'][]>(api.GET('/api/v1/account/sign-ins')) });
   const again = () => client.invalidateQueries({ queryKey: ['sign-ins'] });
   const change = useMutation({
@@ -90,6 +92,21 @@ export function Account() {
               )}
             </div>
           ))}
+        </div>
+        <div className="card-plain">
+          <h2>Keys</h2>
+          <label>
+            <input
+              type="checkbox"
+              checked={single}
+              onChange={(e) => {
+                setSingleKeys(e.target.checked);
+                setSingle(e.target.checked);
+              }}
+            />{' '}
+            single keys act, such as 1, m and u on a delivery
+          </label>
+          <p className="soft mb-0">Each stands in the tooltip of what it does. In this browser only; arrow keys, Escape and undo always act.</p>
         </div>
       </div>
     </div>

@@ -154,7 +154,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the first member and their production */
+        /** Create the first account and their production */
         post: {
             parameters: {
                 query?: never;
@@ -417,7 +417,7 @@ export interface paths {
             };
         };
         post?: never;
-        /** Take out of the archive */
+        /** Restore from the archive */
         delete: {
             parameters: {
                 query?: never;
@@ -463,7 +463,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The artists of the manifests, and which members they are */
+        /** The artists in the manifests, and the members they are linked to */
         get: {
             parameters: {
                 query?: never;
@@ -495,7 +495,7 @@ export interface paths {
                 };
             };
         };
-        /** Say which member an artist is */
+        /** Link an artist to a member */
         put: {
             parameters: {
                 query?: never;
@@ -832,7 +832,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Go back to a version */
+        /** Restore a version */
         post: {
             parameters: {
                 query?: never;
@@ -935,7 +935,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep unsaved work */
+        /** Save a draft */
         put: {
             parameters: {
                 query?: never;
@@ -1155,7 +1155,11 @@ export interface paths {
                 };
                 cookie?: never;
             };
-            requestBody?: never;
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BlindAsk"];
+                };
+            };
             responses: {
                 /** @description Done */
                 200: {
@@ -1479,7 +1483,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Let the check go on */
+        /** Resume the check */
         post: {
             parameters: {
                 query?: never;
@@ -1818,7 +1822,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A drawing with its weighed lines */
+        /** A drawing with its measured lines */
         get: {
             parameters: {
                 query?: never;
@@ -1919,7 +1923,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Call a finding meant */
+        /** Mark a finding as intended */
         post: {
             parameters: {
                 query?: never;
@@ -1974,7 +1978,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** A finding is no longer called meant */
+        /** A finding is no longer marked as intended */
         delete: {
             parameters: {
                 query?: never;
@@ -2072,7 +2076,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Pin something */
+        /** Add a pin */
         post: {
             parameters: {
                 query?: never;
@@ -2127,7 +2131,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take a pin out */
+        /** Remove a pin */
         delete: {
             parameters: {
                 query?: never;
@@ -2578,7 +2582,7 @@ export interface paths {
             };
         };
         put?: never;
-        /** Bring a library in */
+        /** Import a library */
         post: {
             parameters: {
                 query?: never;
@@ -2629,7 +2633,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a library; nothing is kept */
+        /** Read a library; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -2776,7 +2780,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change a member's part */
+        /** Change a member's access */
         put: {
             parameters: {
                 query?: never;
@@ -2814,7 +2818,7 @@ export interface paths {
             };
         };
         post?: never;
-        /** Take a member out, or leave */
+        /** Remove a member, or leave */
         delete: {
             parameters: {
                 query?: never;
@@ -2908,7 +2912,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Shut a member's account */
+        /** Disable a member's account */
         put: {
             parameters: {
                 query?: never;
@@ -2942,7 +2946,7 @@ export interface paths {
             };
         };
         post?: never;
-        /** Open it again */
+        /** Reopen a member's account */
         delete: {
             parameters: {
                 query?: never;
@@ -3091,7 +3095,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A role made of some of its lines; nothing is kept */
+        /** A role made of some of its lines; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -3194,7 +3198,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read the lines of an SVG; nothing is kept */
+        /** Read the lines of an SVG; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -3332,7 +3336,7 @@ export interface paths {
             };
         };
         put?: never;
-        /** Keep a pen */
+        /** Save a pen */
         post: {
             parameters: {
                 query?: never;
@@ -3385,7 +3389,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep the pen of a sheet */
+        /** Save pen of a sheet */
         post: {
             parameters: {
                 query?: never;
@@ -3533,7 +3537,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A pen taken elsewhere: card.json, strip.png, lines.svg, figures.csv */
+        /** A pen exported: card.json, strip.png, lines.svg, figures.csv */
         get: {
             parameters: {
                 query?: never;
@@ -3670,7 +3674,7 @@ export interface paths {
             };
         };
         put?: never;
-        /** Keep a profile */
+        /** Save a profile */
         post: {
             parameters: {
                 query?: never;
@@ -3819,7 +3823,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep the profile anew with the force of a kitchen scale */
+        /** Save a profile again with the force of a kitchen scale */
         post: {
             parameters: {
                 query?: never;
@@ -3873,7 +3877,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Whether a profile still holds; nothing is kept */
+        /** Whether a profile still holds; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -4070,7 +4074,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What would go with a removal */
+        /** What would be deleted with it */
         get: {
             parameters: {
                 query?: never;
@@ -4106,7 +4110,7 @@ export interface paths {
         };
         put?: never;
         post?: never;
-        /** Really remove what is archived, with the count as it was shown */
+        /** Delete for good what is archived, with the count as it was shown */
         delete: {
             parameters: {
                 query?: {
@@ -4239,7 +4243,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a picture for a trial page */
+        /** Save a picture for a trial page */
         post: {
             parameters: {
                 query?: never;
@@ -4345,7 +4349,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Measure a scan; nothing is kept as a pen */
+        /** Measure a scan; nothing is saved as a pen */
         post: {
             parameters: {
                 query?: never;
@@ -4399,7 +4403,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Flicks and dots marked on a scan; nothing is kept */
+        /** Flicks and dots marked on a scan; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -4451,7 +4455,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a sampler sheet; nothing is kept as a pen */
+        /** Read a sampler sheet; nothing is saved as a pen */
         post: {
             parameters: {
                 query?: never;
@@ -4505,7 +4509,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a sheet again with cells marked by hand; nothing is kept */
+        /** Read a sheet again with cells marked by hand; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -4941,7 +4945,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a tip from a PNG or a scan; nothing is kept */
+        /** Read a tip from a PNG or a scan; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -5157,7 +5161,7 @@ export interface paths {
                 };
             };
         };
-        /** Keep a trial page's strokes */
+        /** Save a trial page's strokes */
         put: {
             parameters: {
                 query?: never;
@@ -5308,7 +5312,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Trims that were offered */
+        /** Weight corrections that were offered */
         get: {
             parameters: {
                 query?: never;
@@ -5341,7 +5345,7 @@ export interface paths {
             };
         };
         put?: never;
-        /** Offer a trim to an artist */
+        /** Offer a weight correction to an artist */
         post: {
             parameters: {
                 query?: never;
@@ -5395,7 +5399,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Decline a trim, or withdraw it */
+        /** Decline a weight correction, or withdraw it */
         delete: {
             parameters: {
                 query?: never;
@@ -5442,7 +5446,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a trim that is offered to one */
+        /** Accept a weight correction */
         post: {
             parameters: {
                 query?: never;
@@ -5490,7 +5494,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a warm-up; nothing is kept */
+        /** Read a warm-up; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -5541,7 +5545,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a warm-up drawn on the page; nothing is kept */
+        /** Read a warm-up drawn on the page; nothing is saved */
         post: {
             parameters: {
                 query?: never;
@@ -5841,6 +5845,12 @@ export interface components {
              */
             fit?: components["schemas"]["Part"][];
             /**
+             * Format: uuid
+             * @description The profile of whoever draws; left out, the one that the brush was matched through.
+             * @default null
+             */
+            profile?: string | null;
+            /**
              * Format: int32
              * @description A version whose lane is laid under the brush's.
              * @default null
@@ -5860,6 +5870,14 @@ export interface components {
         BlindAnswers: {
             /** @description For every line whether it is taken for the pen's. */
             of_pen: boolean[];
+        };
+        BlindAsk: {
+            /**
+             * Format: uuid
+             * @description The profile of whoever draws; left out, the one that the brush was matched through.
+             * @default null
+             */
+            profile?: string | null;
         };
         BlindKept: {
             at: string;
@@ -5956,6 +5974,13 @@ export interface components {
             /** @description Nib length in mm by effort: `[effort, mm]` knots, joined by a monotone cubic; it never falls. */
             weight: number[][];
         };
+        /** @description A brush at one of its versions. */
+        BrushAt: {
+            /** Format: uuid */
+            brush_id: string;
+            /** Format: int32 */
+            version: number;
+        };
         BrushSummary: {
             brush: components["schemas"]["Brush"];
             /** Format: int32 */
@@ -6005,7 +6030,7 @@ export interface components {
             versions: components["schemas"]["BrushVersion"][];
         };
         /**
-         * @description What drawings are put together by.
+         * @description What drawings are group by.
          * @enum {string}
          */
         By: "artist" | "tablet" | "brush";
@@ -6371,6 +6396,11 @@ export interface components {
         /** @description Strokes as the page took them, six numbers a sample, to be inked with a brush. */
         DenseStrokes: {
             brush: components["schemas"]["Brush"];
+            /**
+             * @description The drawing hand's response, raw pressure to effort; empty takes raw pressure as effort.
+             * @default []
+             */
+            response?: number[][];
             strokes: (number | null)[][];
         };
         /** @description How dense a brush makes what was drawn. */
@@ -6734,16 +6764,16 @@ export interface components {
         /** @enum {string} */
         HandOn: "ready" | "return";
         InkPaths: {
-            /** Format: uuid */
-            brush_id: string;
+            /** @description Which the lines name by their places here. */
+            brushes: components["schemas"]["BrushAt"][];
             lines: components["schemas"]["PathToInk"][];
+            /** @description The page's own size, mm. */
+            page_mm: number[];
             /**
              * Format: double
              * @description The picture's size against how it came.
              */
             scale: number;
-            /** Format: int32 */
-            version: number;
             /** @description Whether weights grow with the picture, or stay in mm. */
             weight_scales: boolean;
         };
@@ -6825,7 +6855,7 @@ export interface components {
             pen: number[][];
             /** Format: double */
             pen_mm: number;
-            /** @description An earlier version of the brush, laid under. */
+            /** @description An earlier version of the brush, compared. */
             under: number[][];
         };
         /** @description A role's block in its lane. */
@@ -7477,16 +7507,35 @@ export interface components {
             layer: string;
             /** Format: double */
             length_mm: number;
+            name: string;
             /** @description `[x, y]` in mm. */
             points: number[][];
         };
         /** @description A path as it is to be inked. */
         PathToInk: {
             /**
+             * Format: uint
+             * @description Which of the brushes inks it.
+             * @default 0
+             */
+            brush?: number;
+            /**
+             * @description `#rrggbb`; without one it is its brush's.
+             * @default
+             */
+            colour?: string;
+            /**
              * @description `rise`, `swell`, `fall`, `even`, or knots as JSON: `[[0,0.2],[1,1]]`.
              * @default even
              */
             course?: string;
+            /**
+             * @description Where it stands in its page and what it is called there; they go out as they came.
+             * @default
+             */
+            layer?: string;
+            /** @default  */
+            name?: string;
             /** @description `[x, y]` in mm. */
             points: number[][];
             /** @default false */
@@ -7505,6 +7554,8 @@ export interface components {
             /** @description Whether the file states its size; else 96 px to the inch were taken. */
             in_mm: boolean;
             lines: components["schemas"]["PathLine"][];
+            /** @description The page's own size, mm. */
+            page_mm: number[];
         };
         /** @description A part that was not shown is absent, never zero. */
         PenCard: {
@@ -7631,7 +7682,7 @@ export interface components {
             p90_px: number;
             tablet?: string | null;
         };
-        /** @description While the pen dwells the width grows toward `ratio` with time constant `time_s`. */
+        /** @description While the pen dwells the width held dotward `ratio` with time constant `time_s`. */
         Pooling: {
             /** Format: double */
             ratio: number;
@@ -7709,6 +7760,8 @@ export interface components {
             /** Format: uuid */
             id: string;
             kept_at: string;
+            /** @description Of the member who asks: the artist has their name. */
+            mine: boolean;
             profile: components["schemas"]["TabletProfile"];
             tablet: string;
             used: number[];
@@ -8368,7 +8421,7 @@ export interface components {
         Summary: {
             /**
              * Format: uint32
-             * @description Findings that are not dismissed, and those of them that must be mended.
+             * @description Findings that are not dismissed, and those of them that must fix.
              */
             findings: number;
             hand_on?: components["schemas"]["HandOn"] | null;
@@ -8697,6 +8750,11 @@ export interface components {
             /** Format: uuid */
             brush_id: string;
             colour: string;
+            /**
+             * @description The response of the hand that drew it, on its tablet: raw pressure to effort; empty where it had none. A stroke without it is of before,
+             *     and goes by the profile that its brush was matched through.
+             */
+            response?: number[][] | null;
             /** @description Its pass: the line role that it was drawn for. */
             role: string;
             /** @description Six numbers a sample: t in ms, x and y in mm, raw pressure, azimuth and elevation in degrees; null where there is none. */
@@ -8739,7 +8797,7 @@ export interface components {
             /** @description What the widths asked for are taken from. */
             from: string;
             knots: number[][];
-            /** @description What the trim cannot do. */
+            /** @description What the correction cannot do. */
             limits: string[];
         };
         TrimView: {

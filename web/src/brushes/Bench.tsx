@@ -1,36 +1,37 @@
 // The bench: pen, brush and difference over one ruler, the parts as cards, the try lane always under them.
 
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
-import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
+import type { Samples } from '../engine/engine';
+import { useEngine } from '../engine/useEngine';
 import { CurveEditor } from '../lanes/CurveEditor';
 import { Conflict } from '../parts/Conflict';
+import { useKeys } from '../parts/keys';
+import { useLasting } from '../parts/lasting';
 import { usePens } from '../parts/lists';
+import { useMyTablet } from '../parts/myTablet';
 import { Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
-import { NibCard, PaceCard, PoolingCard, TaperCard } from './BenchCards';
 import { BenchLanes, type Exercise } from './BenchLanes';
 import { Card, type Part, VERDICT } from './Card';
 import { EdgeCard, OpacityCard, SmoothingCard } from './InkCards';
+import { NibCard } from './NibCard';
+import { PaceCard, PoolingCard } from './PaceCards';
+import { NAMES, type Open, PartTiles } from './PartTiles';
 import { StrokeCard } from './StrokeCard';
+import { TaperCard } from './TaperCard';
 import { TryLane } from './TryLane';
 import { changes, useBrush } from './useBrush';
 import { VersionThread } from './VersionThread';
 
-/** Parts that can be fitted to a pen, and what they are called. */
-const PARTS: [Part, string][] = [
-  ['weight', 'weight'],
-  ['nib', 'nib'],
-  ['pace', 'pace'],
-  ['pooling', 'pooling'],
-  ['lead-in', 'lead-in'],
-  ['lead-out', 'lead-out'],
-  ['edge', 'edge'],
-];
-const NAMES: Record<Part, string> = { ...(Object.fromEntries(PARTS) as Record<Part, string>), steadiness: 'steadiness' };
+/** Parts that can be matched to a pen. */
+const PARTS: Exclude<Part, 'steadiness'>[] = ['weight', 'nib', 'pace', 'pooling', 'lead-in', 'lead-out', 'edge'];
+const REST: Open[] = ['smoothing', 'stroke', 'opacity'];
+
+const NO_STROKES: Samples[] = [];
 
 /** Another brush is another bench: nothing of the last one's work may show on it. */
 export function Bench() {
@@ -47,17 +48,20 @@ function BenchOf({ id }: { id: string }) {
   const pens = usePens();
   const [effort, setEffort] = useState(0.5);
   const [exercise, setExercise] = useState<Exercise | null>(null);
-  const [strokes, setStrokes] = useState<Samples[]>([]);
-  const [engine, setEngine] = useState<Engine | null>(null);
-  const [cannot, setCannot] = useState('');
+  const [strokes, setStrokes] = useLasting<Samples[]>(`try-${id}`, NO_STROKES);
   const [under, setUnder] = useState<number | null>(null);
   const [distortion, setDistortion] = useState<number | null>(null);
   const [locked, setLocked] = useState<Part[]>([]);
   const [fitting, setFitting] = useState(false);
-  const arranged = useRef<Part[] | null>(null);
+  const arranged = useRef<Open[] | null>(null);
+  const [open, setOpen] = useState<Open | null>(null);
   const { brush, view } = w;
   const params = { path: { production: production.id, id } };
-  const response = view.data?.response;
+  // Whoever made the brush: ink goes through the tablet of whoever draws.
+  const tablet = useMyTablet();
+  const { response } = tablet;
+  const profile = tablet.profile?.id ?? null;
+  const { engine, cannot } = useEngine(brush, response);
   const penId = view.data?.pen?.id ?? '';
   const pen = useQuery({
     queryKey: ['pen', penId],
@@ -65,39 +69,21 @@ function BenchOf({ id }: { id: string }) {
     queryFn: () => take(api.GET('/api/v1/productions/{production}/pens/{id}', { params: { path: { production: production.id, id: penId } } })),
   });
 
-  useEffect(() => {
-    if (!brush) return;
-    let mine: Engine | null = null;
-    loadEngine().then(() => {
-      try {
-        mine = makeEngine(brush, response);
-        setEngine(mine);
-        setCannot('');
-      } catch (e) {
-        setCannot(e instanceof Error ? e.message : String(e));
-      }
-    });
-  }, [brush, response]);
-
   const bench = useQuery({
-    queryKey: ['bench', id, brush, effort, exercise, under],
-    enabled: !!brush && !!view.data,
+    queryKey: ['bench', id, brush, effort, exercise, under, profile],
+    enabled: !!brush && !!view.data && tablet.read,
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: () =>
-      take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush: brush as Schemas['Brush'], effort, exercise, under } })),
+      take(
+        api.POST('/api/v1/productions/{production}/brushes/{id}/bench', {
+          params,
+          body: { brush: brush as Schemas['Brush'], effort, exercise, under, profile },
+        }),
+      ),
   });
 
-  useEffect(() => {
-    const keys = (e: KeyboardEvent) => {
-      if (!(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== 'z' || (e.target as HTMLElement).tagName === 'INPUT') return;
-      e.preventDefault();
-      if (e.shiftKey) w.redo();
-      else w.undo();
-    };
-    window.addEventListener('keydown', keys);
-    return () => window.removeEventListener('keydown', keys);
-  });
+  useKeys({ undo: w.undo, redo: w.redo });
 
   if (view.isLoading || !brush)
     return view.error ? (
@@ -110,12 +96,11 @@ function BenchOf({ id }: { id: string }) {
   const v = view.data as Schemas['BrushView'];
   const parts = bench.data?.found?.parts ?? [];
   const worst = parts[0];
-  const weight = parts.find((p) => p.part === 'weight');
   const change = (b: Schemas['Brush']) => w.change(b);
   const fitAgain = async (which: Part[]) => {
     setFitting(true);
     try {
-      const found = await take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush, effort, fit: which } }));
+      const found = await take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush, effort, fit: which, profile } }));
       if (found.found) w.change(found.found.brush);
     } catch (e) {
       w.setError(e);
@@ -147,39 +132,42 @@ function BenchOf({ id }: { id: string }) {
 
   const steady = parts.find((p) => p.part === 'steadiness');
   const strip = pen.data?.card.strip_png;
-  const cards: Record<Part, React.ReactNode> = {
-    weight: (
-      <Card key="weight" title="Weight curve" part="weight" match={match} may={may} style={{ gridColumn: 'span 2' }}>
-        <div className="soft tight">
-          effort → width in mm{penKnots ? '; rings: the pen' : ''}
-          {weight?.difference != null && Math.abs(weight.difference) >= 0.05
-            ? ` · ${Math.abs(weight.difference).toFixed(1)} ${weight.unit} ${weight.difference < 0 ? 'thin' : 'heavy'}`
-            : ''}
-        </div>
+  // The worst first, as they were when the page was opened: nothing may jump away under the hand.
+  if (!arranged.current && parts.length) {
+    const seen = parts.flatMap((p) => (p.part === 'steadiness' ? [] : [p.part]));
+    arranged.current = [...seen, ...PARTS.filter((p) => !seen.includes(p)), ...REST];
+  }
+  const order = arranged.current ?? [...PARTS, ...REST];
+  const shown = open ?? order[0] ?? 'weight';
+  const part = {
+    weight: () => (
+      <Card title="Weight curve" part="weight" match={match} may={may} whole>
         {engine && <CurveEditor knots={brush.weight} pen={penKnots} disabled={!may} onChange={(knots, done) => w.change({ ...brush, weight: knots }, done)} />}
       </Card>
     ),
-    nib: <NibCard key="nib" {...card} />,
-    pace: <PaceCard key="pace" {...card} />,
-    pooling: <PoolingCard key="pooling" {...card} />,
-    'lead-in': <TaperCard key="lead-in" {...card} side="lead_in" />,
-    'lead-out': <TaperCard key="lead-out" {...card} side="lead_out" />,
-    edge: <EdgeCard key="edge" {...card} strip={strip} />,
-    steadiness: null,
-  };
-  // The worst first, as they were when the page was opened: nothing may jump away under the hand.
-  if (!arranged.current && parts.length) {
-    const seen: Part[] = parts.map((p) => p.part).filter((p) => p !== 'steadiness');
-    arranged.current = [...seen, ...PARTS.map((p) => p[0]).filter((p) => !seen.includes(p))];
-  }
-  const order = arranged.current ?? PARTS.map((p) => p[0]);
+    nib: () => <NibCard {...card} />,
+    pace: () => <PaceCard {...card} />,
+    pooling: () => <PoolingCard {...card} />,
+    'lead-in': () => <TaperCard key="in" {...card} side="lead_in" />,
+    'lead-out': () => <TaperCard key="out" {...card} side="lead_out" />,
+    edge: () => <EdgeCard {...card} strip={strip} />,
+    smoothing: () => <SmoothingCard {...card} trade={bench.data?.smoothing} />,
+    stroke: () => <StrokeCard {...card} distortion={distortion} />,
+    opacity: () => <OpacityCard {...card} />,
+  } satisfies Record<Open, () => React.ReactNode>;
 
   return (
-    <div className="page">
+    <div className="page bench">
       <Head
         title={brush.name}
         says={
           <>
+            {w.unsaved ? (
+              <b style={{ color: 'var(--warn)' }}>changed since version {w.began ?? v.current_version}, not saved</b>
+            ) : (
+              `version ${v.current_version}`
+            )}
+            {' · '}
             {v.pen ? (
               <>
                 matched to <Link to={`/pens/${v.pen.id}`}>{v.pen.name}</Link>
@@ -187,18 +175,11 @@ function BenchOf({ id }: { id: string }) {
             ) : (
               'matched to no pen'
             )}
-            {v.profile ? (
+            {v.profile && (
               <>
                 {' '}
-                · through <Link to={`/tablets/${v.profile.id}`}>{v.profile.name}</Link>
+                through <Link to={`/tablets/${v.profile.id}`}>{v.profile.name}</Link>
               </>
-            ) : (
-              ' · no tablet profile: raw pressure is taken as effort'
-            )}
-            {w.unsaved ? (
-              <b style={{ color: 'var(--warn)' }}> · changed since version {w.began ?? v.current_version}, not saved</b>
-            ) : (
-              ` · version ${v.current_version}`
             )}
           </>
         }
@@ -206,7 +187,7 @@ function BenchOf({ id }: { id: string }) {
           worst ? (
             <>
               <b>
-                {NAMES[worst.part].charAt(0).toUpperCase() + NAMES[worst.part].slice(1)}: {VERDICT[worst.verdict]}
+                {NAMES[worst.part]}: {VERDICT[worst.verdict]}
               </b>
               <div className="soft">{worst.says}</div>
             </>
@@ -221,7 +202,7 @@ function BenchOf({ id }: { id: string }) {
             Redo
           </Button>
           {v.pen && may && (
-            <Button variant="paper" disabled={fitting} onClick={() => fitAgain([...PARTS.map((p) => p[0]).filter((p) => !locked.includes(p)), 'steadiness'])}>
+            <Button variant="paper" disabled={fitting} onClick={() => fitAgain([...PARTS.filter((p) => !locked.includes(p)), 'steadiness'])}>
               {fitting ? 'Matching…' : locked.length ? 'Match unlocked parts' : 'Match all parts'}
             </Button>
           )}
@@ -230,12 +211,6 @@ function BenchOf({ id }: { id: string }) {
           </Button>
         </div>
       </Head>
-      <nav className="tight d-flex gap-3 mb-2" aria-label="this brush">
-        <Link to={`/brushes/proof?show=${id}@${v.current_version}`}>Proof sheet</Link>
-        <Link to={`/brushes/paths?brush=${id}`}>Ink over paths</Link>
-        {v.pen && v.profile && <Link to={`/brushes/${id}/blind`}>Blind proof</Link>}
-        {v.pen && <Link to={`/brushes/${id}/recipe`}>Recipe for another program</Link>}
-      </nav>
       <Problem error={w.error ?? bench.error} />
       {w.clash && (
         <Conflict
@@ -262,6 +237,14 @@ function BenchOf({ id }: { id: string }) {
           setExercise(to);
           if (e !== undefined) setEffort(e);
         }}
+        foot={
+          <nav className="tight d-flex gap-3 ms-auto" aria-label="this brush">
+            <Link to={`/brushes/proof?show=${id}@${v.current_version}`}>Proof sheet</Link>
+            <Link to={`/brushes/paths?brush=${id}`}>Paths</Link>
+            {v.pen && v.profile && <Link to={`/brushes/${id}/blind`}>Blind proof</Link>}
+            {v.pen && <Link to={`/brushes/${id}/recipe`}>Recipe</Link>}
+          </nav>
+        }
         aside={
           <VersionThread
             view={v}
@@ -274,16 +257,16 @@ function BenchOf({ id }: { id: string }) {
           />
         }
       />
-      {steady && steady !== worst && (
-        <div className="tight mb-1">
-          <b>Steadiness: {VERDICT[steady.verdict]}</b> <span className="soft">{steady.says}</span>
+      <div className="bench-parts">
+        <div>
+          <PartTiles brush={brush} order={order} open={shown} match={match} onOpen={setOpen} />
+          {steady && (
+            <p className="tight mb-0 mt-1">
+              <b>Steadiness: {VERDICT[steady.verdict]}</b> <span className="soft">{steady.says}</span>
+            </p>
+          )}
         </div>
-      )}
-      <div style={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(232px, 1fr))', gridAutoFlow: 'dense', gap: 9 }} className="mb-2">
-        {order.map((p) => cards[p])}
-        <SmoothingCard {...card} trade={bench.data?.smoothing} />
-        <StrokeCard {...card} distortion={distortion} />
-        <OpacityCard {...card} />
+        {part[shown]()}
       </div>
       <TryLane id={id} brush={brush} response={response} engine={engine} strokes={strokes} onStrokes={setStrokes} onDistortion={setDistortion} />
       {(bench.data?.found?.assumed.length ?? 0) > 0 && (

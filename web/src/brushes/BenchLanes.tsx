@@ -51,10 +51,12 @@ type Props = {
   under: number | null;
   /** What stands at the right of the lanes. */
   aside: ReactNode;
+  /** Beside the choice of what the lanes show. */
+  foot: ReactNode;
   onPick: (exercise: Exercise | null, effort?: number) => void;
 };
 
-export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPick }: Props) {
+export function BenchLanes({ bench, colour, effort, exercise, under, foot, aside, onPick }: Props) {
   const [cursor, setCursor] = useState<number | null>(null);
   const lane = bench?.lane;
   const along = lane?.along ?? 'mm';
@@ -70,7 +72,7 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
       true,
     );
   const shape = (points: number[][], fill: string, below?: number[][]) => (
-    <svg viewBox={`0 ${-tall} 1000 ${2 * tall}`} preserveAspectRatio="none" style={{ height: 58 }} aria-hidden>
+    <svg viewBox={`0 ${-tall} 1000 ${2 * tall}`} preserveAspectRatio="none" style={{ height: 46 }} aria-hidden>
       {below && <path d={path(below)} fill="var(--eddy)" opacity="0.35" />}
       <path d={path(points)} fill={fill} fillOpacity={below ? 0.75 : 1} />
     </svg>
@@ -119,7 +121,7 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
               lane?.pen.length ? (
                 <>
                   {what}
-                  <br />
+                  {' · '}
                   {lane.pen_mm.toFixed(3)} mm {dense(0)}
                 </>
               ) : exercise ? (
@@ -138,7 +140,7 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
               lane?.brush.length ? (
                 <>
                   {exercise && STEADY.includes(exercise) ? 'at normal effort' : exercise ? 'the hand’s, inked' : 'same effort, inked'}
-                  <br />
+                  {' · '}
                   {lane.brush_mm.toFixed(3)} mm {dense(1)}
                 </>
               ) : (
@@ -148,26 +150,13 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
           >
             {shape(lane?.brush ?? [], colour, lane?.under.length ? lane.under : undefined)}
             {under !== null && !!lane?.under.length && (
-              <span className="tight" style={{ position: 'absolute', right: 6, top: 0, fontSize: '0.78rem', color: 'var(--eddy)' }}>
+              <span className="tight" style={{ position: 'absolute', right: 6, top: 0, fontSize: '0.8rem', color: 'var(--eddy)' }}>
                 version {under} compared
               </span>
             )}
           </Lane>
-          <Lane
-            name="Difference"
-            says={
-              <>
-                brush − pen, µm
-                {spread ? (
-                  <>
-                    <br />
-                    band: pen’s spread
-                  </>
-                ) : null}
-              </>
-            }
-          >
-            <svg viewBox="0 0 1000 68" preserveAspectRatio="none" style={{ height: 68 }} aria-hidden>
+          <Lane name="Difference" says={<>heavier up, ± {most.toFixed(0)} µm</>}>
+            <svg viewBox="0 0 1000 68" preserveAspectRatio="none" style={{ height: 54 }} aria-hidden>
               {spread && (
                 <rect x="0" width="1000" y={y(spread)} height={y(-spread) - y(spread)} fill="var(--band)" stroke="var(--band-edge)" strokeDasharray="4 3" />
               )}
@@ -175,15 +164,6 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
               <path d={area(-1)} fill="var(--thin)" opacity="0.85" />
               <line x1="0" x2="1000" y1="34" y2="34" stroke="var(--ink-soft)" />
             </svg>
-            <span className="tight heavy" style={{ position: 'absolute', left: 6, top: 0, fontSize: '0.78rem' }}>
-              heavier
-            </span>
-            <span className="tight thin" style={{ position: 'absolute', left: 6, bottom: 0, fontSize: '0.78rem' }}>
-              thinner
-            </span>
-            <span className="tight soft" style={{ position: 'absolute', right: 6, top: 0, fontSize: '0.78rem' }}>
-              +{most.toFixed(0)} µm
-            </span>
           </Lane>
           {cursor !== null && (
             <div className="lane-cursor" style={{ left: `calc(var(--gutter) + (100% - var(--gutter)) * ${cursor})` }} aria-hidden>
@@ -197,19 +177,22 @@ export function BenchLanes({ bench, colour, effort, exercise, under, aside, onPi
         </div>
         {aside}
       </div>
-      <div className="tabs my-2" role="group" aria-label="what the lanes show">
-        <span className="soft tight me-2">in the lanes: lines at</span>
-        {EFFORTS.map(([e, name]) => (
-          <button key={e} type="button" aria-pressed={!exercise && effort === e} onClick={() => onPick(null, e)}>
-            {name}
-          </button>
-        ))}
-        <span className="soft tight mx-2">effort, or</span>
-        {(Object.keys(EXERCISES) as Exercise[]).map((e) => (
-          <button key={e} type="button" aria-pressed={exercise === e} onClick={() => onPick(e)}>
-            {EXERCISES[e].button}
-          </button>
-        ))}
+      <div className="d-flex align-items-center flex-wrap">
+        <div className="tabs my-1" role="group" aria-label="what the lanes show">
+          <span className="soft tight me-2">lines at</span>
+          {EFFORTS.map(([e, name]) => (
+            <button key={e} type="button" aria-pressed={!exercise && effort === e} onClick={() => onPick(null, e)}>
+              {name}
+            </button>
+          ))}
+          <span className="soft tight mx-2">effort, or</span>
+          {(Object.keys(EXERCISES) as Exercise[]).map((e) => (
+            <button key={e} type="button" aria-pressed={exercise === e} onClick={() => onPick(e)}>
+              {EXERCISES[e].button}
+            </button>
+          ))}
+        </div>
+        {foot}
       </div>
     </>
   );

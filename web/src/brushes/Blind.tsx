@@ -1,17 +1,24 @@
 // The blind proof: lines of the pen and of the brush, one at a time, in an order that no one knows.
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+
 import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
 import { pathOf } from '../lanes/Lane';
+import { useKeys } from '../parts/keys';
+import { useLasting } from '../parts/lasting';
+import { ThroughTablet, useMyTablet } from '../parts/myTablet';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
+
+type Half = { proof: Schemas['BlindView'] | null; said: boolean[] };
+const NOTHING: Half = { proof: null, said: [] };
 
 export function Blind() {
   const { id = '' } = useParams();
   const { production } = useOpen();
   const may = useMayChange();
+  const tablet = useMyTablet();
   const client = useQueryClient();
   const at = { production: production.id, id };
   const view = useQuery({ queryKey: ['brush', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params: { path: at } })) });
@@ -19,14 +26,20 @@ export function Blind() {
     queryKey: ['blind', id],
     queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}/blind', { params: { path: at } })),
   });
-  const [proof, setProof] = useState<Schemas['BlindView'] | null>(null);
-  const [said, setSaid] = useState<boolean[]>([]);
+  // A half proof is there again after a reload.
+  const [half, setHalf] = useLasting<Half>(`blind-${id}`, NOTHING);
+  const { proof, said } = half;
+  const setSaid = (to: boolean[]) => setHalf((h) => ({ ...h, said: to }));
   const begin = useMutation({
     mutationFn: (version: number) =>
-      take(api.POST('/api/v1/productions/{production}/brushes/{id}/versions/{version}/blind', { params: { path: { ...at, version } } })),
+      take(
+        api.POST('/api/v1/productions/{production}/brushes/{id}/versions/{version}/blind', {
+          params: { path: { ...at, version } },
+          body: { profile: tablet.profile?.id ?? null },
+        }),
+      ),
     onSuccess: (p) => {
-      setProof(p);
-      setSaid([]);
+      setHalf({ proof: p, said: [] });
       answer.reset();
     },
   });
@@ -34,6 +47,8 @@ export function Blind() {
     mutationFn: (of_pen: boolean[]) =>
       take(api.POST('/api/v1/productions/{production}/brushes/{id}/blind/{proof}', { params: { path: { ...at, proof: proof?.id ?? '' } }, body: { of_pen } })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['blind', id] }),
+    // What was answered is not asked again.
+    onError: () => setHalf(NOTHING),
   });
   const say = (pen: boolean) => {
     if (!proof || said.length >= proof.lines.length) return;
@@ -41,14 +56,10 @@ export function Blind() {
     setSaid(next);
     if (next.length === proof.lines.length) answer.mutate(next);
   };
-  useEffect(() => {
-    const keys = (e: KeyboardEvent) => {
-      if (e.key === 'ArrowLeft') say(true);
-      if (e.key === 'ArrowRight') say(false);
-      if (e.key === 'Backspace' && proof && said.length < proof.lines.length) setSaid(said.slice(0, -1));
-    };
-    window.addEventListener('keydown', keys);
-    return () => window.removeEventListener('keydown', keys);
+  useKeys({
+    arrowleft: () => say(true),
+    arrowright: () => say(false),
+    backspace: () => proof && said.length < proof.lines.length && setSaid(said.slice(0, -1)),
   });
   if (view.isLoading) return <Loading what="the brush" />;
   const b = view.data;
@@ -91,6 +102,11 @@ export function Blind() {
         )}
       </Head>
       <Problem error={view.error ?? begin.error ?? answer.error} />
+      {!line && (
+        <div className="mb-2">
+          <ThroughTablet />
+        </div>
+      )}
       {line && proof && (
         <div className="card-plain">
           <div className="d-flex justify-content-between">

@@ -1,4 +1,4 @@
-// A part's card: its name, how it compares with the pen and why, what can be done about it; its rows and switches.
+// The open part of a brush: its name, how it compares with the pen and why, what can be done about it; its rows and switches.
 import type { ReactNode } from 'react';
 import type { Schemas } from '../api/client';
 import { Figure } from '../parts/Figure';
@@ -38,6 +38,7 @@ type Typed = {
   value: number;
   digits: number;
   label: string;
+  range?: [number, number];
   disabled?: boolean;
   onValue: (v: number) => void;
   children?: ReactNode;
@@ -69,41 +70,43 @@ export function Switch({ on, label, onChange, may }: { on: boolean; label: strin
   );
 }
 
-type Frame = { title: string; part?: Part; match: MatchProps; may: boolean; aside?: ReactNode; style?: React.CSSProperties; children: ReactNode };
+type Frame = { title: string; part?: Part; match: MatchProps; may: boolean; aside?: ReactNode; whole?: boolean; children: ReactNode };
 
-/** A part's card: its name, how it compares with the pen and why, and what can be done about it. */
-export function Card({ title, part, match, may, aside, style, children }: Frame) {
+/** The open part: its name, how it compares with the pen and why, what can be done about it, and its controls. */
+export function Card({ title, part, match, may, aside, whole, children }: Frame) {
   const found = part && match.parts.find((p) => p.part === part);
   const locked = !!part && match.locked.includes(part);
   return (
-    <div className="card-plain d-flex flex-column" style={style}>
-      <div className="d-flex justify-content-between gap-2 align-items-baseline">
+    <section className="part" aria-label={title}>
+      <div className="part-head">
         <h2>{title}</h2>
-        {aside}
+        {found && (
+          <div className="part-says" title={found.measured}>
+            <b className={found.verdict === 'differs' ? 'text-ink' : 'soft'}>{VERDICT[found.verdict]}</b>
+            <span className="soft">: {found.says}</span>
+          </div>
+        )}
+        <span className="ms-auto d-flex gap-3 tight">
+          {part && may && match.onFit && (
+            <>
+              <button
+                type="button"
+                className="btn-word"
+                aria-pressed={locked}
+                aria-label={`${title}: ${locked ? 'unlock' : 'lock'}`}
+                onClick={() => match.onLock(part)}
+              >
+                {locked ? 'Unlock' : 'Lock'}
+              </button>
+              <button type="button" className="btn-word" disabled={locked} aria-label={`${title}: match this part`} onClick={() => match.onFit?.(part)}>
+                Match this part
+              </button>
+            </>
+          )}
+          {aside}
+        </span>
       </div>
-      {found && (
-        <div className="tight" title={found.measured} style={{ minHeight: 40, lineHeight: 1.25 }}>
-          <b className={found.verdict === 'differs' ? 'text-ink' : 'soft'}>{VERDICT[found.verdict]}</b>
-          <span className="soft">: {found.says}</span>
-        </div>
-      )}
-      <div style={{ flex: 1 }}>{children}</div>
-      {part && may && match.onFit && (
-        <div className="d-flex gap-3 tight mt-1">
-          <button
-            type="button"
-            className="btn-word"
-            aria-pressed={locked}
-            aria-label={`${title}: ${locked ? 'unlock' : 'lock'}`}
-            onClick={() => match.onLock(part)}
-          >
-            {locked ? 'Unlock' : 'Lock'}
-          </button>
-          <button type="button" className="btn-word" disabled={locked} aria-label={`${title}: match this part`} onClick={() => match.onFit?.(part)}>
-            Match this part
-          </button>
-        </div>
-      )}
-    </div>
+      <div className={whole ? 'part-whole' : 'part-body'}>{children}</div>
+    </section>
   );
 }

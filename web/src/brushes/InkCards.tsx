@@ -49,6 +49,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
             value={p.min_cutoff_hz}
             digits={1}
             label="filter when slow in Hz"
+            range={[0.01, 1000]}
             disabled={!may}
             onValue={(v) => put({ position: { ...p, min_cutoff_hz: v } })}
           >
@@ -60,6 +61,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
             value={p.speed_coefficient}
             digits={3}
             label="eases with speed"
+            range={[0, 100]}
             disabled={!may}
             onValue={(v) => put({ position: { ...p, speed_coefficient: v } })}
           />
@@ -71,6 +73,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
           value={p.span_ms}
           digits={0}
           label="averaged over, in ms"
+          range={[0, 10000]}
           disabled={!may}
           onValue={(v) => put({ position: { ...p, span_ms: v } })}
           unit="ms"
@@ -82,6 +85,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
           value={p.slack_mm}
           digits={2}
           label="follows at, in mm"
+          range={[0, 100]}
           disabled={!may}
           onValue={(v) => put({ position: { ...p, slack_mm: v } })}
           unit="mm"
@@ -93,6 +97,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
           value={p.tolerance_mm}
           digits={3}
           label="may deviate by, in mm"
+          range={[0, 100]}
           disabled={!may}
           onValue={(v) => put({ position: { ...p, tolerance_mm: v } })}
           unit="mm"
@@ -115,6 +120,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
         value={effort.kind === 'average' ? effort.span_ms : 0}
         digits={0}
         label="effort averaged over ms"
+        range={[0, 10000]}
         disabled={!may}
         onValue={(v) => put({ effort: v > 0 ? { kind: 'average', span_ms: v } : { kind: 'none' } })}
       >
@@ -126,6 +132,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
         value={brush.smoothing?.lift_guard_ms ?? 0}
         digits={0}
         label="cut at the lift in ms"
+        range={[0, 1000]}
         disabled={!may}
         onValue={(v) => put({ lift_guard_ms: v })}
         unit="ms"
@@ -158,6 +165,7 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
             value={e.raggedness_um ?? 0}
             digits={1}
             label="raggedness in µm"
+            range={[0, 100000]}
             disabled={!may}
             onValue={(v) => set({ raggedness_um: v })}
             unit="µm"
@@ -167,6 +175,7 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
             value={e.correlation_um ?? 0}
             digits={0}
             label="grain length in µm"
+            range={[0, 100000]}
             disabled={!may}
             onValue={(v) => set({ correlation_um: v })}
             unit="µm"
@@ -183,6 +192,7 @@ export function EdgeCard({ brush, change, may, match, strip }: CardProps & { str
         value={e.softness_mm ?? 0}
         digits={3}
         label="softness in mm"
+        range={[0, 100]}
         disabled={!may}
         onValue={(v) => set({ softness_mm: v })}
         unit="mm"
@@ -202,8 +212,9 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
         value={100 * o.floor}
         digits={0}
         label="opacity at no effort in per cent"
+        range={[0, 100]}
         disabled={!may}
-        onValue={(v) => change({ ...brush, opacity: { ...o, floor: Math.min(1, v / 100) } })}
+        onValue={(v) => change({ ...brush, opacity: { ...o, floor: v / 100 } })}
       >
         {' '}
         %
@@ -213,8 +224,9 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
         value={100 * o.full}
         digits={0}
         label="opacity at full effort in per cent"
+        range={[0, 100]}
         disabled={!may}
-        onValue={(v) => change({ ...brush, opacity: { ...o, full: Math.min(1, v / 100) } })}
+        onValue={(v) => change({ ...brush, opacity: { ...o, full: v / 100 } })}
       >
         {' '}
         %
@@ -230,6 +242,7 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
             value={100 * chance.spread}
             digits={1}
             label="random width in per cent"
+            range={[0, 100]}
             disabled={!may}
             onValue={(v) => change({ ...brush, chance: { ...chance, spread: v / 100 } })}
           >
@@ -241,6 +254,7 @@ export function OpacityCard({ brush, change, may, match }: CardProps) {
             value={chance.correlation_mm}
             digits={1}
             label="random width over mm"
+            range={[0, 1000]}
             disabled={!may}
             onValue={(v) => change({ ...brush, chance: { ...chance, correlation_mm: v } })}
           >

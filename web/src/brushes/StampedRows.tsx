@@ -44,7 +44,7 @@ export function StampedRows({ stroke, may, put, onSays }: Props) {
     </label>
   );
   return (
-    <>
+    <div className="part-figure wide">
       <div className="d-flex gap-3">
         <div style={{ flex: '0 0 124px' }}>
           <div className="tip" title="the tip, level; the stroke runs to the right">
@@ -127,6 +127,6 @@ export function StampedRows({ stroke, may, put, onSays }: Props) {
           }}
         />
       )}
-    </>
+    </div>
   );
 }

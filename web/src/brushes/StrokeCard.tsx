@@ -59,7 +59,7 @@ export function StrokeCard({ brush, change, may, match, preview, distortion }: C
   const keeps = shaped?.ends === 'keep';
   const caps = shaped?.caps ?? [0.3, 0.3];
   return (
-    <Card title="Stroke kind" match={match} may={may} style={shaped || tip === 'stamped' ? { gridColumn: 'span 2' } : undefined}>
+    <Card title="Stroke kind" match={match} may={may}>
       <select
         className="form-select form-select-sm tight"
         aria-label="how the tip works"
@@ -116,19 +116,21 @@ export function StrokeCard({ brush, change, may, match, preview, distortion }: C
         {idle(stroke.kind)}
       </p>
       {shaped && (
-        <ShapeEditor
-          label="shape"
-          rings={ringsOf(shaped.shape_path)}
-          pieces={!keeps}
-          holes={!keeps}
-          reach={[0.58, 0.26]}
-          disabled={!may}
-          onChange={(next, done) => {
-            const to = { ...brush, stroke: { ...shaped, shape_path: pathOfRings(next) } };
-            if (done) change(to);
-            else preview(to);
-          }}
-        />
+        <div className="part-figure">
+          <ShapeEditor
+            label="shape"
+            rings={ringsOf(shaped.shape_path)}
+            pieces={!keeps}
+            holes={!keeps}
+            reach={[0.58, 0.26]}
+            disabled={!may}
+            onChange={(next, done) => {
+              const to = { ...brush, stroke: { ...shaped, shape_path: pathOfRings(next) } };
+              if (done) change(to);
+              else preview(to);
+            }}
+          />
+        </div>
       )}
       {shaped && keeps && (
         <>
@@ -137,6 +139,7 @@ export function StrokeCard({ brush, change, may, match, preview, distortion }: C
             value={100 * (caps[0] ?? 0)}
             digits={0}
             label="start of the shape in per cent"
+            range={[0, 100]}
             disabled={!may}
             onValue={(v) => put({ ...shaped, caps: [v / 100, caps[1] ?? 0] })}
             unit="%"
@@ -146,6 +149,7 @@ export function StrokeCard({ brush, change, may, match, preview, distortion }: C
             value={100 * (caps[1] ?? 0)}
             digits={0}
             label="end of the shape in per cent"
+            range={[0, 100]}
             disabled={!may}
             onValue={(v) => put({ ...shaped, caps: [caps[0] ?? 0, v / 100] })}
             unit="%"
@@ -155,6 +159,7 @@ export function StrokeCard({ brush, change, may, match, preview, distortion }: C
               value={shaped.break_over_deg ?? 0}
               digits={0}
               label="corner in degrees at which the shape breaks"
+              range={[0, 180]}
               disabled={!may}
               onValue={(v) => put({ ...shaped, break_over_deg: v > 0 ? v : undefined })}
             />

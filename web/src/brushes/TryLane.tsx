@@ -1,49 +1,22 @@
 // The try lane: scribble while changing; every stroke is inked anew with each change, beside it as another brush if wished.
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
-import { type Engine, MM_PER_PX, makeEngine, type Samples } from '../engine/engine';
-import { Surface } from '../engine/Surface';
+import { type Engine, MM_PER_PX, type Samples } from '../engine/engine';
+import { Sheet, type SheetHandle } from '../engine/Sheet';
+import { drawnBy, useEngine } from '../engine/useEngine';
+import { ViewBar } from '../engine/ViewBar';
+import type { View } from '../engine/view';
 import { Lane } from '../lanes/Lane';
+import { ThroughTablet } from '../parts/myTablet';
 import { matched } from '../parts/screen';
 import { useOpen } from '../session';
-
-/** The simulated hand's try strokes: a swell, a hook and hatching. */
-const SIMULATED: Samples[] = [
-  Array.from({ length: 160 }, (_, i) => ({ u: i / 159 })).flatMap(({ u }) => [
-    u * 1200,
-    14 + u * 84,
-    18 - 12 * Math.sin(u * 6.2),
-    0.12 + 0.8 * Math.sin(Math.PI * u) ** 2,
-    Number.NaN,
-    Number.NaN,
-  ]),
-  Array.from({ length: 120 }, (_, i) => ({ u: i / 119 })).flatMap(({ u }) => [
-    u * 800,
-    118 + 34 * u + 6 * Math.sin(u * 9),
-    25 - 17 * u + 6 * Math.sin(u * 5),
-    0.9 - 0.75 * u,
-    Number.NaN,
-    Number.NaN,
-  ]),
-  ...Array.from({ length: 8 }, (_, k) =>
-    Array.from({ length: 40 }, (_, i) => ({ u: i / 39 })).flatMap(({ u }) => [
-      u * 160,
-      172 + 5 * k + 9 * u,
-      31 - 26 * u,
-      0.6 * (1 - u) + 0.1,
-      Number.NaN,
-      Number.NaN,
-    ]),
-  ),
-];
-
-const ZOOMS = [0.5, 1, 2, 4];
+import { SIMULATED } from './tryStrokes';
 
 type Props = {
   id: string;
   brush: Schemas['Brush'];
-  response: number[][] | null | undefined;
+  response: number[][];
   engine: Engine | null;
   strokes: Samples[];
   onStrokes: (strokes: Samples[]) => void;
@@ -53,28 +26,18 @@ type Props = {
 export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDistortion }: Props) {
   const { production } = useOpen();
   const params = { path: { production: production.id } };
-  const [zoom, setZoom] = useState(1);
   const [beside, setBeside] = useState('');
-  const [other, setOther] = useState<Engine | null>(null);
   const [replay, setReplay] = useState<Samples[] | null>(null);
+  const [view, setView] = useState<View | null>(null);
   const playing = useRef(0);
+  const sheet = useRef<SheetHandle>(null);
   const rack = useQuery({ queryKey: ['brushes', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes', { params })) });
   const second = rack.data?.find((b) => b.id === beside);
+  const other = useEngine(second?.brush, response).engine;
   const pxPerMm = matched();
-  const trueZoom = pxPerMm ? pxPerMm * MM_PER_PX : null;
-
-  useEffect(() => {
-    let mine: Engine | null = null;
-    try {
-      mine = second ? makeEngine(second.brush, response) : null;
-    } catch {
-      mine = null;
-    }
-    setOther(mine);
-  }, [second, response]);
 
   const density = useQuery({
-    queryKey: ['density', id, brush, strokes],
+    queryKey: ['density', id, brush, strokes, response],
     enabled: strokes.length > 0,
     placeholderData: keepPreviousData,
     retry: false,
@@ -82,7 +45,7 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
       take(
         api.POST('/api/v1/productions/{production}/brushes/{id}/density', {
           params: { path: { production: production.id, id } },
-          body: { brush, strokes: strokes.map((s) => s.map((v) => (Number.isFinite(v) ? v : null))) },
+          body: { brush, response: response as [number, number][], strokes: strokes.map((s) => s.map((v) => (Number.isFinite(v) ? v : null))) },
         }),
       ),
   });
@@ -115,14 +78,20 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
     };
     step();
   };
-  const lane = (e: Engine | null, colour: string, label: string, own: boolean) => (
-    <Surface
-      height={own && !second ? 132 : 104}
+  const shown = replay ?? strokes;
+  const [colour, otherColour] = [brush.colour ?? '#000000', second?.brush.colour ?? '#000000'];
+  const own = useMemo(() => drawnBy(engine, shown, colour), [engine, shown, colour]);
+  const theirs = useMemo(() => drawnBy(other, shown, otherColour), [other, shown, otherColour]);
+  const lane = (e: Engine | null, strokesOf: typeof own, label: string, first: boolean) => (
+    <Sheet
+      ref={first ? sheet : undefined}
+      height={first && !second ? 118 : 92}
       engine={e}
-      zoom={zoom}
-      strokes={replay ?? strokes}
+      strokes={strokesOf}
       onStroke={(s) => onStrokes([...strokes, s])}
-      colour={colour}
+      onErase={(which) => onStrokes(strokes.filter((_, i) => !which.includes(i)))}
+      onView={first ? setView : undefined}
+      colour={first ? colour : otherColour}
       label={label}
     />
   );
@@ -142,28 +111,28 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
             <br />
             <button type="button" className="btn-word" disabled={!strokes.length} onClick={play}>
               Replay strokes
-            </button>
-            {' · '}
+            </button>{' '}
             <button type="button" className="btn-word" disabled={!strokes.length} onClick={() => onStrokes([])}>
               Clear lane
             </button>
           </>
         }
       >
-        {lane(engine, brush.colour ?? '#000', 'try lane', true)}
+        {lane(engine, own, 'try lane', true)}
       </Lane>
       {second && (
         <Lane name="Compared" says={`${second.name}, the same strokes`}>
-          {lane(other, second.brush.colour ?? '#000', 'the same strokes as another brush', false)}
+          {lane(other, theirs, 'the same strokes as another brush', false)}
         </Lane>
       )}
       <div className="try-foot tight">
+        <ThroughTablet />
         <label>
           compare with{' '}
           <select
-            className="form-select form-select-sm tight d-inline-block w-auto"
-            value={beside}
+            className="form-select form-select-sm tight d-inline-block short"
             aria-label="compare with"
+            value={beside}
             onChange={(e) => setBeside(e.target.value)}
           >
             <option value="">no other brush</option>
@@ -176,38 +145,19 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
               ))}
           </select>
         </label>
-        <span role="group" aria-label="zoom" className="tabs">
-          {ZOOMS.map((z) => (
-            <button key={z} type="button" aria-pressed={zoom === z} onClick={() => setZoom(z)}>
-              {z}×
-            </button>
-          ))}
-          <button
-            type="button"
-            aria-pressed={trueZoom !== null && zoom === trueZoom}
-            disabled={trueZoom === null}
-            title={trueZoom === null ? 'Match the screen to a card first: Pens, true size' : undefined}
-            onClick={() => trueZoom && setZoom(trueZoom)}
-          >
-            true size
-          </button>
-        </span>
-        <span className="soft">{trueZoom !== null && zoom === trueZoom ? 'true size' : `96 px to the inch${zoom === 1 ? '' : `, ${zoom}×`}`}</span>
+        <ViewBar sheet={sheet} view={view} whole={1 / MM_PER_PX} trueScale={pxPerMm} />
         <span className="ms-auto">
           {d ? (
-            <>
+            <span title={d.coarseness ? `lines ${d.coarseness.width.toFixed(2)} mm wide, ${d.coarseness.clear.toFixed(2)} mm clear between them` : undefined}>
               tone <b>{(100 * d.tone).toFixed(0)} %</b>
               {d.coarseness && (
                 <>
-                  {' · '}coarseness <b>{d.coarseness.coarseness.toFixed(2)}</b>{' '}
-                  <span className="soft">
-                    ({d.coarseness.width.toFixed(2)} mm wide, {d.coarseness.clear.toFixed(2)} mm clear)
-                  </span>
+                  {' · '}coarseness <b>{d.coarseness.coarseness.toFixed(2)}</b>
                 </>
               )}
-            </>
+            </span>
           ) : (
-            <span className="soft">draw to see tone and coarseness</span>
+            <span className="soft">draw to see the tone</span>
           )}
         </span>
       </div>

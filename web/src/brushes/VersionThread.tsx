@@ -1,4 +1,4 @@
-// A brush's versions as a thread down the side of its lanes: go back to one, start another brush from it, lay it under.
+// A brush's versions as a thread down the side of its lanes: restore one, start a copy from it, compare it in the lanes.
 import { Link } from 'react-router';
 import type { Schemas } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
@@ -8,7 +8,7 @@ type Props = {
   view: Schemas['BrushView'];
   /** What was changed since the version that was saved last; none where nothing was. */
   changed: string | null;
-  /** The version that is compared the brush. */
+  /** The version that is compared with the brush. */
   under: number | null;
   may: boolean;
   onUnder: (version: number | null) => void;
@@ -18,7 +18,7 @@ type Props = {
 
 export function VersionThread({ view, changed, under, may, onUnder, onGoBack, onCopy }: Props) {
   return (
-    <div style={{ borderLeft: '1px solid var(--hairline)', maxHeight: 276, overflowY: 'auto' }}>
+    <div style={{ borderLeft: '1px solid var(--hairline)', maxHeight: 174, overflowY: 'auto' }}>
       <div className="tight soft px-3 pt-2 d-flex justify-content-between">
         Versions
         {view.versions.length > 1 && <Link to={`/brushes/${view.id}/compare`}>Compare two</Link>}

@@ -2,16 +2,23 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
+import { useLasting } from '../parts/lasting';
+import { left, useLeaving } from '../parts/leaving';
 import { otherSide } from '../parts/stale';
 
 type Brush = Schemas['Brush'];
+type Left = { brush: Brush; from: number };
+type Steps = { past: Brush[]; next: Brush[] };
+const NO_STEPS: Steps = { past: [], next: [] };
+const MOST_STEPS = 100;
 
 export function useBrush(production: string, id: string) {
   const client = useQueryClient();
   const params = { path: { production, id } };
   const view = useQuery({ queryKey: ['brush', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params })) });
-  const [past, setPast] = useState<Brush[]>([]);
-  const [next, setNext] = useState<Brush[]>([]);
+  // Steps back and forth outlive a reload, as the draft itself does.
+  const [steps, setSteps] = useLasting<Steps>(`brush-${id}`, NO_STEPS);
+  const { past, next } = steps;
   const [brush, setBrush] = useState<Brush | null>(null);
   const [error, setError] = useState<unknown>(null);
   const base = useRef<Brush | null>(null);
@@ -28,10 +35,16 @@ export function useBrush(production: string, id: string) {
   // What comes from the server is shown once; then the work on the page leads.
   useEffect(() => {
     if (brush || !view.data) return;
+    const last = left<Left>(`brush-${id}`);
+    if (last) {
+      setFrom(last.from);
+      setBrush(last.brush);
+      return;
+    }
     const of = view.data.draft_from_version ?? view.data.current_version;
     setFrom(of);
     setBrush(view.data.draft ?? view.data.versions.find((v) => v.version === of)?.brush ?? null);
-  }, [view.data, brush]);
+  }, [view.data, brush, id]);
 
   // Somebody saved while there was unsaved work: both are shown. Without any, theirs is simply what is there.
   useEffect(() => {
@@ -46,22 +59,24 @@ export function useBrush(production: string, id: string) {
   }, [view.data, brush, from, unsaved]);
 
   // Unsaved work is kept on the server a moment after the last change.
-  useEffect(() => {
-    if (!brush || !view.data) return;
-    const draft = unsaved ? brush : null;
-    if (JSON.stringify(draft) === JSON.stringify(view.data.draft ?? null)) return;
-    const timer = setTimeout(() => {
-      if (saving.current) return;
-      putting.current = take(
-        api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: draft, from_version: from ?? view.data.current_version } }),
+  const draft = unsaved ? brush : null;
+  const waits = !!brush && !!view.data && JSON.stringify(draft) !== JSON.stringify(view.data.draft ?? null);
+  const put = () => {
+    if (saving.current || !view.data) return;
+    putting.current = take(
+      api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: draft, from_version: from ?? view.data.current_version } }),
+    )
+      .then(() =>
+        client.setQueryData(['brush', id], (old: Schemas['BrushView'] | undefined) => (old ? { ...old, draft, draft_from_version: draft && from } : old)),
       )
-        .then(() =>
-          client.setQueryData(['brush', id], (old: Schemas['BrushView'] | undefined) => (old ? { ...old, draft, draft_from_version: draft && from } : old)),
-        )
-        .catch(setError);
-    }, 500);
+      .catch(setError);
+  };
+  useEffect(() => {
+    if (!waits) return;
+    const timer = setTimeout(put, 500);
     return () => clearTimeout(timer);
   });
+  useLeaving<Left>(`brush-${id}`, waits && brush ? { brush, from: from ?? 1 } : null, put);
 
   /** Changes the brush; a drag is one step of the history, written when it is done. */
   const change = (to: Brush, done = true) => {
@@ -71,23 +86,20 @@ export function useBrush(production: string, id: string) {
     if (!done) return;
     if (JSON.stringify(base.current) !== JSON.stringify(to)) {
       const from = base.current;
-      setPast((p) => [...p, from]);
-      setNext([]);
+      setSteps((s) => ({ past: [...s.past.slice(1 - MOST_STEPS), from], next: [] }));
     }
     base.current = null;
   };
   const undo = () => {
     const last = past[past.length - 1];
     if (!last || !brush) return;
-    setPast(past.slice(0, -1));
-    setNext([brush, ...next]);
+    setSteps({ past: past.slice(0, -1), next: [brush, ...next] });
     setBrush(last);
   };
   const redo = () => {
     const first = next[0];
     if (!first || !brush) return;
-    setNext(next.slice(1));
-    setPast([...past, brush]);
+    setSteps({ past: [...past, brush], next: next.slice(1) });
     setBrush(first);
   };
   const run = async (f: () => Promise<unknown>) => {
@@ -119,8 +131,7 @@ export function useBrush(production: string, id: string) {
   /** The other's version is taken; one undo brings one's own back. */
   const takeTheirs = () => {
     if (!theirs || !brush) return;
-    setPast((p) => [...p, brush]);
-    setNext([]);
+    setSteps((s) => ({ past: [...s.past, brush], next: [] }));
     setFrom(theirs.version);
     setBrush(theirs.brush);
     setTheirs(null);
@@ -132,8 +143,8 @@ export function useBrush(production: string, id: string) {
       await take(
         api.POST('/api/v1/productions/{production}/brushes/{id}/current', { params, body: { version, from_version: began ?? view.data.current_version } }),
       );
-      setPast([]);
-      setNext([]);
+      // Undo brings back what was there, saved or not.
+      if (brush) setSteps((s) => ({ past: [...s.past.slice(1 - MOST_STEPS), brush], next: [] }));
     });
   const clash = theirs && { theirs, mine: () => saveOver(theirs.version, `kept beside version ${theirs.version}`), use: takeTheirs };
   return { view, brush, saved, began, unsaved, change, undo, redo, canUndo: past.length > 0, canRedo: next.length > 0, save, goBack, clash, error, setError };

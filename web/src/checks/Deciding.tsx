@@ -51,7 +51,7 @@ export function Deciding(p: Props) {
             }}
           />
           <div className="d-flex gap-2 mt-1 align-items-center">
-            <Button size="sm" type="submit" variant="paper" disabled={!p.note.trim() && p.strokes === 0}>
+            <Button size="sm" type="submit" variant="paper" title="Ctrl Enter" disabled={!p.note.trim() && p.strokes === 0}>
               Return drawing
             </Button>
             <button type="button" className="btn-word" disabled={!p.strokes} onClick={p.onUndoStroke}>
@@ -67,11 +67,11 @@ export function Deciding(p: Props) {
           {p.lead && (
             <>
               {last?.state !== 'ready' && (
-                <Button size="sm" variant="paper" onClick={() => p.onDecide('ready', '')}>
+                <Button size="sm" variant="paper" title="1" onClick={() => p.onDecide('ready', '')}>
                   Mark as ready
                 </Button>
               )}
-              <Button size="sm" variant="paper" onClick={() => p.onNote(last?.state === 'return' ? last.note : '')}>
+              <Button size="sm" variant="paper" title="2" onClick={() => p.onNote(last?.state === 'return' ? last.note : '')}>
                 {last?.state === 'return' ? 'Return with another note…' : 'Return with a note…'}
               </Button>
               {decided && (

@@ -6,6 +6,7 @@ import { useDropzone } from 'react-dropzone';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
+import { useKeys } from '../parts/keys';
 import { otherSide } from '../parts/stale';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
@@ -16,6 +17,8 @@ import { Playback } from './Playback';
 
 type Progress = { waiting: number; done: number; failed: number; stopped: boolean };
 type Summary = Schemas['DrawingSummary'];
+/** A decision, and what each drawing was before it. */
+type Done = { says: string; back: { id: string; state: string; note: string }[] };
 /** Pages of a delivery are fetched anew at most this often while it is weighed, ms. */
 const EVERY_MS = 1500;
 /** A playback without a span shows so many drawings at most. */
@@ -36,7 +39,9 @@ export function Delivery() {
   const [playing, setPlaying] = useState(false);
   const [naming, setNaming] = useState(false);
   const [more, setMore] = useState(false);
-  const [done, setDone] = useState<{ says: string; back: { id: string; seen: number }[] } | null>(null);
+  // What was decided since the page was opened, the last one last: each can be undone.
+  const [done, setDone] = useState<Done[]>([]);
+  const [told, setTold] = useState(false);
   const [error, setError] = useState<unknown>(null);
   const params = { path: { production: production.id, id } };
   const base = `/api/v1/productions/${production.id}`;
@@ -124,7 +129,7 @@ export function Delivery() {
     [client, id],
   );
   const decide = useCallback(
-    async (of: Summary[], state: 'ready' | 'return' | 'open', note = '', strokes: [number, number][][] = []) => {
+    async (of: Summary[], state: 'ready' | 'return' | 'open', note = '', strokes: [number, number][][] = [], undoing = false) => {
       // A second click while the first is on its way decides nothing.
       if (deciding.current) return false;
       deciding.current = true;
@@ -140,11 +145,37 @@ export function Delivery() {
       deciding.current = false;
       const words = { ready: 'marked as ready', return: 'returned', open: 'undecided again' };
       const n = of.length === 1 ? '1 drawing' : `${of.length} drawings`;
-      if (fine) setDone(state === 'open' ? null : { says: `${n} ${words[state]}`, back: seen.map((s) => ({ id: s.id, seen: s.seen + 1 })) });
+      if (fine && !undoing) {
+        const back = of.map((d) => ({ id: d.id, state: d.decision?.state ?? 'open', note: d.decision?.note ?? '' }));
+        setDone((all) => [...all, { says: `${n} ${words[state]}`, back }]);
+        setTold(true);
+      }
       return fine;
     },
     [act, production.id, id],
   );
+
+  const last = done[done.length - 1];
+  /** Each drawing is again what it was before the last decision. */
+  const undo = async () => {
+    if (!last) return;
+    for (const state of ['open', 'ready', 'return'] as const) {
+      const groups = new Map<string, Summary[]>();
+      for (const b of last.back) {
+        const d = drawings.find((x) => x.id === b.id);
+        if (d && b.state === state) groups.set(b.note, [...(groups.get(b.note) ?? []), d]);
+      }
+      for (const [note, of] of groups) if (!(await decide(of, state, note, [], true))) return;
+    }
+    setDone(done.slice(0, -1));
+    setTold(false);
+  };
+  const undecided = (d: Summary) => ['may-go-on', 'open', 'goes-back'].includes(d.standing);
+  useKeys({
+    u: () => select([...drawings.slice(index + 1), ...drawings.slice(0, index + 1)].find(undecided)?.id),
+    g: () => setPlaying(!playing),
+    undo: last && lead ? () => void undo() : undefined,
+  });
 
   if (delivery.isLoading) return <Loading what="the delivery" />;
   if (!delivery.data)
@@ -160,7 +191,7 @@ export function Delivery() {
   const total = progress ? progress.waiting + progress.done + progress.failed : 0;
   const [lo, hi] = span ? [Math.min(...span), Math.max(...span)] : [0, -1];
   const spanned = span ? drawings.slice(lo, hi + 1) : [];
-  const open = spanned.filter((x) => ['may-go-on', 'open', 'goes-back'].includes(x.standing));
+  const open = spanned.filter(undecided);
   const held = drawings.filter((x) => x.standing === 'waiting').length;
   const near = Math.max(0, Math.min(drawings.length - MOST_PLAYED, index - MOST_PLAYED / 2));
   const played = (span ? spanned : drawings.slice(near, near + MOST_PLAYED)).filter((x) => x.summary);
@@ -221,20 +252,13 @@ export function Delivery() {
         {lead && ready.length > 0 && <Button onClick={() => decide(ready, 'ready')}>Mark {ready.length} as ready</Button>}
       </Head>
       <Problem error={error} />
-      {done && (
+      {told && last && (
         <div className="notice d-flex gap-3" role="status">
-          {done.says}
-          <button
-            type="button"
-            className="btn-word"
-            onClick={async () => {
-              const of = done.back.flatMap((b) => drawings.filter((x) => x.id === b.id));
-              await decide(of, 'open');
-            }}
-          >
+          {last.says}
+          <button type="button" className="btn-word" title="Ctrl Z" onClick={() => void undo()}>
             Undo
           </button>
-          <button type="button" className="btn-word" onClick={() => setDone(null)}>
+          <button type="button" className="btn-word" onClick={() => setTold(false)}>
             Dismiss message
           </button>
         </div>
@@ -338,7 +362,7 @@ export function Delivery() {
               <span className="soft">Drag over the lanes for a span · ← → drawing</span>
             )}
             {(playing || played.length > 1) && (
-              <button type="button" className="btn-word" aria-pressed={playing} onClick={() => setPlaying(!playing)}>
+              <button type="button" className="btn-word" title="g" aria-pressed={playing} onClick={() => setPlaying(!playing)}>
                 {playing ? 'Back to the drawing' : span ? 'Play the span' : `Play ${played.length} drawings`}
               </button>
             )}

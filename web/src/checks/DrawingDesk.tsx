@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
+import { useKeys } from '../parts/keys';
 import { type Place, pictureUrl, STANDING } from '../parts/picture';
 import { focused, Problem } from '../parts/states';
 import { useOpen } from '../session';
@@ -38,7 +39,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const draft = `note-${row.id}`;
   const [finding, setFinding] = useState<number | null>(null);
   const [asDrawn, setAsDrawn] = useState(false);
-  const [onion, setOnion] = useState(false);
+  const [behind, setBehind] = useState({ previous: false, next: false });
   const [zoomed, setZoomed] = useState(false);
   const [loupe, setLoupe] = useState(false);
   const [inPrint, setInPrint] = useState(false);
@@ -66,8 +67,8 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
     queryFn: () => take(api.GET('/api/v1/productions/{production}/drawings/{id}', { params: { path: { production: production.id, id: d ?? '' } } })),
   });
   const one = useQuery({ ...load(row.id), queryKey: ['drawing', row.id, row.standing] });
-  const previous = useQuery({ ...load(before?.id), enabled: onion && !!before });
-  const next = useQuery({ ...load(after?.id), enabled: onion && !!after });
+  const previous = useQuery({ ...load(before?.id), enabled: behind.previous && !!before });
+  const next = useQuery({ ...load(after?.id), enabled: behind.next && !!after });
   const drawing = one.data;
   const findings = drawing?.check?.findings ?? [];
   const all = Object.values(drawing?.check?.not_listed ?? {}).reduce((sum, n) => sum + n, findings.length);
@@ -77,35 +78,27 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
     setMeaning(false);
     if (i !== null) setZoomed(true);
   };
-  useEffect(() => {
-    const keys = (e: KeyboardEvent) => {
-      if (['INPUT', 'SELECT', 'TEXTAREA'].includes((e.target as HTMLElement).tagName) || e.ctrlKey || e.metaKey || e.altKey) return;
-      const step = (by: number) => findings.length && look(((finding ?? (by > 0 ? -1 : 0)) + by + findings.length) % findings.length);
-      const does: Record<string, () => void> = {
-        n: () => step(1),
-        p: () => step(-1),
-        l: () => setLoupe(!loupe),
-        z: () => setZoomed(!zoomed),
-      };
-      const close = () => {
-        setZoomed(false);
-        setPinning(false);
-        setLine(null);
-      };
-      if (lead) {
-        does.r = () => row.decision?.state !== 'ready' && void onDecide('ready', '', []);
-        does.b = () => setNote(note ?? '');
-        does.m = () => finding !== null && setMeaning(true);
-      }
-      const arrow = e.defaultPrevented ? 0 : e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
-      const act = e.key === 'Escape' ? close : arrow ? () => onGo(arrow) : does[e.key];
-      if (act) {
-        e.preventDefault();
-        act();
-      }
-    };
-    window.addEventListener('keydown', keys);
-    return () => window.removeEventListener('keydown', keys);
+  const step = (by: number) => findings.length && look(((finding ?? (by > 0 ? -1 : 0)) + by + findings.length) % findings.length);
+  useKeys({
+    n: () => step(1),
+    p: () => step(-1),
+    arrowdown: () => step(1),
+    arrowup: () => step(-1),
+    arrowright: () => onGo(1),
+    arrowleft: () => onGo(-1),
+    ',': () => setBehind({ ...behind, previous: !behind.previous }),
+    '.': () => setBehind({ ...behind, next: !behind.next }),
+    l: () => setLoupe(!loupe),
+    z: () => setZoomed(!zoomed),
+    '1': lead ? () => row.decision?.state !== 'ready' && void onDecide('ready', '', []) : undefined,
+    '2': lead ? () => setNote(note ?? '') : undefined,
+    '3': lead ? () => finding !== null && setMeaning(true) : undefined,
+    m: lead ? () => setPinning(!pinning) : undefined,
+    escape: () => {
+      setZoomed(false);
+      setPinning(false);
+      setLine(null);
+    },
   });
   const tool: Tool = note !== null ? 'note' : pinning ? 'pin' : 'look';
   const roleOf = (l: number | undefined) => (l === undefined ? undefined : delivery.guide.roles[drawing?.lines[l]?.role ?? -1]);
@@ -113,8 +106,8 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const roles = drawing?.check?.roles.filter((r) => r.verdict && r.verdict !== 'within') ?? [];
   const losses = drawing?.check?.print?.length ?? 0;
   const url = drawing ? pictureUrl(base, drawing.sha256, drawing.file) : '';
-  const tab = (on: boolean, says: string, flip: () => void) => (
-    <button type="button" aria-pressed={on} onClick={flip}>
+  const tab = (on: boolean, says: string, flip: () => void, title?: string) => (
+    <button type="button" aria-pressed={on} title={title} onClick={flip}>
       {says}
     </button>
   );
@@ -125,12 +118,13 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           <div>
             {tab(!asDrawn, 'weight', () => setAsDrawn(false))}
             {tab(asDrawn, 'as drawn', () => setAsDrawn(true))}
-            {tab(onion, 'previous and next drawing', () => setOnion(!onion))}
-            {tab(zoomed, 'zoom to the finding', () => setZoomed(!zoomed))}
-            {tab(loupe, 'loupe', () => setLoupe(!loupe))}
+            {tab(behind.previous, 'previous', () => setBehind({ ...behind, previous: !behind.previous }), 'previous drawing shown through  ,')}
+            {tab(behind.next, 'next', () => setBehind({ ...behind, next: !behind.next }), 'next drawing shown through  .')}
+            {tab(zoomed, 'zoom to the finding', () => setZoomed(!zoomed), 'z')}
+            {tab(loupe, 'loupe', () => setLoupe(!loupe), 'l')}
             {drawing?.earlier && tab(wipe !== null, 'wipe with the previous take', () => setWipe(wipe === null ? 0.5 : null))}
             {delivery.guide.print && tab(inPrint, `in print${losses ? ` (${losses} lost)` : ''}`, () => setInPrint(!inPrint))}
-            {lead && tab(pinning, 'pin', () => setPinning(!pinning))}
+            {lead && tab(pinning, 'pin', () => setPinning(!pinning), 'm')}
           </div>
           <span className="tight small">
             <span className="thin">▬ thinner</span> · <span>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
@@ -141,7 +135,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           <div style={{ position: 'relative' }}>
             <DrawingPicture
               drawing={drawing}
-              behind={onion ? [previous.data, next.data].filter((x): x is Schemas['DrawingView'] => !!x) : []}
+              behind={[behind.previous ? previous.data : null, behind.next ? next.data : null]}
               image={url}
               wipe={wipe !== null && drawing.earlier ? { image: pictureUrl(base, drawing.earlier.sha256, drawing.earlier.file), share: wipe } : null}
               selected={finding}
@@ -310,7 +304,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           </div>
         )}
         <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-          ← → drawing · n p finding · z zoom · l loupe{lead ? ' · r ready · b return · m meant' : ''}
+          ← → drawing · ↑ ↓ finding · , . previous and next{lead ? ' · 1 ready · 2 return · 3 intended · m pin · u next undecided' : ''}
         </div>
       </div>
     </div>

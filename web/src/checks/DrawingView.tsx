@@ -9,7 +9,8 @@ type Points = [number, number][];
 
 type Props = {
   drawing: Schemas['DrawingView'];
-  behind: Schemas['DrawingView'][];
+  /** The previous and the next drawing, where they are shown through. */
+  behind: (Schemas['DrawingView'] | null | undefined)[];
   image: string;
   /** The earlier take's picture, and up to which share of the width it is shown. */
   wipe: { image: string; share: number } | null;
@@ -42,7 +43,7 @@ export function DrawingPicture(p: Props) {
   const [pan, setPan] = useState<[number, number] | null>(null);
   const [drawn, setDrawn] = useState<Points | null>(null);
   const paths = useMemo(() => runs(drawing.lines).sort((a, b) => '-wth'.indexOf(a.standing) - '-wth'.indexOf(b.standing)), [drawing.lines]);
-  const ghosts = useMemo(() => p.behind.map((b) => ({ runs: runs(b.lines), findings: b.check?.findings ?? [] })), [p.behind]);
+  const ghosts = useMemo(() => p.behind.map((b) => ({ runs: b ? runs(b.lines) : [], findings: b?.check?.findings ?? [] })), [p.behind]);
   const nearest = useMemo(() => finder(drawing.lines), [drawing.lines]);
   const zw = focus ? w / 3.2 : w;
   const zh = focus ? h / 3.2 : h;
@@ -90,12 +91,12 @@ export function DrawingPicture(p: Props) {
       }}
     >
       {ghosts.map((g, i) => (
-        <g key={i} opacity="0.16">
+        <g key={i} opacity={i === 0 ? 0.5 : 1 / 3}>
           {g.runs.map((r, j) => (
-            <path key={j} d={r.d} fill="none" stroke="#2b6f6f" strokeWidth={r.width} strokeLinecap="round" />
+            <path key={j} d={r.d} fill="none" stroke="var(--eddy)" strokeWidth={r.width} strokeLinecap="round" />
           ))}
           {g.findings.slice(0, 40).map((f, j) => (
-            <circle key={j} cx={f.x} cy={f.y} r={8 * k} fill="none" stroke="#16202b" strokeWidth={2 * k} />
+            <circle key={j} cx={f.x} cy={f.y} r={8 * k} fill="none" stroke="var(--eddy)" strokeWidth={2 * k} />
           ))}
         </g>
       ))}

@@ -67,7 +67,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
             <th>Tolerance %</th>
             <th>Swell px</th>
             <th>Ends</th>
-            <th>Judged</th>
+            <th>Checked</th>
             <th aria-label="order, remove" />
           </tr>
         </thead>

@@ -6,7 +6,7 @@ import { Figure } from '../parts/Figure';
 import { Axes } from './Axes';
 import { pathOf } from './Lane';
 
-const [W, H] = [340, 168];
+const [W, H] = [620, 168];
 
 type Props = { knots: number[][]; pen?: number[][]; onChange: (knots: number[][], done: boolean) => void; disabled?: boolean };
 
@@ -32,7 +32,7 @@ export function CurveEditor({ knots, pen, onChange, disabled }: Props) {
     return r ? y.invert(((e.clientY - r.top) / r.height) * H) : 0;
   };
   return (
-    <>
+    <div className="curve">
       <svg
         ref={svg}
         viewBox={`0 0 ${W} ${H}`}
@@ -78,15 +78,24 @@ export function CurveEditor({ knots, pen, onChange, disabled }: Props) {
           />
         ))}
       </svg>
-      <div className="d-flex justify-content-between gap-1">
+      <div>
         {knots.map((k, i) => (
-          <div key={i} className="tight soft text-center" style={{ fontSize: '0.8rem' }}>
-            at {k[0]}
-            <br />
-            <Figure value={k[1] ?? 0} digits={3} label={`width in mm at effort ${k[0]}`} disabled={disabled} onValue={(v) => set(i, v, true)} width={54} />
+          <div key={i} className="figure-row">
+            <span>at effort {k[0]}</span>
+            <b>
+              <Figure
+                value={k[1] ?? 0}
+                digits={3}
+                label={`width in mm at effort ${k[0]}`}
+                range={[knots[i - 1]?.[1] ?? 0.001, knots[i + 1]?.[1] ?? 100]}
+                disabled={disabled}
+                onValue={(v) => set(i, v, true)}
+              />{' '}
+              mm
+            </b>
           </div>
         ))}
       </div>
-    </>
+    </div>
   );
 }

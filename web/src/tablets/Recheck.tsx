@@ -1,26 +1,27 @@
 // A 30-second re-check of a profile: each effort once, and the verdict at once.
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
-import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
-import { Surface } from '../engine/Surface';
+import type { Samples } from '../engine/engine';
+import { Sheet } from '../engine/Sheet';
+import { drawnBy, useEngine } from '../engine/useEngine';
 import { effortName } from '../lanes/LinesTable';
+import { useLasting } from '../parts/lasting';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { PLAIN_BRUSH, STEPS, whatIsWrong } from './warmUpSteps';
 
+const NO_STROKES: Samples[] = [];
 const EFFORTS = STEPS.filter((s) => s.exercise === 'effort');
 
 export function Recheck({ id, response }: { id: string; response: number[][] }) {
   const { production } = useOpen();
-  const [strokes, setStrokes] = useState<Samples[]>([]);
+  const [strokes, setStrokes] = useLasting<Samples[]>(`recheck-${id}`, NO_STROKES);
   const [found, setFound] = useState<Schemas['Recheck'] | null>(null);
   const [error, setError] = useState<unknown>(null);
-  const [engine, setEngine] = useState<Engine | null>(null);
-  useEffect(() => {
-    loadEngine().then(() => setEngine(makeEngine(PLAIN_BRUSH, response)));
-  }, [response]);
+  const { engine } = useEngine(PLAIN_BRUSH, response);
+  const shown = useMemo(() => drawnBy(engine, strokes.slice(-1), '#16202b'), [engine, strokes]);
   const step = EFFORTS[strokes.length];
-  const guide = useCallback((c: CanvasRenderingContext2D, width: number, height: number) => {
+  const guide = useCallback((c: CanvasRenderingContext2D, [width, height]: [number, number]) => {
     c.strokeStyle = '#cfd7d6';
     c.lineWidth = 0.2;
     c.beginPath();
@@ -85,7 +86,7 @@ export function Recheck({ id, response }: { id: string; response: number[][] }) 
           </div>
         ))
       ) : (
-        <Surface height={110} engine={engine} strokes={strokes.slice(-1)} onStroke={onStroke} guide={guide} label="re-check surface" />
+        <Sheet fixed height={110} engine={engine} strokes={shown} onStroke={onStroke} under={guide} label="re-check surface" />
       )}
     </div>
   );

@@ -1,12 +1,13 @@
 // The warm-up: one instruction at a time; a real stylus, a simulated one, or an InkML file. Strokes outlast a reload.
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
-import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
-import { Surface } from '../engine/Surface';
+import type { Samples } from '../engine/engine';
+import { Sheet } from '../engine/Sheet';
+import { drawnBy, useEngine } from '../engine/useEngine';
 import { Head, Problem } from '../parts/states';
 import { useWork } from '../parts/useWork';
 import { useOpen } from '../session';
@@ -14,6 +15,7 @@ import { ProfileFigures, Response } from './Response';
 import { guides, PLAIN_BRUSH, STEPS, whatIsWrong } from './warmUpSteps';
 
 const HEIGHT = 340;
+const NO_STROKES: Samples[] = [];
 
 function useKept<T>(key: string, start: T) {
   const [value, setValue] = useState<T>(() => {
@@ -44,17 +46,15 @@ export function WarmUp() {
   const [device, setDevice] = useState('display-16');
   const [reading, setReading] = useState<Schemas['ProfileReading'] | null>(null);
   const [pressure, setPressure] = useState<number | null | undefined>(undefined);
-  const [engine, setEngine] = useState<Engine | null>(null);
   const { busy, error, setError, work } = useWork();
-  useEffect(() => {
-    loadEngine().then(() => setEngine(makeEngine(PLAIN_BRUSH, null)));
-  }, []);
+  const { engine } = useEngine(PLAIN_BRUSH, null);
 
   const [skipped, setSkipped] = useKept<number[]>(`warm-up-skipped-${production.id}`, []);
   const at = STEPS.findIndex((s, i) => (strokes[i]?.length ?? 0) < s.count && !skipped.includes(i));
   const enough = STEPS.every((s, i) => !s.needed || (strokes[i]?.length ?? 0) >= s.count);
   const step = STEPS[at];
-  const drawn = strokes[at] ?? [];
+  const drawn = stored[at] ?? NO_STROKES;
+  const shown = useMemo(() => drawnBy(engine, drawn, '#16202b'), [engine, drawn]);
   const read = () =>
     work('working', async () => {
       const clean = (s: Samples) => s.map((v) => (Number.isFinite(v) ? v : null));
@@ -84,7 +84,7 @@ export function WarmUp() {
       }),
   });
   const guide = useCallback(
-    (c: CanvasRenderingContext2D, width: number, height: number) => {
+    (c: CanvasRenderingContext2D, [width, height]: [number, number]) => {
       c.strokeStyle = '#cfd7d6';
       c.lineWidth = 0.2;
       for (const [x0, y0, x1, y1] of step ? guides(step) : []) {
@@ -183,7 +183,7 @@ export function WarmUp() {
                 </span>
                 <progress value={pressure ?? 0} max={1} style={{ width: '100%' }} aria-label="reported pressure" />
               </div>
-              <Surface height={HEIGHT} engine={engine} strokes={drawn} onStroke={onStroke} onReport={setPressure} guide={guide} label="warm-up surface" />
+              <Sheet fixed height={HEIGHT} engine={engine} strokes={shown} onStroke={onStroke} onReport={setPressure} under={guide} label="warm-up surface" />
             </div>
           </div>
           <ol className="d-flex gap-3 flex-wrap list-unstyled tight mb-2" aria-label="exercises">

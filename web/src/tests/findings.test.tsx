@@ -74,7 +74,7 @@ test('what is not listed is counted by kind, and said even where nothing else is
   expect(screen.queryByText(/not listed/)).toBeNull();
 });
 
-test('a lead says why a finding is meant; without a word it cannot be sent; Escape leaves it', async () => {
+test('a lead says why a finding is intended; without a word it cannot be sent; Escape leaves it', async () => {
   const f = finding('hook');
   expect(shown({ findings: [f], over: { selected: 0 } })).toEqual([]);
   fireEvent.click(screen.getByText('Mark as intended…'));
@@ -90,12 +90,12 @@ test('a lead says why a finding is meant; without a word it cannot be sent; Esca
   expect(did[did.length - 1]).toEqual(['meaning', false]);
 });
 
-test('what was called meant is struck out with its reason, and only a lead takes it back', () => {
+test('what was marked as intended is struck out with its reason, and only a lead takes it back', () => {
   const meant = finding('heavy', { must_mend: true, dismissed: { why: 'a shadow line', by: 'Ilse' } } as Partial<Schemas['Finding']>);
   const drawing = { dismissals: [{ id: 'm1', finding: 0, why: 'a shadow line', by: 'Ilse', carried: true }] };
   const did = shown({ findings: [meant], drawing, over: { selected: 0 } });
   const row = screen.getAllByRole('button')[0]?.textContent ?? '';
-  expect(row).toContain('meant: a shadow line (Ilse, on the previous take)');
+  expect(row).toContain('intended: a shadow line (Ilse, on the previous take)');
   expect(row).not.toContain('must fix');
   fireEvent.click(screen.getByText('Remove intended mark'));
   expect(did).toEqual([['undo', 'm1']]);
@@ -109,7 +109,7 @@ test.each([true, false])('pins go by letters; taken out by a lead: %s', (lead) =
   const did = shown({ drawing: { pins }, over: { lead } });
   expect(screen.getAllByText(/^pin \d+$/)).toHaveLength(28);
   expect(screen.getAllByText('a')).toHaveLength(2);
-  const out = screen.queryAllByText('Take out');
+  const out = screen.queryAllByText('Remove pin');
   expect(out).toHaveLength(lead ? 28 : 0);
   if (out[2]) fireEvent.click(out[2]);
   expect(did).toEqual(lead ? [['unpin', 'p2']] : []);

@@ -123,8 +123,8 @@ test('only a lead decides; what was returned can be inked again until it came ag
 test('a decision can be taken back, and is not offered twice', () => {
   const did = deciding({ drawing: drawing({ decisions: [decided('ready')] as Schemas['DrawingView']['decisions'] }) });
   const names = screen.getAllByRole('button').map((b) => b.textContent);
-  expect(names).not.toContain('Ready');
-  fireEvent.click(screen.getByRole('button', { name: /Take back/ }));
+  expect(names).not.toContain('Mark as ready');
+  fireEvent.click(screen.getByRole('button', { name: /^Undo$/ }));
   expect(did).toEqual(['open']);
 });
 

@@ -8,7 +8,7 @@ use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_calibrate::is_response;
 use eddymist_formats::{
     images::{PngKind, write_png},
-    ink_out, inkml,
+    inkml,
     path_ink::PathPen,
     proof_sheet::{self, Proof},
 };
@@ -85,31 +85,41 @@ pub async fn paths(Extract(state): Extract<State>, _: Access, body: Multipart) -
                 points: s.samples.iter().map(|p| [p.x, p.y]).collect(),
                 colour: m.colour.clone(),
                 layer: m.layer.clone(),
+                name: m.name.clone(),
                 length_mm: s.lengths_mm().last().copied().unwrap_or(0.0),
             })
             .collect();
         let all = lines.iter().flat_map(|l| &l.points);
         let bounds = all.fold([f64::MAX, f64::MAX, f64::MIN, f64::MIN], |b, p| [b[0].min(p[0]), b[1].min(p[1]), b[2].max(p[0]), b[3].max(p[1])]);
-        Ok(PathsView { lines, in_mm: found.in_mm, bounds })
+        Ok(PathsView { lines, in_mm: found.in_mm, bounds, page_mm: found.page_mm })
     };
     state.heavy.work(takes, read).await.map(Json)
 }
 
 /// Inks the lines and gives them as svg (outlines) or inkml (strokes with their widths).
 pub async fn ink_paths(Extract(state): Extract<State>, access: Access, Path((_, kind)): Path<(Uuid, String)>, Json(ask): Json<InkPaths>) -> Answer<Response> {
-    let (_, v, response) = version(&state, &access, ask.brush_id, ask.version).await?;
-    store::roll::used(&state.pool, access.production, &[ask.brush_id]).await?;
     if ask.lines.is_empty() {
         return Err(Problem::input("no line is chosen: choose at least one"));
     }
+    if ask.brushes.is_empty() || ask.brushes.len() > MOST_PROOFS {
+        return Err(Problem::input(format!("lines are inked by 1 to {MOST_PROOFS} brushes")));
+    }
+    if ask.page_mm.iter().any(|v| !(0.01..=1e5).contains(v)) {
+        return Err(Problem::input("the page's sides lie between 0.01 and 100,000 mm"));
+    }
+    let mut brushes = Vec::new();
+    for b in &ask.brushes {
+        brushes.push(version(&state, &access, b.brush_id, b.version).await?.1.brush);
+    }
+    let used: Vec<Uuid> = ask.brushes.iter().map(|b| b.brush_id).collect();
+    store::roll::used(&state.pool, access.production, &used).await?;
     let name = format!("inked-paths.{kind}");
     let (media, bytes) = state
         .heavy
         .work(INK_BYTES, move || {
-            let response = response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
-            let pen = PathPen { brush: &v.brush, response, scale: ask.scale, weight_scales: ask.weight_scales };
+            let pen = PathPen { brushes: &brushes, scale: ask.scale, weight_scales: ask.weight_scales };
             Ok(match kind.as_str() {
-                "svg" => ("image/svg+xml", ink_out::svg(&pen.ink(&ask.lines).map_err(Problem::input)?, &v.brush.colour).into_bytes()),
+                "svg" => ("image/svg+xml", pen.svg(&ask.lines, ask.page_mm).map_err(Problem::input)?.into_bytes()),
                 "inkml" => {
                     let (strokes, inked) = pen.inked_strokes(&ask.lines).map_err(Problem::input)?;
                     ("application/inkml+xml", inkml::write_strokes(&strokes, Some(&inked)).into_bytes())

@@ -112,6 +112,8 @@ pub struct PathsView {
     pub in_mm: bool,
     /// `[left, top, right, bottom]` in mm.
     pub bounds: [f64; 4],
+    /// The page's own size, mm.
+    pub page_mm: [f64; 2],
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -120,18 +122,28 @@ pub struct PathLine {
     pub points: Vec<[f64; 2]>,
     pub colour: String,
     pub layer: String,
+    pub name: String,
     pub length_mm: f64,
 }
 
 #[derive(Deserialize, JsonSchema)]
 pub struct InkPaths {
-    pub brush_id: Uuid,
-    pub version: i32,
+    /// Which the lines name by their places here.
+    pub brushes: Vec<BrushAt>,
     pub lines: Vec<eddymist_formats::path_ink::PathToInk>,
     /// The picture's size against how it came.
     pub scale: f64,
     /// Whether weights grow with the picture, or stay in mm.
     pub weight_scales: bool,
+    /// The page's own size, mm.
+    pub page_mm: [f64; 2],
+}
+
+/// A brush at one of its versions.
+#[derive(Deserialize, JsonSchema)]
+pub struct BrushAt {
+    pub brush_id: Uuid,
+    pub version: i32,
 }
 
 /// Strokes as the page took them, six numbers a sample, to be inked with a brush.

@@ -67,9 +67,10 @@ test('tapers, nib and smoothing are added, set, and said when they do nothing', 
   await expect(await reach(page, 'filter when slow in Hz')).toHaveValue('2.0');
   // A number that cannot be is refused with what it may be, and the page stays as it is.
   await type(page, 'breadth over length', '3');
-  await expect(page.getByText(/breadth is a share of the length/).first()).toBeVisible();
-  await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.getByText(/breadth is a share of the length/)).toHaveCount(0);
+  await expect(page.locator('.figure-wrong')).toHaveText('0.01 to 1');
+  await field(page, 'breadth over length').press('Escape');
+  await expect(field(page, 'breadth over length')).toHaveValue('0.30');
+  await expect(page.locator('.figure-wrong')).toHaveCount(0);
   await open(page, 'Lead-in');
   await page.getByRole('button', { name: 'Lead-in: set to none' }).click();
   await expect(page.getByText('None: the line starts as wide as the effort says.')).toBeVisible();

@@ -36,7 +36,7 @@ test('a guide’s roles are added, weighed, given a swell, set not to be judged,
   await page.getByRole('button', { name: /^Save as version/ }).click();
   await expect(page.getByText('changed, not saved')).toHaveCount(0);
   // And out again, for those who come after.
-  await rows.nth(before).getByRole('button', { name: 'Take out' }).click();
+  await rows.nth(before).getByRole('button', { name: 'Remove' }).click();
   await page.getByRole('button', { name: /^Save as version/ }).click();
   await expect(rows).toHaveCount(before);
   await expect(page.getByText('changed, not saved')).toHaveCount(0);
@@ -93,7 +93,7 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   await expect.poll(() => picture.locator('path').count()).toBeGreaterThan(alone);
   await expect(page.getByText(/\d+ % of the line length measured/)).toBeVisible();
   const download = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Take out' }).click();
+  await page.getByRole('button', { name: 'Download' }).click();
   await page.locator('.dropdown-item', { hasText: 'Findings as JSON' }).click();
   expect((await download).suggestedFilename()).toBe('line-check.json');
   // The drawing that is looked at is in the address: a reload comes back to it.
@@ -103,7 +103,7 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   await expect(chosen).toHaveAttribute('aria-label', 'drawing 9 by ilse, passes, not decided');
 });
 
-test('what is no line is hatched and named, and the rest is weighed', async ({ page }) => {
+test('what is no line is hatched and named, and the rest is measured', async ({ page }) => {
   await signIn(page, 'Ilse Marrow');
   const session = await (await page.request.get('/api/v1/session')).json();
   const base = `/api/v1/productions/${session.productions[0].id}`;

@@ -47,7 +47,7 @@ type Row = { file: string; standing: string };
 const rows = async (url: string): Promise<Row[]> => (await (await lead.get(url)).json()).drawings;
 const waiting = async (url: string) => (await rows(url)).filter((d) => d.standing === 'waiting').length;
 
-test('killed during an upload and a check: what was acknowledged is there, what was not is not, and every drawing is weighed once', async () => {
+test('killed during an upload and a check: what was acknowledged is there, what was not is not, and every drawing is measured once', async () => {
   const url = await delivery('killed');
   const sent = await Promise.all(Array.from({ length: 24 }, (_, k) => send(url, k, 3)));
   for (const s of sent) expect(s.status()).toBe(200);
@@ -70,7 +70,7 @@ test('killed during an upload and a check: what was acknowledged is there, what 
   const all = await rows(url);
   expect(all.map((d) => d.file).sort()).toEqual(Array.from({ length: 24 }, (_, k) => `${k}.png`).sort());
   expect(all.every((d) => d.standing === 'may-go-on')).toBe(true);
-  // What was weighed before stands as it was.
+  // What was measured before stands as it was.
   const then = cluster.psql("SELECT string_agg(md5(result::text), ',' ORDER BY file) FROM drawings WHERE state = 'done'").split(',');
   expect(before).toBeLessThan(24);
   for (const sum of sums.split(',').filter(Boolean)) expect(then).toContain(sum);

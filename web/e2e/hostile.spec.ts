@@ -65,7 +65,7 @@ async function waits(during: () => Promise<void>) {
   return { number: times.length, p95: times[Math.floor(0.95 * times.length)] ?? 0 };
 }
 
-test('attack files end with their sentences; the good ones between them are weighed, and others go on working', async () => {
+test('attack files end with their sentences; the good ones between them are measured, and others go on working', async () => {
   const url = await delivery('hostile');
   const before = held();
   const files = readdirSync(HOSTILE).filter((f) => /\.(ora|svg|png|zip)$/.test(f));

@@ -139,7 +139,7 @@ test('a brush is tuned, tried, undone, saved, gone back from and copied', async 
   await expect(page.getByRole('heading', { name: 'coat, copy' })).toBeVisible();
 });
 
-test('a delivery is read by its names and weighed, and its heavy stretches are pinned', async ({ page }) => {
+test('a delivery is read by its names and measured, and its heavy stretches are pinned', async ({ page }) => {
   await signIn(page, 'Ilse Marrow');
   const base = await production(page);
   const deliveries = await (await page.request.get(`${base}/deliveries`)).json();

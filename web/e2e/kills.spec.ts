@@ -1,4 +1,4 @@
-// Server, worker, a picture's reader and PostgreSQL are killed (kill -9) at moments by chance while drawings come in, are weighed, decided
+// Server, worker, a picture's reader and PostgreSQL are killed (kill -9) at moments by chance while drawings come in, are measured, decided
 // on, and a trial page is drawn. Nothing that was acknowledged is lost, and nothing is there twice. Ten rounds here; bench/kills.sh has 200.
 import { type ChildProcess, spawn } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
@@ -163,7 +163,7 @@ test(`nothing acknowledged is lost and nothing is there twice over ${ROUNDS} kil
     const there = new Set(rows.map((r) => r[0]));
     expect([...taken].filter((f) => !there.has(f))).toEqual([]);
     expect(taken.size).toBeGreaterThan(ROUNDS / 2);
-    // A reader that was killed twice says so and is asked again by hand; every other drawing was weighed.
+    // A reader that was killed twice says so and is asked again by hand; every other drawing was measured.
     const failed = cluster.psql("SELECT coalesce(string_agg(DISTINCT message, '; '), '') FROM drawings WHERE state = 'failed'");
     expect(failed).toMatch(/^(reading it was ended by the system[^;]*)?$/);
     expect(Number(cluster.psql(`SELECT revision FROM trial_pages WHERE id = '${trial}'`))).toBeGreaterThanOrEqual(revision);

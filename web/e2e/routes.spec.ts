@@ -325,7 +325,7 @@ const settle = async (who: APIRequestContext, url: string) => {
     }
     await new Promise((r) => setTimeout(r, 100));
   }
-  throw new Error('the drawings were not weighed');
+  throw new Error('the drawings were not measured');
 };
 
 test('a delivery takes PNG, SVG and ZIP, says of each bad drawing what is wrong with it, and weighs a drawing sent twice once', async () => {
@@ -381,7 +381,7 @@ test('a delivery takes PNG, SVG and ZIP, says of each bad drawing what is wrong 
   // In the order of the numbers, not of the letters.
   const numbers = done.drawings.map((d: { manifest: { drawing?: string } }) => d.manifest.drawing).filter(Boolean);
   expect(numbers).toEqual(['1', '2', '9', '10']);
-  // The same name again is that drawing’s next take: it is weighed, and the delivery has it once.
+  // The same name again is that drawing’s next take: it is measured, and the delivery has it once.
   await send('1_dov_9.png', drawing(6));
   const again = await settle(lead, url);
   expect(again.drawings).toHaveLength(7);
@@ -389,7 +389,7 @@ test('a delivery takes PNG, SVG and ZIP, says of each bad drawing what is wrong 
   // The document is the same as the page's, and what failed is in it.
   const document = await (await lead.get(`${url}/line-check`)).json();
   expect([document.format, document.drawings.length, document.failed.length]).toEqual(['eddymist/line-check', 4, 3]);
-  // Read by another pattern, nothing is weighed again and nothing lost.
+  // Read by another pattern, nothing is measured again and nothing lost.
   expect((await lead.put(`${url}/manifest`, { data: { pattern: '{artist}_{shot}_{drawing}', from_version: 1 } })).status()).toBe(200);
   const renamed = await (await lead.get(url)).json();
   expect(renamed.drawings.find((d: { file: string }) => d.file === '1_dov_9.png').manifest).toEqual({ artist: '1', shot: 'dov', drawing: '9' });
@@ -398,7 +398,7 @@ test('a delivery takes PNG, SVG and ZIP, says of each bad drawing what is wrong 
   await refusal(await lead.get(`${p}/images/${'0'.repeat(64)}`), 404);
 });
 
-test('progress is told as it happens and ends when all is weighed', async () => {
+test('progress is told as it happens and ends when all is measured', async () => {
   const lead = await as('ilse@nighttram.example');
   const p = await production(lead);
   const guide = (await (await lead.get(`${p}/guides`)).json())[0];

@@ -42,7 +42,7 @@ async function send(lead: APIRequestContext, url: string, files: Record<string, 
 }
 
 type Row = { id: string; file: string; standing: string; decision: { number: number; state: string } | null; again: boolean };
-/** The drawings once all are weighed, by file. */
+/** The drawings once all are measured, by file. */
 async function settled(who: APIRequestContext, url: string) {
   let view = await (await who.get(url)).json();
   await expect
@@ -175,10 +175,10 @@ test('a returned drawing reaches its artist with note and pins, goes to the tria
   await expect(page.getByText('“the upper line, please”')).toBeVisible();
   await expect(page.getByText('no lace here', { exact: true })).toBeVisible();
   // An artist looks and does not decide.
-  await expect(page.getByRole('button', { name: 'Ready', exact: true })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Mark as ready', exact: true })).toHaveCount(0);
   await page.getByRole('button', { name: 'Ink again on a trial page' }).click();
   await expect(page).toHaveURL(/\/brushes\/trials\//);
-  const came = page.locator('.card-plain', { hasText: 'It came back' });
+  const came = page.locator('.card-plain', { hasText: 'Returned' });
   await expect(came).toContainText('Ilse Marrow: “the upper line, please”');
   await expect(came).toContainText('no lace here');
 
@@ -268,7 +268,7 @@ test('a delivery stays on its guide until it is checked again; a check is stoppe
   expect(rows['34_pia_2.png']?.standing).toBe('goes-back');
   const again = await (await lead.get(`${p}/drawings/${first.id}`)).json();
   expect(again.check.findings.find((f: { kind: string }) => f.kind === 'heavy').dismissed.why).toBe('meant so');
-  // Stopped, drawings that come wait; let go on, they are weighed.
+  // Stopped, drawings that come wait; let go on, they are measured.
   await lead.post(`${url}/stop`);
   await send(lead, url, { '34_pia_3.png': drawing([7, 7]) });
   await page.reload();
@@ -333,7 +333,7 @@ test('lines are looked at under the loupe, along their length and played back; f
   await expect(page.getByText(/too thin in print, 0\.333 mm where 0\.45 is needed/)).toBeAttached();
   await page.getByRole('button', { name: 'Play 2 drawings' }).click();
   await expect(page.getByText(/of 2 · 24 fps/)).toBeVisible();
-  await page.getByRole('button', { name: 'Hold' }).click();
+  await page.getByRole('button', { name: 'Pause' }).click();
   await page.getByRole('button', { name: 'Open this drawing' }).click();
   await expect(picture).toBeVisible();
   const svg = await lead.get(`${p}/drawings/${drawingId}/overlay/svg`);
@@ -376,9 +376,9 @@ test('a watched folder does the same as the page, takes a file once, and a chang
       encoding: 'utf8',
       stdio: ['ignore', 'pipe', 'pipe'],
     });
-  expect(watch()).toBe('2 weighed, 1 to return, 0 could not be read\n');
+  expect(watch()).toBe('2 measured, 1 to return, 0 could not be read\n');
   writeFileSync(join(folder, '38_pia_2.png'), drawing([6]));
-  expect(watch()).toBe('2 weighed, 0 to return, 0 could not be read\n');
+  expect(watch()).toBe('2 measured, 0 to return, 0 could not be read\n');
   const made = (await (await lead.get(`${p}/deliveries`)).json()).find((d: { name: string }) => d.name === 'watched');
   const { rows } = await settled(lead, `${p}/deliveries/${made.id}`);
   expect(Object.keys(rows)).toHaveLength(2);

@@ -5,7 +5,7 @@
 
 use crate::{
     brush::Brush,
-    envelope::{NibPlacement, Run, Sink, hull_into, runs, trace},
+    envelope::{NibPlacement, Run, Sink, envelope, hull_into, runs, trace},
     noise::{Wander, seed},
     outline::{Outline, Path, signed_area},
     strip::Strip,
@@ -42,6 +42,14 @@ impl Rough {
         match self {
             Self::Chance { step_mm, .. } => *step_mm,
             Self::Strip(s) => s.step_mm,
+        }
+    }
+
+    /// No edge is moved in further than this, but for one place in ten thousand, mm.
+    fn deepest(&self) -> f64 {
+        match self {
+            Self::Chance { deviation_mm, .. } => 3.9 * deviation_mm,
+            Self::Strip(s) => s.deepest_mm(),
         }
     }
 
@@ -135,7 +143,65 @@ pub fn rough_envelope(nibs: &[NibPlacement], way: &[f64], tolerance: f64, rough:
         },
         tolerance,
     );
-    Outline::united_in_turn(closed)
+    let edges = Outline::united_in_turn(closed);
+    // Where a flat nib turns, its traced edges run through its own ink, and moved they part it. What lies deeper than any edge is moved is
+    // ink: the same sweep by nibs that are so much smaller.
+    let deep = rough.deepest();
+    let core: Vec<NibPlacement> = nibs
+        .iter()
+        .map(|n| {
+            let d = deep.min(DEEPEST * n.a.min(n.b));
+            NibPlacement { a: n.a - d, b: n.b - d, ..*n }
+        })
+        .collect();
+    if core.iter().all(|n| (n.a - n.b).abs() < 1e-9) {
+        // A round nib's edges never do.
+        return edges;
+    }
+    without_cracks(Outline::merged([edges, envelope(&core, tolerance)]), nibs, deep, tolerance)
+}
+
+/// The outline without the holes that lie within the smooth sweep, paper that no nib left, and without bays of its edge that closed: those are
+/// no wider than the edge is moved, which is `deep`.
+fn without_cracks(mut outline: Outline, nibs: &[NibPlacement], deep: f64, tolerance: f64) -> Outline {
+    let sign = outline.paths.iter().map(|p| signed_area(p)).sum::<f64>().signum();
+    if outline.paths.iter().all(|p| sign * signed_area(p) >= 0.0) {
+        return outline;
+    }
+    // Edges of the smooth sweep by the rows of half a millimetre that they pass through: of each place only its row is looked at.
+    const ROW_MM: f64 = 0.5;
+    let row = |y: f64| (y / ROW_MM).floor() as i64;
+    let mut rows: std::collections::HashMap<i64, Vec<[[f64; 2]; 2]>> = std::collections::HashMap::new();
+    for path in &envelope(nibs, tolerance).paths {
+        for (i, p) in path.iter().enumerate() {
+            let q = path[(i + 1) % path.len()];
+            for k in row(p[1].min(q[1]))..=row(p[1].max(q[1])) {
+                rows.entry(k).or_default().push([*p, q]);
+            }
+        }
+    }
+    // Winding number by the edges that a ray to the right crosses (common practice, no source).
+    let inside = |[x, y]: [f64; 2]| {
+        let edges = rows.get(&row(y)).map_or(&[][..], Vec::as_slice);
+        let winding: i32 = edges
+            .iter()
+            .filter(|[p, q]| (p[1] <= y) != (q[1] <= y) && p[0] + (q[0] - p[0]) * (y - p[1]) / (q[1] - p[1]) > x)
+            .map(|[p, q]| if q[1] > p[1] { 1 } else { -1 })
+            .sum();
+        winding != 0
+    };
+    outline.paths.retain(|path| {
+        let area = sign * signed_area(path);
+        if area >= 0.0 || -area < 4.0 * deep * deep {
+            return area >= 0.0;
+        }
+        // About a hole that the sweep leaves, half of its border lies beyond the smooth one.
+        let step = (path.len() / 12).max(1);
+        let looked = path.iter().step_by(step);
+        let within = looked.clone().filter(|p| inside(**p)).count();
+        within * 5 <= looked.count() * 4
+    });
+    outline
 }
 
 /// An outline of whatever origin with each of its contours roughened along its own length; `half` is the line's half width.

@@ -69,4 +69,9 @@ impl Strip {
         let t = at - at.floor();
         e[i] + (e[(i + 1) % e.len()] - e[i]) * t
     }
+
+    /// How far an edge is moved in at most, mm.
+    pub fn deepest_mm(&self) -> f64 {
+        self.edges.iter().flatten().fold(0.0, |d, v| f64::max(d, -v))
+    }
 }

@@ -5,7 +5,7 @@ use std::f64::consts::PI;
 
 use eddymist_ink::{
     Brush, Course, Curve, Inker, LiveStroke, Outline, Sample, Stroke,
-    brush::{AngleFrom, Driver, Nib, NibShape, SmoothingKind, Taper},
+    brush::{AngleFrom, Driver, Edge, Nib, NibShape, SmoothingKind, Taper},
     fitting::fit_outline,
     inking::taper_factor,
     outline::signed_area,
@@ -357,4 +357,62 @@ proptest! {
         prop_assert!((curve.inverse(curve.value(x)) - x).abs() < 1e-6);
         prop_assert_eq!(curve.knots(), knots);
     }
+}
+
+/// A nib with a ragged edge leaves no paper inside its ink, whatever its shape and wherever it goes: holes of its outline are those that the
+/// smooth line has too.
+#[test]
+fn a_ragged_flat_nib_leaves_no_cracks() {
+    let nib = Nib { shape: NibShape::Ellipse, breadth: Some(0.28), angle_deg: 35.0, ..Nib::round() };
+    let edge = Edge { raggedness_um: 14.0, correlation_um: 160.0, ..Edge::default() };
+    let ragged = Brush { nib: nib.clone(), edge, weight: vec![[0.0, 0.6], [1.0, 1.8]], seed: 5, ..Brush::plain("chisel", 1.0) };
+    let smooth = Brush { edge: Edge::default(), ..ragged.clone() };
+    let (mut cracks, mut areas) = (Vec::new(), Vec::new());
+    for k in 0..14 {
+        let stroke: Stroke = match k {
+            // Straight in every direction, a circle both ways round, and a wave that turns sharply.
+            0..12 => {
+                let (s, c) = (f64::from(k) * std::f64::consts::PI / 12.0).sin_cos();
+                Stroke::new(
+                    (0..120)
+                        .map(|i| (f64::from(i), 0.5 * f64::from(i)))
+                        .map(|(i, d)| Sample { t_ms: 6.0 * i, x: d * c, y: d * s, pressure: Some(0.5 + 0.3 * (0.1 * i).sin()), ..Sample::default() })
+                        .collect(),
+                )
+            }
+            12 => Stroke::new(
+                (0..=200)
+                    .map(|i| {
+                        let a = f64::from(i) * std::f64::consts::TAU / 200.0;
+                        Sample { t_ms: 6.0 * f64::from(i), x: 9.0 * a.cos(), y: 9.0 * a.sin(), pressure: Some(0.6), ..Sample::default() }
+                    })
+                    .collect(),
+            ),
+            _ => Stroke::new(
+                (0..300)
+                    .map(|i| Sample {
+                        t_ms: 6.0 * f64::from(i),
+                        x: 0.2 * f64::from(i),
+                        y: 4.0 * (0.15 * f64::from(i)).sin(),
+                        pressure: Some(0.7),
+                        ..Sample::default()
+                    })
+                    .collect(),
+            ),
+        };
+        let of = |b: &Brush| Inker::new(b, None, None).expect("inkable").ink(&stroke).outline(0.001);
+        let (r, s) = (of(&ragged), of(&smooth));
+        let whole = s.area_mm2();
+        let holes = |o: &Outline| {
+            let sign = o.paths.iter().map(|p| signed_area(p)).sum::<f64>().signum();
+            let inner: Vec<f64> = o.paths.iter().map(|p| sign * signed_area(p)).filter(|a| *a < 0.0).map(f64::abs).collect();
+            (inner.len(), inner.iter().sum::<f64>())
+        };
+        let (a, b) = (holes(&r), holes(&s));
+        cracks.push((k, a.0.saturating_sub(b.0), a.1 - b.1));
+        areas.push(r.area_mm2() / whole - 1.0);
+    }
+    assert!(cracks.iter().all(|c| c.1 == 0), "{cracks:?}");
+    // What wanders by chance takes and gives alike.
+    assert!(areas.iter().all(|a| a.abs() < 0.02), "{areas:?}");
 }

@@ -13,6 +13,7 @@ import { useKeys } from '../parts/keys';
 import { useLasting } from '../parts/lasting';
 import { usePens } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
+import { NameTitle } from '../parts/NameTitle';
 import { Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { BenchLanes, type Exercise } from './BenchLanes';
@@ -159,7 +160,7 @@ function BenchOf({ id }: { id: string }) {
   return (
     <div className="page bench">
       <Head
-        title={brush.name}
+        title={<NameTitle name={brush.name} label="the brush" may={may} onName={(name) => change({ ...brush, name })} />}
         says={
           <>
             {w.unsaved ? (
@@ -189,7 +190,9 @@ function BenchOf({ id }: { id: string }) {
               <b>
                 {NAMES[worst.part]}: {VERDICT[worst.verdict]}
               </b>
-              <div className="soft">{worst.says}</div>
+              <div className="soft" title={worst.says}>
+                {worst.says}
+              </div>
             </>
           ) : undefined
         }

@@ -7,6 +7,7 @@ import { Link, useNavigate } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
 import { InkShapes, useInk } from '../lanes/InkedStrokes';
 import { usePens, useProfiles } from '../parts/lists';
+import { useMyTablet } from '../parts/myTablet';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { LibraryIn } from './LibraryIn';
@@ -38,7 +39,10 @@ export function Brushes() {
   const client = useQueryClient();
   const pens = usePens();
   const profiles = useProfiles();
-  const [v, setV] = useState({ name: '', pen: '', profile: '' });
+  // Through one's own tablet, until another is chosen.
+  const mine = useMyTablet().profile?.id ?? '';
+  const [typed, setV] = useState<{ name: string; pen: string; profile: string | null }>({ name: '', pen: '', profile: null });
+  const v = { ...typed, profile: typed.profile ?? (typed.pen ? mine : '') };
   const [error, setError] = useState<unknown>(null);
   const [find, setFind] = useState('');
   const [order, setOrder] = useState<'made' | 'used' | 'name'>('made');

@@ -111,7 +111,8 @@ export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDis
             <br />
             <button type="button" className="btn-word" disabled={!strokes.length} onClick={play}>
               Replay strokes
-            </button>{' '}
+            </button>
+            {' · '}
             <button type="button" className="btn-word" disabled={!strokes.length} onClick={() => onStrokes([])}>
               Clear lane
             </button>

@@ -1,6 +1,6 @@
 // A pen: its figures with their spreads, and the lines that they came from.
 
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { useNavigate, useParams } from 'react-router';
@@ -8,6 +8,8 @@ import { api, take } from '../api/client';
 import { effortName, LinesTable } from '../lanes/LinesTable';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { usePens, useProfiles } from '../parts/lists';
+import { useMyTablet } from '../parts/myTablet';
+import { NameTitle } from '../parts/NameTitle';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { EdgeCorrelation, Seam } from './PenParts';
@@ -17,9 +19,13 @@ export function Pen() {
   const { id = '' } = useParams();
   const { production } = useOpen();
   const navigate = useNavigate();
+  const client = useQueryClient();
   const may = useMayChange();
   const profiles = useProfiles();
-  const [profile, setProfile] = useState('');
+  // One's own tablet, until another is chosen.
+  const mine = useMyTablet().profile?.id;
+  const [chosenProfile, setProfile] = useState<string | null>(null);
+  const profile = chosenProfile ?? mine ?? '';
   const [error, setError] = useState<unknown>(null);
   const [cell, setCell] = useState<string | null>(null);
   const pens = usePens();
@@ -42,6 +48,14 @@ export function Pen() {
       setError(e);
     }
   };
+  const rename = async (name: string) => {
+    try {
+      await take(api.PUT('/api/v1/productions/{production}/pens/{id}/name', { params, body: { name } }));
+      await client.invalidateQueries();
+    } catch (e) {
+      setError(e);
+    }
+  };
   const base = `/api/v1/productions/${production.id}`;
   /** Shows the lines that were ruled at an effort: the sheet's cell, or the first of the scan's lines. */
   const open = (effort: number) => {
@@ -60,7 +74,7 @@ export function Pen() {
   return (
     <div className="page">
       <Head
-        title={p.name}
+        title={<NameTitle name={p.name} label="the pen" may={may} onName={rename} />}
         says={`${p.sheet ? `sampler sheet ${p.sheet.reading.plan.number}, ` : ''}${p.lines.length} lines at ${p.card.resolution_dpi} dpi · saved by ${p.kept_by} on ${day(p.kept_at)}`}
       >
         {may && (

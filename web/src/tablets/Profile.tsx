@@ -1,12 +1,13 @@
 // One tablet profile: its response, the device's faults with the strokes that show them, its versions, re-check and scale.
 
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useParams } from 'react-router';
 import { api, take } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { useProfiles } from '../parts/lists';
+import { NameTitle } from '../parts/NameTitle';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { EvidencePictures } from './Evidence';
@@ -31,6 +32,8 @@ export function Profile() {
   const all = useProfiles();
   const [open, setOpen] = useState<'re-check' | 'scale' | null>(null);
   const [before, setBefore] = useState('');
+  const [error, setError] = useState<unknown>(null);
+  const client = useQueryClient();
   if (profile.isLoading) return <Loading what="the profile" />;
   if (!profile.data)
     return (
@@ -41,11 +44,23 @@ export function Profile() {
   const p = profile.data;
   const others = (all.data ?? []).filter((o) => o.id !== p.id);
   const own = others.filter((o) => o.artist === p.artist && o.tablet === p.tablet);
+  const rename = async (name: string) => {
+    try {
+      await take(api.PUT('/api/v1/productions/{production}/profiles/{id}/tablet', { params, body: { name } }));
+      await client.invalidateQueries();
+    } catch (e) {
+      setError(e);
+    }
+  };
   const earlier = others.find((o) => o.id === before);
   return (
     <div className="page">
       <Head
-        title={`${p.artist} on the ${p.tablet}`}
+        title={
+          <NameTitle name={p.tablet} label="the tablet" may={may} onName={rename}>
+            {p.artist} on the {p.tablet}
+          </NameTitle>
+        }
         says={`warmed up on ${day(p.kept_at)}, ${age(p.kept_at)}${own.length ? ` · ${own.length} other ${own.length === 1 ? 'version' : 'versions'}` : ''}`}
       >
         <Form.Group controlId="before">
@@ -69,6 +84,7 @@ export function Profile() {
         )}
         {may && <Button onClick={() => setOpen(open === 're-check' ? null : 're-check')}>Re-check in 30 seconds</Button>}
       </Head>
+      <Problem error={error} />
       {open === 're-check' && <Recheck id={id} response={p.profile.response} />}
       {open === 'scale' && <HandScale id={id} />}
       <div className="d-flex gap-2 flex-wrap">

@@ -90,6 +90,7 @@ pub fn api() -> Api {
             sheets::against,
         )
         .write::<Tags, (), _, _>("put", &p("/pens/{id}/tags"), "Tag a pen", sheets::tag)
+        .write::<NewName, (), _, _>("put", &p("/pens/{id}/name"), "Rename a pen", pens::rename)
         .file(
             &p("/sampler-sheet/{paper}/{kind}"),
             "A fresh sampler sheet: a4 or letter, as pdf, svg, png or ora",
@@ -130,6 +131,7 @@ pub fn api() -> Api {
         )
         .make::<ScaleReadings, Created, _, _>(&p("/profiles/{id}/hand-scale"), "Save a profile again with the force of a kitchen scale", tablets::hand_scale)
         .read::<ProfileView, _, _>(&p("/profiles/{id}"), "A profile", tablets::one)
+        .write::<NewName, (), _, _>("put", &p("/profiles/{id}/tablet"), "Rename a profile's tablet", tablets::rename)
         .file(&p("/profiles/{id}/warm-up"), "Its warm-up as InkML", &["application/inkml+xml"], tablets::warmup)
         .read::<Vec<BrushSummary>, _, _>(&p("/brushes"), "The rack", brushes::list)
         .make::<NewBrush, Created, _, _>(&p("/brushes"), "A brush from a pen, or from a copy", brushes::create)

@@ -21,7 +21,7 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, MarkRead, NewPen, PenSummary, PenView, ScanMarks, ScanView},
+    model::{Access, MarkRead, NewName, NewPen, PenSummary, PenView, ScanMarks, ScanView},
     store::{self},
 };
 
@@ -85,6 +85,22 @@ pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<PenView>> {
     store::pens::one(&state.pool, access.production, id).await?.map(Json).ok_or_else(|| Problem::not_found("the pen"))
+}
+
+pub async fn rename(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(new): Json<NewName>) -> Answer<Json<()>> {
+    let name = new_name(&new)?;
+    let mut tx = state.pool.begin().await?;
+    let before = store::pens::rename(&mut tx, access.production, id, name).await?.ok_or_else(|| Problem::not_found("the pen"))?;
+    store::audit::log(&mut tx, &access, "pen renamed", &format!("{before} to {name}")).await?;
+    tx.commit().await?;
+    Ok(Json(()))
+}
+
+/// A name as it is to be, without spaces about it.
+pub fn new_name(new: &NewName) -> Answer<&str> {
+    const MOST: usize = 120;
+    let name = new.name.trim();
+    if name.is_empty() || name.chars().count() > MOST { Err(Problem::input(format!("a name has 1 to {MOST} characters"))) } else { Ok(name) }
 }
 
 pub async fn image(Extract(state): Extract<State>, access: Access, headers: HeaderMap, Path((_, sha)): Path<(Uuid, String)>) -> Answer<Response> {

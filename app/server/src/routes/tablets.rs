@@ -19,7 +19,7 @@ use eddymist_sim::{
 };
 use uuid::Uuid;
 
-use super::bodies::Made;
+use super::{bodies::Made, pens::new_name};
 use crate::{
     plain::{Json, Sent},
     problem::{Answer, Problem},
@@ -31,8 +31,8 @@ use crate::{
 };
 use eddymist_store::{
     model::{
-        Access, DrawnWarmUp, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile, TransferView,
-        WarmUpText,
+        Access, DrawnWarmUp, NewName, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
+        TransferView, WarmUpText,
     },
     store,
 };
@@ -130,6 +130,15 @@ pub async fn hand_scale(Extract(state): Extract<State>, access: Access, Path((_,
 
 pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Json<NewProfile>) -> Answer<Made> {
     keep_profile(&state, &access, new).await.map(|id| Made::new(&access, "profiles", id))
+}
+
+pub async fn rename(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(new): Json<NewName>) -> Answer<Json<()>> {
+    let name = new_name(&new)?;
+    let mut tx = state.pool.begin().await?;
+    let before = store::profiles::rename(&mut tx, access.production, id, name).await?.ok_or_else(|| Problem::not_found("the profile"))?;
+    store::audit::log(&mut tx, &access, "tablet renamed", &format!("{before} to {name}")).await?;
+    tx.commit().await?;
+    Ok(Json(()))
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<ProfileView>>> {

@@ -36,6 +36,12 @@ pub struct MarkRead {
     pub problem: Option<String>,
 }
 
+/// Another name for a thing.
+#[derive(Deserialize, JsonSchema)]
+pub struct NewName {
+    pub name: String,
+}
+
 #[derive(Deserialize, JsonSchema)]
 pub struct NewPen {
     pub name: String,

@@ -95,6 +95,15 @@ pub async fn from_sheet(pool: &PgPool, production: Uuid, number: &str) -> Result
     Ok(rows.into_iter().map(|r| KnownPen { id: r.id, name: r.name }).collect())
 }
 
+/// Gives a pen another name; the name that it had, none where it is not there.
+pub async fn rename(db: &mut PgConnection, production: Uuid, id: Uuid, name: &str) -> Result<Option<String>, sqlx::Error> {
+    let before = sqlx::query_scalar!("SELECT name FROM pens WHERE production_id = $1 AND id = $2 FOR UPDATE", production, id).fetch_optional(&mut *db).await?;
+    sqlx::query!("UPDATE pens SET name = $3, card = jsonb_set(card, '{name}', to_jsonb($3::text)) WHERE production_id = $1 AND id = $2", production, id, name)
+        .execute(db)
+        .await?;
+    Ok(before)
+}
+
 /// Sets tags; the new version of them, or none where they were changed meanwhile or there is no such thing.
 pub async fn tag(db: &mut PgConnection, production: Uuid, id: Uuid, from: i32, tags: &[String]) -> Result<Option<i32>, sqlx::Error> {
     sqlx::query_scalar!(

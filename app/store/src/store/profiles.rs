@@ -65,3 +65,18 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<(Pr
     })
     .transpose()
 }
+
+/// Gives a profile's tablet another name; the name that it had, none where the profile is not there.
+pub async fn rename(db: &mut PgConnection, production: Uuid, id: Uuid, tablet: &str) -> Result<Option<String>, sqlx::Error> {
+    let before =
+        sqlx::query_scalar!("SELECT tablet FROM profiles WHERE production_id = $1 AND id = $2 FOR UPDATE", production, id).fetch_optional(&mut *db).await?;
+    sqlx::query!(
+        "UPDATE profiles SET tablet = $3, profile = jsonb_set(profile, '{label}', to_jsonb(artist || ' on the ' || $3::text)) WHERE production_id = $1 AND id = $2",
+        production,
+        id,
+        tablet
+    )
+    .execute(db)
+    .await?;
+    Ok(before)
+}

@@ -2,8 +2,8 @@
 //!
 //! Limits from which something is said are common practice, no source.
 
-use super::TabletProfile;
-use crate::smoothing;
+use super::{TabletProfile, response::Slip};
+use crate::{smoothing, warmup::effort_name};
 
 /// The sentences, in the order in which a stroke meets the faults; `onset` is the effort at which ramps reached the full point.
 pub(super) fn sentences(p: &TabletProfile, onset: Option<f64>) -> Vec<String> {
@@ -62,4 +62,15 @@ pub(super) fn sentences(p: &TabletProfile, onset: Option<f64>) -> Vec<String> {
         ));
     }
     out
+}
+
+/// A stroke that was left out.
+pub(super) fn slipped(s: &Slip) -> String {
+    format!(
+        "stroke {} at {} effort was pressed at {:.2} where the others are at {:.2}: it looks like a slip and was left out. Draw the exercise again if it was meant",
+        s.stroke,
+        effort_name(s.effort),
+        s.raw,
+        s.others
+    )
 }

@@ -14,7 +14,7 @@ use eddymist_measure::stats::quantile;
 use crate::{
     profile::{
         device::{full_point, pressure_steps, raws, timing},
-        response::response,
+        response::{response, slips},
     },
     smoothing::{self},
     steadiness,
@@ -66,6 +66,7 @@ pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileErr
         advice: Vec::new(),
     };
     out.advice = advice::sentences(&out, onset);
+    out.advice.splice(0..0, slips(warmup).iter().map(advice::slipped));
     Ok(out)
 }
 

@@ -16,15 +16,10 @@ use crate::{
 /// Knots of the response, and the effort at which the full point is first reached, where ramps show it.
 pub(super) fn response(warmup: &WarmUp, full: Option<f64>) -> Result<(Vec<[f64; 2]>, Option<f64>), ProfileError> {
     let mut points: Vec<(f64, f64, f64)> = Vec::new();
-    let mut groups: std::collections::BTreeMap<i64, Vec<f64>> = Default::default();
-    for (effort, stroke) in warmup.efforts() {
-        if let Some(raw) = median(&steady(stroke)) {
-            groups.entry((effort * 1000.0).round() as i64).or_default().push(raw);
-        }
-    }
-    for (effort, raws) in &groups {
-        let mean = raws.iter().sum::<f64>() / raws.len() as f64;
-        points.push((*effort as f64 / 1000.0, mean, 2.0 * raws.len() as f64));
+    for (effort, raws) in by_effort(warmup) {
+        let kept: Vec<f64> = raws.iter().enumerate().filter(|(i, _)| slip(&raws, *i).is_none()).map(|r| *r.1).collect();
+        let mean = kept.iter().sum::<f64>() / kept.len() as f64;
+        points.push((effort, mean, 2.0 * kept.len() as f64));
     }
     let rising: Vec<Vec<(f64, f64)>> = warmup.strokes(Exercise::Ramp).map(rising_branch).filter(|r| r.len() >= 12).collect();
     let onset = full.and_then(|full| {
@@ -72,6 +67,50 @@ pub(super) fn response(warmup: &WarmUp, full: Option<f64>) -> Result<(Vec<[f64; 
         return Err(ProfileError::Flat(knots.first().map_or(0.0, |k| k[0])));
     }
     Ok((knots, onset))
+}
+
+/// A stroke of an effort is a slip where it lies further than this from the others, and than five times their spread.
+const SLIP: f64 = 0.15;
+
+/// The raw pressures of each effort's strokes, in the order drawn.
+fn by_effort(warmup: &WarmUp) -> Vec<(f64, Vec<f64>)> {
+    let mut groups: std::collections::BTreeMap<i64, Vec<f64>> = Default::default();
+    for (effort, stroke) in warmup.efforts() {
+        if let Some(raw) = median(&steady(stroke)) {
+            groups.entry((effort * 1000.0).round() as i64).or_default().push(raw);
+        }
+    }
+    groups.into_iter().map(|(effort, raws)| (effort as f64 / 1000.0, raws)).collect()
+}
+
+/// What the other strokes were pressed at, where this one is a slip: of three or more, the others' median, and their median distance from it
+/// (1.4826 of it is a normal distribution's deviation).
+fn slip(raws: &[f64], i: usize) -> Option<f64> {
+    if raws.len() < 3 {
+        return None;
+    }
+    let others: Vec<f64> = raws.iter().enumerate().filter(|(k, _)| *k != i).map(|r| *r.1).collect();
+    let middle = median(&others)?;
+    let spread = 1.4826 * median(&others.iter().map(|r| (r - middle).abs()).collect::<Vec<_>>())?;
+    ((raws[i] - middle).abs() > SLIP.max(5.0 * spread)).then_some(middle)
+}
+
+/// A stroke of the warm-up that was left out: its effort, its number in its exercise, what it was pressed at, and the others.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) struct Slip {
+    pub effort: f64,
+    pub stroke: usize,
+    pub raw: f64,
+    pub others: f64,
+}
+
+/// All slips of a warm-up.
+pub(super) fn slips(warmup: &WarmUp) -> Vec<Slip> {
+    let of = |(effort, raws): (f64, Vec<f64>)| {
+        let found = (0..raws.len()).filter_map(move |i| Some(Slip { effort, stroke: i + 1, raw: raws[i], others: slip(&raws, i)? }));
+        found.collect::<Vec<_>>()
+    };
+    by_effort(warmup).into_iter().flat_map(of).collect()
 }
 
 pub(super) fn round6(v: f64) -> f64 {

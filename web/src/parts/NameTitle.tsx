@@ -1,0 +1,48 @@
+// A page's title that can be given another name where it stands.
+import { useState } from 'react';
+import { focused } from './states';
+
+type Props = { name: string; label: string; may: boolean; onName: (name: string) => unknown; children?: React.ReactNode };
+
+export function NameTitle({ name, label, may, onName, children }: Props) {
+  const [typing, setTyping] = useState(false);
+  if (!typing)
+    return (
+      <>
+        {children ?? name}
+        {may && (
+          <button type="button" className="btn-word rename" aria-label={`rename ${label}`} onClick={() => setTyping(true)}>
+            Rename
+          </button>
+        )}
+      </>
+    );
+  return (
+    <form
+      className="d-flex gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        const to = String(new FormData(e.currentTarget).get('name') ?? '').trim();
+        setTyping(false);
+        if (to && to !== name) void onName(to);
+      }}
+    >
+      <input
+        className="form-control form-control-sm"
+        name="name"
+        defaultValue={name}
+        maxLength={120}
+        required
+        ref={focused}
+        aria-label={`name of ${label}`}
+        onKeyDown={(e) => e.key === 'Escape' && setTyping(false)}
+      />
+      <button type="submit" className="btn btn-paper btn-sm">
+        Save name
+      </button>
+      <button type="button" className="btn-word" onClick={() => setTyping(false)}>
+        Cancel
+      </button>
+    </form>
+  );
+}

@@ -87,10 +87,10 @@ fn an_edge_is_as_sure_as_its_lines_are() {
 fn every_smoothing_has_its_words() {
     for (kind, words) in [
         (SmoothingKind::None, "none"),
-        (SmoothingKind::Adaptive { min_cutoff_hz: 2.5, speed_coefficient: 0.01 }, "adaptive, from 2.5 Hz"),
-        (SmoothingKind::Average { span_ms: 40.0 }, "average over 40 ms"),
-        (SmoothingKind::Tow { slack_mm: 0.25 }, "tow by 0.25 mm"),
-        (SmoothingKind::Faired { tolerance_mm: 0.1 }, "faired within 0.10 mm"),
+        (SmoothingKind::Adaptive { min_cutoff_hz: 2.5, speed_coefficient: 0.01 }, "adaptive: filter when slow 2.5 Hz"),
+        (SmoothingKind::Average { span_ms: 40.0 }, "averaged over 40 ms"),
+        (SmoothingKind::Tow { slack_mm: 0.25 }, "tow: follows at 0.25 mm"),
+        (SmoothingKind::Faired { tolerance_mm: 0.1 }, "smoothed after the stroke, may deviate by 0.10 mm"),
     ] {
         assert_eq!(in_words(&kind), words);
     }

@@ -153,9 +153,9 @@ fn a_delivery_says_what_is_left_to_do() {
     use DrawingState::*;
     let says = |of: &[DrawingState]| sentences(&of.iter().map(|s| (*s, None)).collect::<Vec<_>>());
     assert_eq!(says(&[]).0, "No drawings yet");
-    assert_eq!(says(&[Waiting, GoesBack]).0, "1 drawing still to weigh");
-    assert_eq!(says(&[GoesBack, GoesBack, MayGoOn]), ("2 drawings need fixes".into(), "1 ready".into()));
+    assert_eq!(says(&[Waiting, GoesBack]).0, "1 drawing still to measure");
+    assert_eq!(says(&[GoesBack, GoesBack, MayGoOn]), ("2 drawings need fixes".into(), "1 passed".into()));
     assert_eq!(says(&[MayGoOn, Open, Returned]).0, "2 drawings to decide on, none needs fixes");
-    assert_eq!(says(&[HandedOn, Returned, Failed]), ("All decided: 1 returned".into(), "1 handed on · 1 returned · 1 could not be read".into()));
+    assert_eq!(says(&[HandedOn, Returned, Failed]), ("All decided: 1 returned".into(), "1 marked as ready · 1 returned · 1 could not be read".into()));
     assert_eq!(says(&[HandedOn]).0, "All marked as ready");
 }

@@ -78,7 +78,7 @@ fn who_differs_since_when_and_what_it_fits() {
     assert!(["ilse", "pia", "juno"].iter().all(|n| standing(&t, n).verdict == Some(Verdict::Within) && standing(&t, n).since.is_none()));
     // Dov differs from each of the three, and they from nobody.
     assert!(t.roles[0].pairs.iter().all(|p| p.a == "dov" || p.b == "dov") && t.roles[0].pairs_tried == 6 && t.roles[1].pairs.is_empty());
-    let profile = ProfileKnown { artist: "Dov Tarrant".into(), tablet: "Old slate".into(), full_point: 0.7, seen: true };
+    let profile = ProfileKnown { artist: "Dov Tarrant".into(), tablet: "Old pen tablet".into(), full_point: 0.7, seen: true };
     let w = working(&guide, &t, &entries, &[profile], "dov", "contour").expect("a working");
     let kinds: Vec<FitKind> = w.fits.iter().map(|f| f.kind).collect();
     assert_eq!(kinds[0], FitKind::Tablet);

@@ -313,6 +313,6 @@ proptest! {
         let side = f64::from(7.0 * pitch) + 5.0;
         prop_assert!((tone[0].width - side).abs() < 3.0 && (tone[0].x - f64::from(tone_x) + 2.5).abs() < 2.5, "{:?}", tone[0]);
         prop_assert!((word[0].width - f64::from(x - 7.0 - word_x)).abs() < 6.0 && (word[0].y - f64::from(word_y)).abs() < 5.0, "{:?}", word[0]);
-        prop_assert!(strays.is_empty() == found.roles[0].lines.is_empty());
+        prop_assert!(strays.is_empty() == found.roles[0].lines.is_empty(), "{:?}", found.roles[0].lines);
     }
 }

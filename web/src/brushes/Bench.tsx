@@ -13,7 +13,6 @@ import { useKeys } from '../parts/keys';
 import { useLasting } from '../parts/lasting';
 import { usePens } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
-import { NameTitle } from '../parts/NameTitle';
 import { Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { BenchLanes, type Exercise } from './BenchLanes';
@@ -160,7 +159,8 @@ function BenchOf({ id }: { id: string }) {
   return (
     <div className="page bench">
       <Head
-        title={<NameTitle name={brush.name} label="the brush" may={may} onName={(name) => change({ ...brush, name })} />}
+        title={brush.name}
+        rename={{ name: brush.name, label: 'the brush', may, onName: (name) => change({ ...brush, name }) }}
         says={
           <>
             {w.unsaved ? (

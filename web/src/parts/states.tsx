@@ -1,6 +1,8 @@
 // Empty, working, failed: said the same way on every page.
+
 import type { ReactNode } from 'react';
 import { ProblemError } from '../api/client';
+import { Rename, type RenameProps } from './Rename';
 
 export function Loading({ what }: { what: string }) {
   return (
@@ -29,11 +31,13 @@ export function Empty({ title, children }: { title: string; children: ReactNode 
   );
 }
 
-export function Head({ title, says, state, children }: { title: ReactNode; says?: ReactNode; state?: ReactNode; children?: ReactNode }) {
+type HeadProps = { title: ReactNode; rename?: RenameProps; says?: ReactNode; state?: ReactNode; children?: ReactNode };
+
+export function Head({ title, rename, says, state, children }: HeadProps) {
   return (
     <div className="head">
       <div className="title">
-        <h1>{title}</h1>
+        {rename ? <Rename {...rename}>{title}</Rename> : <h1>{title}</h1>}
         {says && <div className="tight soft">{says}</div>}
       </div>
       {state && <div className="state tight">{state}</div>}

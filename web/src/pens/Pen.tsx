@@ -9,7 +9,6 @@ import { effortName, LinesTable } from '../lanes/LinesTable';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { usePens, useProfiles } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
-import { NameTitle } from '../parts/NameTitle';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { EdgeCorrelation, Seam } from './PenParts';
@@ -74,7 +73,8 @@ export function Pen() {
   return (
     <div className="page">
       <Head
-        title={<NameTitle name={p.name} label="the pen" may={may} onName={rename} />}
+        title={p.name}
+        rename={{ name: p.name, label: 'the pen', may, onName: rename }}
         says={`${p.sheet ? `sampler sheet ${p.sheet.reading.plan.number}, ` : ''}${p.lines.length} lines at ${p.card.resolution_dpi} dpi · saved by ${p.kept_by} on ${day(p.kept_at)}`}
       >
         {may && (

@@ -7,7 +7,6 @@ import { useParams } from 'react-router';
 import { api, take } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { useProfiles } from '../parts/lists';
-import { NameTitle } from '../parts/NameTitle';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { EvidencePictures } from './Evidence';
@@ -56,11 +55,8 @@ export function Profile() {
   return (
     <div className="page">
       <Head
-        title={
-          <NameTitle name={p.tablet} label="the tablet" may={may} onName={rename}>
-            {p.artist} on the {p.tablet}
-          </NameTitle>
-        }
+        title={`${p.artist} on the ${p.tablet}`}
+        rename={{ name: p.tablet, label: 'the tablet', may, onName: rename }}
         says={`warmed up on ${day(p.kept_at)}, ${age(p.kept_at)}${own.length ? ` · ${own.length} other ${own.length === 1 ? 'version' : 'versions'}` : ''}`}
       >
         <Form.Group controlId="before">

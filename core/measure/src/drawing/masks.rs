@@ -219,6 +219,12 @@ fn tone(pieces: &[Piece], widest_px: f64) -> Vec<Vec<usize>> {
             pitch[i] = near[0];
         }
     }
+    // A screen's corner has its third neighbour farther than the rest: what is alike and as near to the screen as its own dots are is of it.
+    let of_screen = pitch.clone();
+    for (k, &i) in sorted.iter().enumerate().filter(|(_, i)| of_screen[**i] == 0.0) {
+        let near = cells.around(places[k]).into_iter().map(|j| sorted[j]).filter(|&j| alike(i, j) && apart(i, j) <= 1.6 * of_screen[j]);
+        pitch[i] = near.map(|j| of_screen[j]).fold(0.0, f64::max);
+    }
     let screen: Vec<usize> = sorted.into_iter().filter(|&i| pitch[i] > 0.0).collect();
     let mut groups = grouped(&screen, |i, j| alike(i, j) && apart(i, j) <= 1.6 * pitch[i].min(pitch[j]), |i| 1.6 * pitch[i], |i| pieces[i].middle());
     groups.retain(|g| g.len() >= 12);

@@ -2,20 +2,20 @@
 import { useState } from 'react';
 import { focused } from './states';
 
-type Props = { name: string; label: string; may: boolean; onName: (name: string) => unknown; children?: React.ReactNode };
+export type RenameProps = { name: string; label: string; may: boolean; onName: (name: string) => unknown };
 
-export function NameTitle({ name, label, may, onName, children }: Props) {
+export function Rename({ name, label, may, onName, children }: RenameProps & { children: React.ReactNode }) {
   const [typing, setTyping] = useState(false);
   if (!typing)
     return (
-      <>
-        {children ?? name}
+      <div className="named">
+        <h1>{children}</h1>
         {may && (
           <button type="button" className="btn-word rename" aria-label={`rename ${label}`} onClick={() => setTyping(true)}>
             Rename
           </button>
         )}
-      </>
+      </div>
     );
   return (
     <form

@@ -1,7 +1,7 @@
 // A delivery: frame lanes above, the drawing with its findings below, decided on drawing by drawing or many at once.
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useRef, useState } from 'react';
-import { Button, Dropdown } from 'react-bootstrap';
+import { useCallback, useEffect, useState } from 'react';
+import { Button } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
@@ -10,17 +10,16 @@ import { useKeys } from '../parts/keys';
 import { otherSide } from '../parts/stale';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
+import { DownloadMenu } from './DownloadMenu';
 import { DrawingDesk } from './DrawingDesk';
 import { FrameLanes, type Span } from './FrameLanes';
 import { HowKnown, type OtherNaming } from './HowKnown';
 import { Playback } from './Playback';
+import { Sequence } from './Sequence';
+import { useDecisions } from './useDecisions';
+import { useProgress } from './useProgress';
 
-type Progress = { waiting: number; done: number; failed: number; stopped: boolean };
 type Summary = Schemas['DrawingSummary'];
-/** A decision, and what each drawing was before it. */
-type Done = { says: string; back: { id: string; state: string; note: string }[] };
-/** Pages of a delivery are fetched anew at most this often while it is weighed, ms. */
-const EVERY_MS = 1500;
 /** A playback without a span shows so many drawings at most. */
 const MOST_PLAYED = 120;
 
@@ -32,17 +31,9 @@ export function Delivery() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
-  const [progress, setProgress] = useState<Progress | null>(null);
-  const deciding = useRef(false);
-  const [tries, setTries] = useState(0);
   const [span, setSpan] = useState<Span | null>(null);
   const [playing, setPlaying] = useState(false);
   const [naming, setNaming] = useState(false);
-  const [more, setMore] = useState(false);
-  // What was decided since the page was opened, the last one last: each can be undone.
-  const [done, setDone] = useState<Done[]>([]);
-  const [told, setTold] = useState(false);
-  const [error, setError] = useState<unknown>(null);
   const params = { path: { production: production.id, id } };
   const base = `/api/v1/productions/${production.id}`;
   const delivery = useQuery({ queryKey: ['delivery', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/deliveries/{id}', { params })) });
@@ -50,35 +41,8 @@ export function Delivery() {
   const stopped = delivery.data?.stopped ?? false;
   const busy = !stopped && (drawings.some((d) => d.standing === 'waiting') || (delivery.data?.sequence == null && drawings.some((d) => d.summary)));
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: each try is a reason of its own
-  useEffect(() => {
-    if (!busy) return;
-    const source = new EventSource(`${base}/deliveries/${id}/progress`);
-    let seen = -1;
-    let last = 0;
-    source.onmessage = (e) => {
-      const p = JSON.parse(e.data) as Progress;
-      setProgress(p);
-      if (p.done + p.failed !== seen && Date.now() - last > EVERY_MS) {
-        last = Date.now();
-        seen = p.done + p.failed;
-        void client.invalidateQueries({ queryKey: ['delivery', id] });
-      }
-    };
-    // The server ends the stream when all is weighed, or stopped. If it went away, it is asked again in a while.
-    let timer = 0;
-    source.onerror = () => {
-      source.close();
-      setProgress(null);
-      void client.invalidateQueries({ queryKey: ['delivery', id] });
-      void client.invalidateQueries({ queryKey: ['deliveries'] });
-      timer = window.setTimeout(() => setTries((t) => t + 1), 2500);
-    };
-    return () => {
-      clearTimeout(timer);
-      source.close();
-    };
-  }, [busy, tries, base, id, client]);
+  const progress = useProgress(base, id, busy);
+  const { act, decide, undo, last, told, dismiss, error, setError } = useDecisions(production.id, id, drawings);
 
   const first = drawings.find((d) => d.standing === 'goes-back') ?? drawings.find((d) => d.standing === 'may-go-on' || d.standing === 'open') ?? drawings[0];
   const selected = search.get('drawing') ?? first?.id ?? null;
@@ -109,67 +73,6 @@ export function Delivery() {
     },
   });
 
-  const act = useCallback(
-    async (what: () => Promise<unknown>) => {
-      setError(null);
-      try {
-        await what();
-        return true;
-      } catch (e) {
-        setError(e);
-        return false;
-      } finally {
-        await Promise.all([
-          client.invalidateQueries({ queryKey: ['delivery', id] }),
-          client.invalidateQueries({ queryKey: ['drawing'] }),
-          client.invalidateQueries({ queryKey: ['deliveries'] }),
-        ]);
-      }
-    },
-    [client, id],
-  );
-  const decide = useCallback(
-    async (of: Summary[], state: 'ready' | 'return' | 'open', note = '', strokes: [number, number][][] = [], undoing = false) => {
-      // A second click while the first is on its way decides nothing.
-      if (deciding.current) return false;
-      deciding.current = true;
-      const seen = of.map((d) => ({ id: d.id, seen: d.decision?.number ?? 0 }));
-      const fine = await act(() =>
-        take(
-          api.POST('/api/v1/productions/{production}/deliveries/{id}/decisions', {
-            params: { path: { production: production.id, id } },
-            body: { drawings: seen, state, note, strokes },
-          }),
-        ),
-      );
-      deciding.current = false;
-      const words = { ready: 'marked as ready', return: 'returned', open: 'undecided again' };
-      const n = of.length === 1 ? '1 drawing' : `${of.length} drawings`;
-      if (fine && !undoing) {
-        const back = of.map((d) => ({ id: d.id, state: d.decision?.state ?? 'open', note: d.decision?.note ?? '' }));
-        setDone((all) => [...all, { says: `${n} ${words[state]}`, back }]);
-        setTold(true);
-      }
-      return fine;
-    },
-    [act, production.id, id],
-  );
-
-  const last = done[done.length - 1];
-  /** Each drawing is again what it was before the last decision. */
-  const undo = async () => {
-    if (!last) return;
-    for (const state of ['open', 'ready', 'return'] as const) {
-      const groups = new Map<string, Summary[]>();
-      for (const b of last.back) {
-        const d = drawings.find((x) => x.id === b.id);
-        if (d && b.state === state) groups.set(b.note, [...(groups.get(b.note) ?? []), d]);
-      }
-      for (const [note, of] of groups) if (!(await decide(of, state, note, [], true))) return;
-    }
-    setDone(done.slice(0, -1));
-    setTold(false);
-  };
   const undecided = (d: Summary) => ['may-go-on', 'open', 'goes-back'].includes(d.standing);
   useKeys({
     u: () => select([...drawings.slice(index + 1), ...drawings.slice(0, index + 1)].find(undecided)?.id),
@@ -195,7 +98,6 @@ export function Delivery() {
   const held = drawings.filter((x) => x.standing === 'waiting').length;
   const near = Math.max(0, Math.min(drawings.length - MOST_PLAYED, index - MOST_PLAYED / 2));
   const played = (span ? spanned : drawings.slice(near, near + MOST_PLAYED)).filter((x) => x.summary);
-  const sequence = d.sequence ?? [];
   const name = (x: Summary | undefined) => x?.manifest.drawing ?? x?.file ?? '';
   return (
     <div className="page" {...(drawings.length ? drop.getRootProps() : {})}>
@@ -227,23 +129,7 @@ export function Delivery() {
           </>
         }
       >
-        <Dropdown>
-          <Dropdown.Toggle variant="paper">Download</Dropdown.Toggle>
-          <Dropdown.Menu>
-            {(
-              [
-                ['line-check', 'Findings as JSON', 'line-check.json'],
-                ['out/findings.csv', 'Findings as CSV', 'findings.csv'],
-                ['out/overlays-svg.zip', 'Overlays of all as SVG', 'overlays-svg.zip'],
-                ['out/overlays-png.zip', 'Overlays of all as PNG', 'overlays-png.zip'],
-              ] as const
-            ).map(([what, says, file]) => (
-              <Dropdown.Item key={what} href={`${base}/deliveries/${id}/${what}`} download={file}>
-                {says}
-              </Dropdown.Item>
-            ))}
-          </Dropdown.Menu>
-        </Dropdown>
+        <DownloadMenu url={`${base}/deliveries/${id}`} />
         {may && (
           <Button variant="paper" onClick={() => setNaming(!naming)}>
             Names and manifest
@@ -252,13 +138,13 @@ export function Delivery() {
         {lead && ready.length > 0 && <Button onClick={() => decide(ready, 'ready')}>Mark {ready.length} as ready</Button>}
       </Head>
       <Problem error={error} />
-      {told && last && (
+      {told && (
         <div className="notice d-flex gap-3" role="status">
-          {last.says}
+          {told}
           <button type="button" className="btn-word" title="Ctrl Z" onClick={() => void undo()}>
             Undo
           </button>
-          <button type="button" className="btn-word" onClick={() => setTold(false)}>
+          <button type="button" className="btn-word" onClick={dismiss}>
             Dismiss message
           </button>
         </div>
@@ -315,33 +201,7 @@ export function Delivery() {
         </Empty>
       ) : (
         <>
-          {(sequence.length > 0 || d.missing.length > 0) && (
-            <div className="mb-2" style={{ lineHeight: 1.3 }}>
-              {sequence.slice(0, more ? sequence.length : 1).map((f, i) => (
-                <span key={`${f.kind} ${f.role} ${f.artist}`} style={{ display: more || i ? 'block' : 'inline' }}>
-                  <b>{f.message}</b>{' '}
-                </span>
-              ))}
-              {(sequence.length > 1 || d.missing.length > 0) && (
-                <button type="button" className="btn-word" aria-expanded={more} onClick={() => setMore(!more)}>
-                  {more
-                    ? 'Show less'
-                    : [
-                        sequence.length > 1 ? `${sequence.length - 1} more that only the sequence shows` : '',
-                        d.missing.length ? `${d.missing.length} ${d.missing.length === 1 ? 'thing is' : 'things are'} missing` : '',
-                      ]
-                        .filter(Boolean)
-                        .join(' · ')}
-                </button>
-              )}
-              {more &&
-                d.missing.map((m) => (
-                  <div key={m} className="tight" style={{ color: 'var(--warn)' }}>
-                    {m}
-                  </div>
-                ))}
-            </div>
-          )}
+          <Sequence delivery={d} />
           <FrameLanes delivery={d} selected={index} span={span} onSelect={selectAt} onSpan={setSpan} />
           <div className="d-flex gap-3 align-items-center tight py-1">
             {span ? (

@@ -4,12 +4,13 @@ import { useEffect, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
 import { useKeys } from '../parts/keys';
 import { type Place, pictureUrl, STANDING } from '../parts/picture';
-import { focused, Problem } from '../parts/states';
+import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Deciding } from './Deciding';
 import { DrawingPicture, MASKED, type Tool } from './DrawingView';
 import { Findings } from './Findings';
 import { Loupe } from './Loupe';
+import { PinForm } from './PinForm';
 import { WidthLane } from './WidthLane';
 
 type Points = [number, number][];
@@ -232,26 +233,13 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           />
         )}
         {pinned && (
-          <form
-            className="px-3 py-2"
-            style={{ borderTop: '1px solid var(--hairline)' }}
-            onSubmit={async (e) => {
-              e.preventDefault();
-              const text = String(new FormData(e.currentTarget).get('text') ?? '');
+          <PinForm
+            onCancel={() => setPinned(null)}
+            onPin={async (text) => {
               const body = { x: pinned[0], y: pinned[1], text };
               if (await act(() => take(api.POST('/api/v1/productions/{production}/drawings/{id}/pins', { params: { path }, body })))) setPinned(null);
             }}
-          >
-            <input className="form-control form-control-sm" name="text" ref={focused} aria-label="what is wrong there" placeholder="what is wrong there" />
-            <div className="d-flex gap-2 mt-1">
-              <button type="submit" className="btn btn-paper btn-sm">
-                Add pin
-              </button>
-              <button type="button" className="btn-word" onClick={() => setPinned(null)}>
-                Cancel
-              </button>
-            </div>
-          </form>
+          />
         )}
         {roles.map((r) => (
           <div key={r.role} className="px-3 py-1 tight" style={{ borderTop: '1px solid var(--hairline)' }}>

@@ -10,7 +10,7 @@ export type Span = [number, number];
 type Props = { delivery: Schemas['DeliveryView']; selected: number; span: Span | null; onSelect: (i: number) => void; onSpan: (s: Span | null) => void };
 
 const LANE = 38;
-const TOP = 40;
+const TOP = 46;
 /** Columns are this wide, px. */
 const LEAST = 22;
 const MOST = 72;
@@ -55,21 +55,21 @@ const Column = memo(function Column(p: {
       {p.shot && (
         <>
           <line x1="0" x2="0" y1="0" y2={p.height} stroke="var(--ink-soft)" />
-          <text x="3" y="11" style={{ fontWeight: 600 }}>
+          <text x="3" y="12" style={{ fontWeight: 600 }}>
             {p.shot}
           </text>
         </>
       )}
-      <text x={w / 2} y="22" textAnchor="middle" style={p.state === 'selected' ? { fontWeight: 600, fill: 'var(--ink)' } : undefined}>
+      <text x={w / 2} y="24" textAnchor="middle" style={p.state === 'selected' ? { fontWeight: 600, fill: 'var(--ink)' } : undefined}>
         {labelOf(d, i)}
       </text>
-      <text x={w / 2} y="33" textAnchor="middle" style={{ fontSize: 9 }}>
+      <text x={w / 2} y="36" textAnchor="middle">
         {p.artist}
-        {held > 1 ? `×${held}` : ''}
+        {held > 1 && w >= 34 ? ` ×${held}` : ''}
       </text>
-      {d.standing === 'goes-back' && <circle cx={w / 2} cy="37.5" r="2.2" fill="var(--stop)" />}
-      {d.standing === 'returned' && <path d={`M${w / 2 + 4} 37.5h-8m3 -2.5l-3 2.5l3 2.5`} fill="none" style={{ stroke: 'var(--stop)' }} />}
-      {d.standing === 'handed-on' && <path d={`M${w / 2 - 3.5} 37l2.5 2.5l4.5 -5`} strokeWidth="1.4" fill="none" style={{ stroke: 'var(--eddy)' }} />}
+      {d.standing === 'goes-back' && <circle cx={w / 2} cy="42" r="2.2" fill="var(--stop)" />}
+      {d.standing === 'returned' && <path d={`M${w / 2 + 4} 42h-8m3 -2.5l-3 2.5l3 2.5`} fill="none" style={{ stroke: 'var(--stop)' }} />}
+      {d.standing === 'handed-on' && <path d={`M${w / 2 - 3.5} 41.5l2.5 2.5l4.5 -5`} strokeWidth="1.4" fill="none" style={{ stroke: 'var(--eddy)' }} />}
       {d.standing === 'failed' && (
         <text x={w / 2} y={TOP + 26} textAnchor="middle" fill="var(--stop)">
           !
@@ -208,6 +208,7 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props
                 drawing <b>{labelOf(shown, over)}</b>
                 <br />
                 {shown.manifest.artist ?? 'artist not known'}
+                {Number(shown.manifest.exposure ?? 1) > 1 && `, ×${shown.manifest.exposure}`}
               </>
             ) : (
               <>

@@ -2,7 +2,7 @@
 import { AxisBottom, AxisLeft } from '@visx/axis';
 import type { ScaleLinear } from 'd3-scale';
 
-const TICK = { fontSize: 11, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
+const TICK = { fontSize: 12, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
 
 /** `top` is where the lower axis lies, `left` where the left one does. */
 export function Axes({ x, y, top, left }: { x: ScaleLinear<number, number>; y: ScaleLinear<number, number>; top: number; left: number }) {

@@ -27,7 +27,7 @@ function Plot({ title, says, children, onPicture }: { title: string; says: React
 
 const W = 380;
 const H = 150;
-const text = { fontSize: 11, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
+const text = { fontSize: 12, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
 
 /** All flicks laid over one another from their free tip, and the law that was fitted to them at once. */
 export function Tapers({

@@ -22,7 +22,7 @@ export function WidthRuler({ pens, held }: { pens: Schemas['PenSummary'][]; held
         <div className="body position-relative" style={{ height: ROW * shown.length + 26, margin: '0 14px' }}>
           {STANDARD.map((s) => (
             <div key={s} className="position-absolute" style={{ left: `${x(s)}%`, top: 0, bottom: 0, borderLeft: '1px solid var(--hairline)' }}>
-              <span className="soft tight position-absolute" style={{ bottom: 0, left: 3, fontSize: 11.5 }}>
+              <span className="soft tight position-absolute" style={{ bottom: 0, left: 3, fontSize: 12 }}>
                 {s}
               </span>
             </div>
@@ -52,7 +52,7 @@ export function WidthRuler({ pens, held }: { pens: Schemas['PenSummary'][]; held
               </Link>
             );
           })}
-          <span className="soft tight position-absolute" style={{ right: 0, bottom: 0, fontSize: 11.5 }}>
+          <span className="soft tight position-absolute" style={{ right: 0, bottom: 0, fontSize: 12 }}>
             mm
           </span>
         </div>

@@ -8,7 +8,7 @@ import { useOpen } from '../session';
 type Points = number[][];
 const W = 360;
 const H = 110;
-const text = { fontSize: 11, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
+const text = { fontSize: 12, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
 
 function Picture({ title, says, series, unit, down }: { title: string; says: string; series: [string, Points][]; unit: string; down: string }) {
   const all = series.flatMap(([, p]) => p);

@@ -11,7 +11,7 @@ import { usePens } from '../parts/lists';
 import { useOpen } from '../session';
 
 const [W, H] = [420, 190];
-const text = { fontSize: 11, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
+const text = { fontSize: 12, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
 
 export function SecondEstimate({ id }: { id: string }) {
   const { production } = useOpen();

@@ -20,7 +20,7 @@ test('a scan is looked at line by line, its efforts are said, and the pen keeps 
   await page.getByLabel('Name of the pen').fill('old faithful');
   await page.getByLabel('Paper').fill('layout pad');
   await page.getByLabel('Wear').fill('two years');
-  await page.getByRole('button', { name: 'Save pen' }).click();
+  await page.getByRole('button', { name: 'Save pen', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'old faithful' })).toBeVisible();
   await expect(page.getByText('20 lines at 600 dpi · saved by Dov Tarrant')).toBeVisible();
   // The line whose effort was not set is in no width by effort.
@@ -62,7 +62,7 @@ test('flicks are marked on a scan, measured, and kept as a lead-out', async ({ p
   // The marked line is a flick now, and no width at an effort.
   await expect(page.getByLabel('effort of line 10', { exact: true })).toHaveValue('');
   await page.getByLabel('Name of the pen').fill('brush pen with a flick');
-  await page.getByRole('button', { name: 'Save pen' }).click();
+  await page.getByRole('button', { name: 'Save pen', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'brush pen with a flick' })).toBeVisible();
   const kept = await (await page.request.get(`${base}/pens`)).json();
   const { card } = kept.find((p: { name: string }) => p.name === 'brush pen with a flick');

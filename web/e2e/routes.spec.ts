@@ -507,7 +507,7 @@ test('a trial page keeps what was drawn, refuses a stale save with both, and tak
   // A proof is answered once, and wholly.
   const made = await (await artist.get(`${p}/brushes/${brush.id}`)).json();
   expect(made.pen).toBeTruthy();
-  const blind = await (await artist.post(`${p}/brushes/${brush.id}/versions/1/blind`)).json();
+  const blind = await (await artist.post(`${p}/brushes/${brush.id}/versions/1/blind`, { data: {} })).json();
   const answers = blind.lines.map(() => true);
   await refusal(await artist.post(`${p}/brushes/${brush.id}/blind/${blind.id}`, { data: { of_pen: answers.slice(1) } }), 422, /not all of its lines/);
   const told = await (await artist.post(`${p}/brushes/${brush.id}/blind/${blind.id}`, { data: { of_pen: answers } })).json();

@@ -40,7 +40,7 @@ test('a sheet is read cell by cell, what is left out does not count, and the pen
   await expect(page.getByRole('heading', { name: 'fast pace: left out' })).toBeVisible();
   await page.getByLabel('Name of the pen').fill('brush pen, new tip');
   await page.getByLabel('Wear').fill('fresh');
-  await page.getByRole('button', { name: 'Save pen' }).click();
+  await page.getByRole('button', { name: 'Save pen', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'brush pen, new tip' })).toBeVisible();
   for (const part of ['Lead-out', 'Lead-in', 'Nib, by direction drawn', 'Ramp', 'Pace and pooling', 'Strip, butted end to start']) {
     await expect(page.getByRole('heading', { name: part })).toBeVisible();
@@ -103,7 +103,7 @@ test('a cell is marked by hand where it lies, and a weight under the sheet becom
   await page.getByText('A kitchen scale lay under the sheet').click();
   await page.getByLabel('normal, g').fill('102');
   await page.getByLabel('Name of the pen').fill('weighed pen');
-  await page.getByRole('button', { name: 'Save pen' }).click();
+  await page.getByRole('button', { name: 'Save pen', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'weighed pen' })).toBeVisible();
   await expect(page.getByText('1.00 N')).toBeVisible();
   await expect(page.getByRole('heading', { name: 'The edge along the line' })).toBeVisible();

@@ -66,9 +66,9 @@ for (const deviceScaleFactor of [1, 2]) {
 
   const page = await context.newPage();
   await page.goto(base);
-  await page.getByRole('button', { name: 'Sign in' }).first().click();
+  await page.locator('.figure-row').first().getByRole('button', { name: 'Sign in' }).click();
   await page.getByRole('link', { name: 'Pens' }).waitFor();
-  const [production] = await (await page.request.get(`${base}/api/v1/productions`)).json();
+  const [production] = (await (await page.request.get(`${base}/api/v1/session`)).json()).productions;
   const sheet = { width_px: 4000, height_px: 3000, px_per_mm: 12, strokes: [] };
   const made = await page.request.post(`${base}/api/v1/productions/${production.id}/trials`, { data: { name: 'frames', page: sheet } });
   await page.goto(`${base}/brushes/trials/${(await made.json()).id}`);
@@ -79,12 +79,12 @@ for (const deviceScaleFactor of [1, 2]) {
   const ways = [];
   // The second stroke crosses the first, with a page of finished ink beneath it.
   for (const turns of [21, 13]) ways.push(...(await stroke(page, await surface.boundingBox(), turns)));
-  await page.keyboard.press('Escape');
+  await page.getByText(/2 strokes/).waitFor();
+  await page.evaluate(() =>
+    window.addEventListener('keydown', (e) => e.key === 'z' && window.painted((t) => (window.undone = t - e.timeStamp)), { capture: true }),
+  );
   const undo = [];
   for (const keys of ['Control+z', 'Control+z']) {
-    await page.evaluate(() =>
-      window.addEventListener('keydown', (e) => e.key === 'z' && window.painted((t) => (window.undone = t - e.timeStamp)), { capture: true, once: true }),
-    );
     await page.keyboard.press(keys);
     await page.waitForTimeout(500);
     undo.push(await page.evaluate(() => window.undone));

@@ -8,7 +8,7 @@ const args = JSON.parse(readFileSync(new URL('./chromium.json', import.meta.url)
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.goto(base);
-await page.getByRole('button', { name: 'Sign in' }).first().click();
+await page.locator('.figure-row').first().getByRole('button', { name: 'Sign in' }).click();
 await page.getByRole('link', { name: 'Checks' }).click();
 const link = page.getByRole('link', { name });
 await link.waitFor();

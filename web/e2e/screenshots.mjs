@@ -41,7 +41,7 @@ async function inkOver() {
   await draw((u) => [402 + 160 * u, 108 - 10 * Math.sin(Math.PI * u)]);
 }
 await page.goto(base);
-await page.getByRole('button', { name: 'Sign in' }).first().click();
+await page.locator('.figure-row').first().getByRole('button', { name: 'Sign in' }).click();
 await page.getByRole('link', { name: 'Pens' }).waitFor();
 await shot('desk');
 const go = async (place) => page.getByRole('navigation').getByRole('link', { name: place }).click();

@@ -1194,10 +1194,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Deliveries */
+        /** The newest deliveries, a hundred at a time, the last last */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description Deliveries older than this one. */
+                    before?: string | null;
+                };
                 header?: never;
                 path: {
                     production: string;

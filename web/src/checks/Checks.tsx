@@ -1,6 +1,6 @@
 // Deliveries: what came in, and taking in a new one.
 
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useInfiniteQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
@@ -10,6 +10,9 @@ import { useGuides } from '../parts/lists';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { type Known, ManifestFile, NamesPreview } from './HowKnown';
+
+/** So many deliveries come at a time. */
+const PAGE = 100;
 
 export function Checks() {
   const { production } = useOpen();
@@ -24,9 +27,11 @@ export function Checks() {
   const [error, setError] = useState<unknown>(null);
   const [begun, setBegun] = useState<string | null>(null);
   const [sent, setSent] = useState<number | null>(null);
-  const deliveries = useQuery({
+  const deliveries = useInfiniteQuery({
     queryKey: ['deliveries', production.id],
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/deliveries', { params })),
+    initialPageParam: undefined as string | undefined,
+    queryFn: ({ pageParam }) => take(api.GET('/api/v1/productions/{production}/deliveries', { params: { ...params, query: { before: pageParam } } })),
+    getNextPageParam: (page) => (page.length < PAGE ? undefined : page[0]?.id),
   });
   const drop = useDropzone({
     accept: { 'image/png': [], 'image/tiff': ['.tif', '.tiff'], 'image/svg+xml': ['.svg'], 'application/zip': ['.zip'], 'image/openraster': ['.ora'] },
@@ -47,7 +52,7 @@ export function Checks() {
       const body = { name, guide_id: guide.id, pattern: known.pattern, csv: known.csv };
       const made = begun ?? (await take(api.POST('/api/v1/productions/{production}/deliveries', { params, body }))).id;
       setBegun(made);
-      // A few at a time: the first are being weighed while the last are still on their way.
+      // A few at a time: the first are being measured while the last are still on their way.
       for (let i = 0; i < files.length; i += 6) {
         await sendFiles(`/api/v1/productions/${production.id}/deliveries/${made}/drawings`, files.slice(i, i + 6));
         setSent(Math.min(i + 6, files.length));
@@ -60,13 +65,14 @@ export function Checks() {
     }
   };
   const names = files.filter((f) => !/\.zip$/i.test(f.name)).map(pathOf);
-  const list = deliveries.data ?? [];
+  // The newest page came first; on the page the oldest stands first, as deliveries came in.
+  const list = [...(deliveries.data?.pages ?? [])].reverse().flat();
   const back = list.reduce((n, d) => n + d.to_return, 0);
   return (
     <div className="page">
       <Head
         title={back === 1 ? '1 drawing needs fixes' : back ? `${back} drawings need fixes` : 'No drawing needs fixes'}
-        says={`${list.length} ${list.length === 1 ? 'delivery' : 'deliveries'}`}
+        says={`${deliveries.hasNextPage ? 'the newest ' : ''}${list.length} ${list.length === 1 ? 'delivery' : 'deliveries'}`}
       />
       <Problem error={error ?? deliveries.error} />
       {!guide ? (
@@ -115,6 +121,11 @@ export function Checks() {
           </div>
         )
       )}
+      {deliveries.hasNextPage && (
+        <button type="button" className="btn-word tight" disabled={deliveries.isFetchingNextPage} onClick={() => void deliveries.fetchNextPage()}>
+          Show older deliveries
+        </button>
+      )}
       {list.length > 0 && (
         <table className="plain-table">
           <thead>
@@ -122,7 +133,7 @@ export function Checks() {
               <th>Delivery</th>
               <th>Added</th>
               <th>Drawings</th>
-              <th>Weighed</th>
+              <th>Measured</th>
               <th>To decide</th>
               <th>Needs fixes</th>
               <th>Not readable</th>

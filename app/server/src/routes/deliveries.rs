@@ -7,7 +7,7 @@ use std::{
 };
 
 use axum::{
-    extract::{Multipart, Path, State as Extract},
+    extract::{Multipart, Path, Query, State as Extract},
     response::{
         Response,
         sse::{Event, KeepAlive, Sse},
@@ -38,7 +38,7 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, Decide, Decided, DeliverySummary, DeliveryView, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery, SetManifest},
+    model::{Access, Decide, Decided, DeliveriesAsk, DeliverySummary, DeliveryView, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery, SetManifest},
     store::{self},
 };
 
@@ -59,8 +59,11 @@ pub async fn names(_: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<Name
     Ok(Json(NamesRead { read, missing, absent }))
 }
 
-pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<DeliverySummary>>> {
-    Ok(Json(store::deliveries::list(&state.pool, access.production).await?))
+/// So many deliveries are listed at a time.
+const PAGE: i64 = 100;
+
+pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<DeliveriesAsk>) -> Answer<Json<Vec<DeliverySummary>>> {
+    Ok(Json(store::deliveries::page(&state.pool, access.production, ask.before, Some(PAGE)).await?))
 }
 
 pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewDelivery>) -> Answer<Made> {

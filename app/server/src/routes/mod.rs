@@ -199,7 +199,7 @@ pub fn api() -> Api {
         )
         .up_to(BRUSH_BYTES)
         .write::<NamesPreview, NamesRead, _, _>("post", &p("/names"), "How files are known by their names and a manifest", deliveries::names)
-        .read::<Vec<DeliverySummary>, _, _>(&p("/deliveries"), "Deliveries", deliveries::list)
+        .ask::<DeliveriesAsk, Vec<DeliverySummary>, _, _>(&p("/deliveries"), "The newest deliveries, a hundred at a time, the last last", deliveries::list)
         .up_to(BRUSH_BYTES)
         .make::<NewDelivery, Created, _, _>(&p("/deliveries"), "A new delivery", deliveries::create)
         .read::<DeliveryView, _, _>(&p("/deliveries/{id}"), "A delivery with its drawings", deliveries::one)

@@ -58,6 +58,13 @@ pub struct NewDelivery {
     pub csv: Option<String>,
 }
 
+#[derive(Debug, Default, Deserialize, JsonSchema)]
+#[serde(default)]
+pub struct DeliveriesAsk {
+    /// Deliveries older than this one.
+    pub before: Option<Uuid>,
+}
+
 #[derive(Serialize, JsonSchema)]
 pub struct DeliverySummary {
     pub id: Uuid,

@@ -25,15 +25,25 @@ pub async fn create(db: &mut PgConnection, access: &Access, new: &NewDelivery, g
 }
 
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<DeliverySummary>, sqlx::Error> {
+    page(pool, production, None, None).await
+}
+
+/// The newest deliveries that came before one of them, as many as that at most, the oldest first.
+pub async fn page(pool: &PgPool, production: Uuid, before: Option<Uuid>, most: Option<i64>) -> Result<Vec<DeliverySummary>, sqlx::Error> {
     let rows = sqlx::query!(
         r#"SELECT d.id, d.name, d.created_at, count(w.id) AS "drawings!", count(w.id) FILTER (WHERE w.state = 'done') AS "done!",
                   count(w.id) FILTER (WHERE w.state = 'failed') AS "failed!",
                   count(w.id) FILTER (WHERE coalesce(nullif(c.state, 'open'), w.result->>'hand_on') = 'return') AS "to_return!",
                   count(w.id) FILTER (WHERE w.state = 'done' AND coalesce(c.state, 'open') = 'open') AS "undecided!"
-           FROM deliveries d LEFT JOIN drawings w ON w.delivery_id = d.id AND NOT w.superseded
+           FROM (SELECT id, name, created_at FROM deliveries WHERE production_id = $1 AND archived_at IS NULL
+                   AND ($2::uuid IS NULL OR (created_at, id) < (SELECT b.created_at, b.id FROM deliveries b WHERE b.id = $2 AND b.production_id = $1))
+                 ORDER BY created_at DESC, id DESC LIMIT $3) d
+           LEFT JOIN drawings w ON w.delivery_id = d.id AND NOT w.superseded
            LEFT JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true
-           WHERE d.production_id = $1 AND d.archived_at IS NULL GROUP BY d.id ORDER BY d.created_at"#,
-        production
+           GROUP BY d.id, d.name, d.created_at ORDER BY d.created_at, d.id"#,
+        production,
+        before,
+        most
     )
     .fetch_all(pool)
     .await?;

@@ -32,7 +32,7 @@ test('a scan is looked at line by line, its efforts are said, and the pen keeps 
   await page.getByRole('button', { name: 'Make a brush' }).click();
   await expect(page.getByRole('heading', { name: 'old faithful' })).toBeVisible();
   await expect(page).toHaveURL(/\/brushes\//);
-  await expect(page.getByText(/^held against/)).toContainText('old faithful');
+  await expect(page.getByText(/matched to/).first()).toContainText('old faithful');
 });
 
 test('flicks are marked on a scan, measured, and kept as a lead-out', async ({ page }) => {

@@ -87,6 +87,7 @@ if (!(await page.getByText('Osk, shot 012').count())) {
   await page.getByLabel('Rough (PNG, JPEG)').setInputFiles({ name: 'osk.png', mimeType: 'image/png', buffer: await rough.body() });
   await page.getByLabel('Name').fill('Osk, shot 012');
   await page.getByRole('button', { name: 'Make trial page' }).click();
+  await page.getByRole('button', { name: /^Use the page of/ }).click();
 } else await page.getByText('Osk, shot 012').click();
 await page.getByLabel('trial page', { exact: true }).waitFor();
 await page.waitForTimeout(1500);
@@ -98,7 +99,7 @@ await go('Checks');
 await shot('checks');
 await page.getByRole('link', { name: 'Shot 012, delivery' }).click();
 await page.locator('#frame-12').click();
-await page.getByText('is the slate at its full point').waitFor();
+await page.locator('#frame-12[aria-selected=true]').waitFor();
 await shot('delivery');
 await page.goto(`${base}/team?name=dov&role=contour`);
 await page.getByText('Possible causes', { exact: true }).waitFor();

@@ -31,6 +31,14 @@ pub struct PenLine {
     pub strip_mm: [f64; 2],
 }
 
+/// Of several lines of one kind the one in the middle by a figure (of an even number the lower of the two): what is shown for all of them.
+pub fn typical<T>(lines: impl IntoIterator<Item = T>, figure: impl Fn(&T) -> f64) -> Option<T> {
+    let mut lines: Vec<(f64, T)> = lines.into_iter().map(|l| (figure(&l), l)).collect();
+    lines.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let middle = lines.len().saturating_sub(1) / 2;
+    lines.into_iter().nth(middle).map(|l| l.1)
+}
+
 impl PenLine {
     /// A ruled line of a sampler sheet.
     pub fn from_stroke(stroke: &StrokeReading, effort: Option<f64>) -> Self {

@@ -3,11 +3,13 @@
 
 use eddymist_calibrate::{
     PenCard,
+    lanes::typical,
     pen_card::{CardEdge, LineEdge, interval_of_mean},
     smoothing::in_words,
 };
 use eddymist_ink::brush::SmoothingKind;
 use eddymist_measure::scan::mark::{MarkKind, MarkedStroke};
+use proptest::prelude::*;
 
 fn card() -> PenCard {
     let text = r#"{"format":"eddymist/pen-card","version":1,"name":"p","resolution_dpi":600,"widths_by_effort":[
@@ -94,4 +96,18 @@ fn every_smoothing_has_its_words() {
     ] {
         assert_eq!(in_words(&kind), words);
     }
+}
+
+proptest! {
+    #[test]
+    fn the_typical_line_has_as_many_below_as_above(figures in prop::collection::vec(0.0f64..9.0, 1..12)) {
+        let it = typical(figures.clone(), |f| *f).expect("one of them");
+        let (below, above) = (figures.iter().filter(|f| **f < it).count(), figures.iter().filter(|f| **f > it).count());
+        prop_assert!(figures.contains(&it) && below <= figures.len() / 2 && above <= figures.len() / 2);
+    }
+}
+
+#[test]
+fn of_no_lines_none_is_typical() {
+    assert_eq!(typical(Vec::<f64>::new(), |f| *f), None);
 }

@@ -4,13 +4,13 @@ use eddymist_calibrate::{
     Exercise, WarmUp,
     exercises::{self, Shown},
     fit,
-    lanes::{Align, Lane, PenLine, lane},
+    lanes::{Align, Lane, PenLine, lane, typical},
     matching::Part,
     smoothing::trade,
     warmup::{EFFORTS, Pace},
 };
 use eddymist_formats::{LIMITS, inkml};
-use eddymist_ink::{Brush, Inker};
+use eddymist_ink::{Brush, Inker, Stroke};
 use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
 
@@ -155,11 +155,22 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
         Some(LaneExercise::Ramp) => (of_sheet(CellKind::Ramp, ""), warmup.and_then(|w| w.strokes(Exercise::Ramp).next()), Align::Start),
         None => {
             let near = |e: f64| (e - effort).abs() < 1e-6;
-            let of_pen = a.pen.as_ref().and_then(|p| p.lines.iter().find(|l| near(l.effort.unwrap_or(0.5)))).cloned();
-            (of_pen, warmup.and_then(|w| w.efforts().find(|(e, _)| near(*e)).map(|s| s.1)), Align::Start)
+            let of_pen = a.pen.iter().flat_map(|p| &p.lines).filter(|l| near(l.effort.unwrap_or(0.5)));
+            let of_hand = warmup.iter().flat_map(|w| w.efforts()).filter(|s| near(s.0)).map(|s| s.1);
+            (typical(of_pen, |l| mean(l.width_mm.iter().copied())).cloned(), typical(of_hand, |s| pressed(s)), Align::Start)
         }
     };
     Ok(lane(line.as_ref(), stroke, inker, align))
+}
+
+fn mean(of: impl Iterator<Item = f64>) -> f64 {
+    let (n, sum) = of.fold((0.0, 0.0), |(n, sum), v| (n + 1.0, sum + v));
+    if n > 0.0 { sum / n } else { 0.0 }
+}
+
+/// How hard a stroke was pressed, in the mean.
+fn pressed(stroke: &Stroke) -> f64 {
+    mean(stroke.samples.iter().filter_map(|s| s.pressure))
 }
 
 /// One version of a brush.

@@ -1,4 +1,4 @@
-//! A second estimate of a response, without the convention that effort on paper is effort on the slate: free drawing on both
+//! A second estimate of a response, without the convention that effort on paper is effort on the tablet: free drawing on both
 //! sides, its quantiles matched.
 //!
 //! The pen's free line gives the share of its length that was drawn under each effort, by the pen's own widths; the tablet's

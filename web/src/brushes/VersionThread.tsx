@@ -54,7 +54,9 @@ export function VersionThread({ view, changed, under, may, onUnder, onGoBack, on
           </li>
         ))}
       </ul>
-      <ArchiveIt kind="brushes" id={view.id} name={view.name} />
+      <div className="px-3 py-1">
+        <ArchiveIt kind="brushes" id={view.id} name={view.name} />
+      </div>
     </div>
   );
 }

@@ -1,7 +1,8 @@
 // Deciding on a drawing, or on a span of them: ready, or return with a note that is typed or drawn.
 import { Button, Form } from 'react-bootstrap';
 import type { Schemas } from '../api/client';
-import { day, focused } from '../parts/states';
+import { focused } from '../parts/focused';
+import { day } from '../parts/states';
 
 type Props = {
   drawing: Schemas['DrawingView'];

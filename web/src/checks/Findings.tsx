@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import type { Schemas } from '../api/client';
+import { focused } from '../parts/focused';
 import { FIGURE } from '../parts/picture';
-import { focused } from '../parts/states';
 
 type Props = {
   drawing: Schemas['DrawingView'];

@@ -1,5 +1,5 @@
 // What is wrong at the place that was clicked: becomes a pin on the drawing.
-import { focused } from '../parts/states';
+import { focused } from '../parts/focused';
 
 export function PinForm({ onPin, onCancel }: { onPin: (text: string) => Promise<void>; onCancel: () => void }) {
   return (

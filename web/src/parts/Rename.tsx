@@ -1,6 +1,6 @@
 // A page's title that can be given another name where it stands.
 import { useState } from 'react';
-import { focused } from './states';
+import { focused } from './focused';
 
 export type RenameProps = { name: string; label: string; may: boolean; onName: (name: string) => unknown };
 

@@ -58,6 +58,3 @@ export function figure(value: number, digits: number, unit: string) {
 
 /** Two numbers that come as a list. */
 export const pair = (v: number[] | null | undefined): [number, number] => [v?.[0] ?? Number.NaN, v?.[1] ?? Number.NaN];
-
-/** As a ref: what was asked for by a click or a key has the keyboard at once. */
-export const focused = (e: HTMLElement | null) => e?.focus();

@@ -25,8 +25,9 @@ function Plot({ title, says, children, onPicture }: { title: string; says: React
   );
 }
 
-const W = 380;
-const H = 150;
+// As wide as a plot is on the page, so that its texts are as large as they say.
+const W = 276;
+const H = 130;
 const text = { fontSize: 12, fill: 'var(--ink-soft)', fontFamily: 'var(--tight)' };
 
 /** All flicks laid over one another from their free tip, and the law that was fitted to them at once. */
@@ -82,8 +83,8 @@ export function Tapers({
         {!blunt && <path d={pathOf(law, x, y)} fill="none" stroke="var(--eddy)" strokeWidth="2.2" />}
         <line x1={x(0)} x2={x(far)} y1={y(0)} y2={y(0)} stroke="var(--ink-faint)" />
         {x
-          .ticks(5)
-          .filter((t) => t < 0.72 * far)
+          .ticks(4)
+          .filter((t) => t < 0.64 * far)
           .map((t) => (
             <text key={t} x={x(t)} y={H - 8} textAnchor="middle" {...text}>
               {t}
@@ -100,14 +101,17 @@ export function Tapers({
   );
 }
 
+/** The middle of the rose. */
+const [CX, CY] = [70, 72];
+
 /** Widths by direction: rays as dots, the ring as a line, the law as a closed curve. */
 export function Rose({ card, reading, onPicture }: { card: Card; reading: Reading; onPicture: () => void }) {
   const nib = card.nib;
   const rays = reading.cells.filter((c) => c.kind === 'fan').flatMap((c) => c.strokes.map((s) => [s.direction_deg, s.body?.width_mm ?? 0]));
   const ring = reading.cells.filter((c) => c.kind === 'circle').flatMap((c) => c.by_direction ?? []);
   const most = Math.max(0.1, ...rays.map((r) => r[1] ?? 0), ...ring.map((r) => r[1] ?? 0)) * 1.08;
-  const r = 92;
-  const at = (deg: number, w: number) => [120 + (r * w * Math.cos((deg * Math.PI) / 180)) / most, 100 - (r * w * Math.sin((deg * Math.PI) / 180)) / most];
+  const r = 66;
+  const at = (deg: number, w: number) => [CX + (r * w * Math.cos((deg * Math.PI) / 180)) / most, CY - (r * w * Math.sin((deg * Math.PI) / 180)) / most];
   const width = (deg: number) => {
     if (!nib) return 0;
     const a = (d: number) => (d * Math.PI) / 180;
@@ -124,12 +128,12 @@ export function Rose({ card, reading, onPicture }: { card: Card; reading: Readin
         : `flat: ${nib.length_mm.toFixed(2)} × ${nib.breadth_mm.toFixed(2)} mm, long side at ${nib.angle_deg.toFixed(1)}°`;
   return (
     <Plot title="Nib, by direction drawn" says={says} onPicture={onPicture}>
-      <svg viewBox="0 0 380 204" width="100%" role="img" aria-label="rose of the nib">
+      <svg viewBox={`0 0 ${W} ${2 * CY}`} width="100%" role="img" aria-label="rose of the nib">
         {[0.5, 1].map((k) => (
-          <circle key={k} cx="120" cy="100" r={r * k} fill="none" stroke="var(--hairline)" />
+          <circle key={k} cx={CX} cy={CY} r={r * k} fill="none" stroke="var(--hairline)" />
         ))}
-        <line x1={120 - r} x2={120 + r} y1="100" y2="100" stroke="var(--hairline)" />
-        <line y1={100 - r} y2={100 + r} x1="120" x2="120" stroke="var(--hairline)" />
+        <line x1={CX - r} x2={CX + r} y1={CY} y2={CY} stroke="var(--hairline)" />
+        <line y1={CY - r} y2={CY + r} x1={CX} x2={CX} stroke="var(--hairline)" />
         <path
           d={pathOf(
             [...ring].sort((a, b) => (a[0] ?? 0) - (b[0] ?? 0)).map(([d = 0, w = 0]) => at(d, w)),
@@ -157,7 +161,7 @@ export function Rose({ card, reading, onPicture }: { card: Card; reading: Readin
           const [cx, cy] = at(d, w);
           return <circle key={d} cx={cx} cy={cy} r="2.6" fill="var(--ink)" />;
         })}
-        <text x={120 + r + 6} y="96" {...text}>
+        <text x={CX + r + 5} y={CY - 4} {...text}>
           {(most / 1.0).toFixed(2)} mm
         </text>
         {[
@@ -165,7 +169,7 @@ export function Rose({ card, reading, onPicture }: { card: Card; reading: Readin
           ['var(--ink-faint)', 'around the circle'],
           ['var(--eddy)', 'law'],
         ].map(([c, t], i) => (
-          <g key={t} transform={`translate(258 ${24 + 18 * i})`}>
+          <g key={t} transform={`translate(166 ${16 + 17 * i})`}>
             <line x1="0" x2="16" y1="-4" y2="-4" stroke={c} strokeWidth={i === 1 ? 1 : 2.4} />
             <text x="22" {...text}>
               {t}

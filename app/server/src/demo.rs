@@ -182,9 +182,10 @@ async fn decided(state: &State, access: &Access, delivery: uuid::Uuid, guide_id:
     let all = store::drawings::checks(&state.pool, delivery).await.map_err(text)?;
     let by_number = |n: &str| all.iter().find(|d| d.manifest.get("drawing").is_some_and(|v| v == n));
     let around = |x: f64, y: f64| (0..=40).map(|k| (f64::from(k) * 0.16).sin_cos()).map(|(s, c)| [x + 90.0 * c, y + 62.0 * s]).collect::<Vec<_>>();
-    for (n, note) in
-        [("007", "The coat is too heavy all along the back. Same brush, less pressure, please."), ("013", "Heavy again: has the tablet reached its full point?")]
-    {
+    for (n, note) in [
+        ("007", "The coat is too heavy all along the back. Same brush, less pressure, please."),
+        ("013", "Heavy again: has the tablet reached its full point?"),
+    ] {
         let Some(d) = by_number(n) else { continue };
         let worst = d.check.as_ref().and_then(|c| c.findings.first()).map(|f| around(f.x, f.y));
         let decide = Decide { drawings: vec![Seen { id: d.id, seen: 0 }], state: Decided::Return, note: note.into(), strokes: worst.into_iter().collect() };

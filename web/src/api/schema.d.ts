@@ -6460,7 +6460,7 @@ export interface components {
             name: string;
             /**
              * Format: int64
-             * @description Returned, or not decided and going back.
+             * @description Not decided, and needs fixes.
              */
             to_return: number;
             /** Format: int64 */

@@ -72,7 +72,7 @@ pub struct DeliverySummary {
     pub drawings: i64,
     pub done: i64,
     pub failed: i64,
-    /// Returned, or not decided and going back.
+    /// Not decided, and needs fixes.
     pub to_return: i64,
     pub undecided: i64,
     pub at: String,

@@ -36,6 +36,24 @@ test('knots answer to arrow keys and to typing, and never cross', async ({ page 
   await expect(page.getByText('not saved')).toHaveCount(0);
 });
 
+test('pressed twice, one brush is made and one version saved; nothing is narrower than the least width', async ({ page }) => {
+  await page.goto('/');
+  await page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Sign in' }).click();
+  await page.getByRole('navigation').getByRole('link', { name: 'Brushes' }).click();
+  await page.getByLabel('Name').fill('made once');
+  await page.getByRole('button', { name: 'Make brush' }).dblclick();
+  await expect(page.getByRole('heading', { name: 'made once' })).toBeVisible();
+  const session = await (await page.request.get('/api/v1/session')).json();
+  const brushes = await (await page.request.get(`/api/v1/productions/${session.productions[0].id}/brushes`)).json();
+  expect(brushes.filter((b: { name: string }) => b.name === 'made once')).toHaveLength(1);
+  await type(page, 'least width in mm', '101');
+  await expect(page.locator('.figure-wrong')).toContainText('100');
+  await type(page, 'least width in mm', '0.4');
+  await page.getByRole('button', { name: /Save as version 2/ }).dblclick();
+  await expect(page.locator('.thread')).toContainText('least width');
+  await expect(page.getByRole('button', { name: /Save as version 3/ })).toBeDisabled();
+});
+
 test('tapers, nib and smoothing are added, set, and said when they do nothing', async ({ page }) => {
   await bench(page, 'all parts', 'flexible steel nib');
   await open(page, 'Lead-out');

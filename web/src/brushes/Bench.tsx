@@ -14,9 +14,10 @@ import { useLasting } from '../parts/lasting';
 import { usePens } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
 import { Head, Loading, Problem } from '../parts/states';
+import { useWork } from '../parts/useWork';
 import { useMayChange, useOpen } from '../session';
 import { BenchLanes, type Exercise } from './BenchLanes';
-import { Card, type Part, VERDICT } from './Card';
+import { Card, FigureRow, type Part, VERDICT } from './Card';
 import { EdgeCard, OpacityCard, SmoothingCard } from './InkCards';
 import { NibCard } from './NibCard';
 import { PaceCard, PoolingCard } from './PaceCards';
@@ -45,6 +46,7 @@ function BenchOf({ id }: { id: string }) {
   const navigate = useNavigate();
   const client = useQueryClient();
   const w = useBrush(production.id, id);
+  const saving = useWork();
   const pens = usePens();
   const [effort, setEffort] = useState(0.5);
   const [exercise, setExercise] = useState<Exercise | null>(null);
@@ -114,8 +116,8 @@ function BenchOf({ id }: { id: string }) {
     onFit: v.pen ? (p: Part) => void fitAgain([p]) : undefined,
   };
   const card = { brush, change, preview: (b: Schemas['Brush']) => w.change(b, false), may, match };
-  const copy = async (version: number) => {
-    try {
+  const copy = (version: number) =>
+    saving.work('copying', async () => {
       const made = await take(
         api.POST('/api/v1/productions/{production}/brushes', {
           params: { path: { production: production.id } },
@@ -124,10 +126,7 @@ function BenchOf({ id }: { id: string }) {
       );
       await client.invalidateQueries({ queryKey: ['brushes'] });
       navigate(`/brushes/${made.id}`);
-    } catch (e) {
-      w.setError(e);
-    }
-  };
+    });
   const penKnots = pens.data?.find((p) => p.id === v.pen?.id)?.card.widths_by_effort?.map((x) => [x.effort, x.width_mm]);
 
   const steady = parts.find((p) => p.part === 'steadiness');
@@ -143,6 +142,16 @@ function BenchOf({ id }: { id: string }) {
     weight: () => (
       <Card title="Weight curve" part="weight" match={match} may={may} whole>
         {engine && <CurveEditor knots={brush.weight} pen={penKnots} disabled={!may} onChange={(knots, done) => w.change({ ...brush, weight: knots }, done)} />}
+        <FigureRow
+          name="never narrower than, tapers apart"
+          unit="mm"
+          value={brush.floor_mm ?? 0}
+          digits={3}
+          label="least width in mm"
+          range={[0, 100]}
+          disabled={!may}
+          onValue={(v) => change({ ...brush, floor_mm: v })}
+        />
       </Card>
     ),
     nib: () => <NibCard {...card} />,
@@ -209,12 +218,15 @@ function BenchOf({ id }: { id: string }) {
               {fitting ? 'Matching…' : locked.length ? 'Match unlocked parts' : 'Match all parts'}
             </Button>
           )}
-          <Button disabled={!w.unsaved || !may || !!w.clash} onClick={() => w.save(changes(w.saved, brush))}>
+          <Button
+            disabled={!w.unsaved || !may || !!w.clash || !!saving.busy}
+            onClick={() => saving.work('saving', async () => void (await w.save(changes(w.saved, brush))))}
+          >
             Save as version {Math.max(...v.versions.map((x) => x.version)) + 1}
           </Button>
         </div>
       </Head>
-      <Problem error={w.error ?? bench.error} />
+      <Problem error={saving.error ?? w.error ?? bench.error} />
       {w.clash && (
         <Conflict
           what="this brush"

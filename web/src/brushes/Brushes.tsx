@@ -9,6 +9,7 @@ import { InkShapes, useInk } from '../lanes/InkedStrokes';
 import { usePens, useProfiles } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
+import { useWork } from '../parts/useWork';
 import { useMayChange, useOpen } from '../session';
 import { LibraryIn } from './LibraryIn';
 import { PenRoll } from './PenRoll';
@@ -44,6 +45,8 @@ export function Brushes() {
   const [typed, setV] = useState<{ name: string; pen: string; profile: string | null }>({ name: '', pen: '', profile: null });
   const v = { ...typed, profile: typed.profile ?? (typed.pen ? mine : '') };
   const [error, setError] = useState<unknown>(null);
+  // Pressed twice it makes one.
+  const making = useWork();
   const [find, setFind] = useState('');
   const [order, setOrder] = useState<'made' | 'used' | 'name'>('made');
   const brushes = useQuery({ queryKey: ['brushes', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes', { params })) });
@@ -68,25 +71,22 @@ export function Brushes() {
     // Also where somebody tagged it meanwhile: theirs is shown, to be added to.
     await client.invalidateQueries({ queryKey: ['brushes'] });
   };
-  const make = async () => {
-    try {
+  const make = () =>
+    making.work('making the brush', async () => {
       const name = v.name || pens.data?.find((p) => p.id === v.pen)?.name || 'plain brush';
       const made = await take(
         api.POST('/api/v1/productions/{production}/brushes', { params, body: { name, pen_id: v.pen || null, profile_id: v.profile || null } }),
       );
       await client.invalidateQueries({ queryKey: ['brushes'] });
       navigate(`/brushes/${made.id}`);
-    } catch (e) {
-      setError(e);
-    }
-  };
+    });
   return (
     <div className="page">
       <Head
         title={list.length === 1 ? '1 brush on the rack' : `${list.length} brushes on the rack`}
         says="each drawn as the same proof stroke: a swell that runs out"
       />
-      <Problem error={error ?? brushes.error} />
+      <Problem error={making.error ?? error ?? brushes.error} />
       {may && (
         <div className="card-plain mb-2 d-flex gap-2 align-items-end flex-wrap">
           <Form.Group controlId="brush-pen" style={{ flex: '1 1 180px' }}>
@@ -115,7 +115,9 @@ export function Brushes() {
             <Form.Label className="mb-0">Name</Form.Label>
             <Form.Control size="sm" value={v.name} placeholder="as the pen" onChange={(e) => setV({ ...v, name: e.target.value })} />
           </Form.Group>
-          <Button onClick={make}>Make brush</Button>
+          <Button disabled={!!making.busy} onClick={make}>
+            Make brush
+          </Button>
         </div>
       )}
       {list.length === 0 ? (

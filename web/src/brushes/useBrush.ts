@@ -155,6 +155,7 @@ const WORDS = [
   ['smoothing', 'smoothing'],
   ['pace', 'pace'],
   ['driver', 'what drives the width'],
+  ['floor_mm', 'least width'],
   ['pooling', 'pooling'],
   ['edge', 'edge'],
   ['stroke', 'stroke kind'],

@@ -10,6 +10,7 @@ import { ArchiveIt } from '../parts/ArchiveIt';
 import { usePens, useProfiles } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
 import { day, Head, Loading, Problem } from '../parts/states';
+import { useWork } from '../parts/useWork';
 import { useMayChange, useOpen } from '../session';
 import { EdgeCorrelation, Seam } from './PenParts';
 import { PenFiles, SheetParts } from './PenSheet';
@@ -25,6 +26,7 @@ export function Pen() {
   const mine = useMyTablet().profile?.id;
   const [chosenProfile, setProfile] = useState<string | null>(null);
   const profile = chosenProfile ?? mine ?? '';
+  const making = useWork();
   const [error, setError] = useState<unknown>(null);
   const [cell, setCell] = useState<string | null>(null);
   const pens = usePens();
@@ -38,15 +40,12 @@ export function Pen() {
       </div>
     );
   const p = pen.data;
-  const make = async () => {
-    try {
+  const make = () =>
+    making.work('making the brush', async () => {
       const body = { name: p.name, pen_id: p.id, profile_id: profile || null };
       const b = await take(api.POST('/api/v1/productions/{production}/brushes', { params: { path: { production: production.id } }, body }));
       navigate(`/brushes/${b.id}`);
-    } catch (e) {
-      setError(e);
-    }
-  };
+    });
   const rename = async (name: string) => {
     try {
       await take(api.PUT('/api/v1/productions/{production}/pens/{id}/name', { params, body: { name } }));
@@ -90,11 +89,13 @@ export function Pen() {
                 ))}
               </select>
             </label>
-            <Button onClick={make}>Make a brush</Button>
+            <Button disabled={!!making.busy} onClick={make}>
+              Make a brush
+            </Button>
           </div>
         )}
       </Head>
-      <Problem error={error} />
+      <Problem error={making.error ?? error} />
       {p.card.warnings?.map((w) => (
         <div key={w} className="notice">
           {w}

@@ -28,11 +28,30 @@ export function StraightLine({ line, length, height = 58 }: { line: Schemas['Pen
   );
 }
 
+/** The outline that a line's measured edges make. */
+function outlineOf(line: Schemas['PenLine'], until = Number.POSITIVE_INFINITY) {
+  const edge = (mm: number[]) => mm.map((e, i) => [i * line.step_mm, e]).filter(([x]) => (x ?? 0) <= until);
+  return pathOf(
+    [...edge(line.left_mm), ...edge(line.right_mm).reverse()],
+    (v) => v,
+    (v) => v,
+    true,
+  );
+}
+
+/** So much of a line's shape as there is room for, as wide as its place. */
+export function LineShape({ line, length, half, label }: { line: Schemas['PenLine']; length: number; half: number; label: string }) {
+  return (
+    <svg viewBox={`0 ${-half} ${length} ${2 * half}`} width="100%" role="img" aria-label={label} style={{ display: 'block' }}>
+      <path d={outlineOf(line, length)} fill="var(--ink)" />
+    </svg>
+  );
+}
+
 /** The line itself, as a shape of its measured edges at a scale in px for one mm. */
 export function TrueLine({ line, scale }: { line: Schemas['PenLine']; scale: number }) {
   const length = line.left_mm.length * line.step_mm;
   const half = Math.max(0.3, ...line.width_mm) * 0.75;
-  const outline = [...line.left_mm.map((e, i) => [i * line.step_mm, e]), ...line.right_mm.map((e, i) => [i * line.step_mm, e]).reverse()];
   return (
     <svg
       viewBox={`0 ${-half} ${length} ${2 * half}`}
@@ -42,15 +61,7 @@ export function TrueLine({ line, scale }: { line: Schemas['PenLine']; scale: num
       preserveAspectRatio="xMinYMid meet"
       style={{ width: length * scale, maxWidth: '100%' }}
     >
-      <path
-        d={pathOf(
-          outline,
-          (v) => v,
-          (v) => v,
-          true,
-        )}
-        fill="var(--ink)"
-      />
+      <path d={outlineOf(line)} fill="var(--ink)" />
     </svg>
   );
 }

@@ -105,6 +105,8 @@ pub enum Along {
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Align {
     Start,
+    /// Ruled lines: both from where they are as wide as they are, so that neither shows its ends, over as many mm as both have.
+    Body,
     /// At their ends: flicks are held tip on tip.
     End,
 }
@@ -112,6 +114,8 @@ pub enum Align {
 /// Lays a pen's line over a stroke of the hand at the same effort; the stroke is straightened along its chord.
 pub fn lane(pen: Option<&PenLine>, stroke: Option<&Stroke>, inker: &Inker, align: Align) -> Lane {
     let mut widths = stroke.map(|s| inked(s, inker)).unwrap_or_default();
+    let cut = if align == Align::Body { bodies(pen, &mut widths) } else { None };
+    let pen = cut.as_ref().or(pen);
     let pen_length = pen.map_or(0.0, |p| p.step_mm * p.width_mm.len() as f64);
     let brush_length = widths.last().map_or(0.0, |w| w[0]);
     let length_mm = pen_length.max(brush_length);
@@ -150,6 +154,27 @@ pub fn lane(pen: Option<&PenLine>, stroke: Option<&Stroke>, inker: &Inker, align
     let half = |w: &[f64; 2], side: f64| [w[0], side * 0.5 * w[1]];
     out.brush = widths.iter().map(|w| half(w, -1.0)).chain(widths.iter().rev().map(|w| half(w, 1.0))).collect();
     out
+}
+
+/// Where a line is within a tenth of its middle width for the first and for the last time, mm.
+fn body(pairs: &[[f64; 2]]) -> [f64; 2] {
+    let whole = |p: &&[f64; 2]| p[1] >= 0.9 * middle(pairs);
+    [pairs.iter().find(whole).map_or(0.0, |p| p[0]), pairs.iter().rev().find(whole).map_or(0.0, |p| p[0])]
+}
+
+/// The bodies of both over as many mm as both have, each from 0; gives the pen's.
+fn bodies(pen: Option<&PenLine>, widths: &mut Vec<[f64; 2]>) -> Option<PenLine> {
+    let of_pen = pen.map(|p| body(&p.width_mm.iter().enumerate().map(|(i, w)| [i as f64 * p.step_mm, *w]).collect::<Vec<_>>()));
+    let of_brush = (!widths.is_empty()).then(|| body(widths));
+    let length = [of_pen, of_brush].into_iter().flatten().map(|[from, to]| to - from).fold(f64::INFINITY, f64::min);
+    if let Some([from, _]) = of_brush {
+        widths.retain(|w| w[0] >= from && w[0] <= from + length);
+        widths.iter_mut().for_each(|w| w[0] -= from);
+    }
+    let (pen, [from, _]) = (pen?, of_pen?);
+    let first = (from / pen.step_mm).round() as usize;
+    let of = |mm: &[f64]| mm.iter().skip(first).take((length / pen.step_mm) as usize + 1).copied().collect::<Vec<_>>();
+    Some(PenLine { left_mm: of(&pen.left_mm), right_mm: of(&pen.right_mm), width_mm: of(&pen.width_mm), ..pen.clone() })
 }
 
 /// `[mm along, width]` of a stroke as inked.

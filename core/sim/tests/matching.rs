@@ -171,6 +171,11 @@ fn lanes_lay_pen_and_brush_start_on_start_or_tip_on_tip() {
         l.difference.iter().filter(|d| d[0] < to - 0.8).map(|d| d[1].abs()).fold(0.0, f64::max)
     };
     assert!(worst(Align::End) < 25.0 && worst(Align::Start) > 300.0, "{} {}", worst(Align::End), worst(Align::Start));
+    // Bodies alone: from the first of both, over as many mm as the shorter is whole; neither shows its tip.
+    let bodies = lane(Some(&pen), Some(&stroke), &inker, Align::Body);
+    assert!((9.5..10.2).contains(&bodies.length_mm), "{}", bodies.length_mm);
+    assert!(bodies.pen.iter().chain(&bodies.brush).all(|p| p[0] < 10.2 && p[1].abs() > 0.42));
+    assert!(!bodies.difference.is_empty() && bodies.difference.iter().all(|d| d[1].abs() < 160.0));
     // One of the two alone is shown as it is, and there is nothing to hold against.
     let alone = lane(None, Some(&stroke), &inker, Align::End);
     assert!(alone.difference.is_empty() && alone.pen.is_empty() && (alone.brush_mm - 1.0).abs() < 1e-6);

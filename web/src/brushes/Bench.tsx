@@ -244,6 +244,7 @@ function BenchOf({ id }: { id: string }) {
       {cannot && <div className="notice">{cannot}</div>}
       <BenchLanes
         bench={bench.data}
+        standIn={!v.profile && !profile}
         colour={brush.colour ?? '#000'}
         effort={effort}
         exercise={exercise}

@@ -43,6 +43,8 @@ function heightAt(points: number[][], x: number): number | null {
 }
 
 type Props = {
+  /** There is no hand: a ruled stroke stands in for it. */
+  standIn: boolean;
   bench: Schemas['Bench'] | undefined;
   colour: string;
   effort: number;
@@ -56,7 +58,7 @@ type Props = {
   onPick: (exercise: Exercise | null, effort?: number) => void;
 };
 
-export function BenchLanes({ bench, colour, effort, exercise, under, foot, aside, onPick }: Props) {
+export function BenchLanes({ bench, standIn, colour, effort, exercise, under, foot, aside, onPick }: Props) {
   const [cursor, setCursor] = useState<number | null>(null);
   const lane = bench?.lane;
   const along = lane?.along ?? 'mm';
@@ -139,7 +141,13 @@ export function BenchLanes({ bench, colour, effort, exercise, under, foot, aside
             says={
               lane?.brush.length ? (
                 <>
-                  {exercise && STEADY.includes(exercise) ? 'at normal effort' : exercise ? 'the hand’s, inked' : 'same effort, inked'}
+                  {exercise && STEADY.includes(exercise)
+                    ? 'at normal effort'
+                    : exercise
+                      ? 'the hand’s, inked'
+                      : standIn
+                        ? 'a ruled stand-in, no warm-up'
+                        : 'same effort, inked'}
                   {' · '}
                   {lane.brush_mm.toFixed(3)} mm {dense(1)}
                 </>

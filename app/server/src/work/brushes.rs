@@ -10,7 +10,7 @@ use eddymist_calibrate::{
     warmup::{EFFORTS, Pace},
 };
 use eddymist_formats::{LIMITS, inkml};
-use eddymist_ink::{Brush, Inker, Stroke};
+use eddymist_ink::{Brush, Inker, Sample, Stroke};
 use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
 
@@ -141,8 +141,9 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
     };
     let paced = |pace: Pace| {
         let of_hand = warmup.and_then(|w| w.groups.iter().find(|g| g.exercise == Exercise::Ruled && g.pace == Some(pace))?.strokes.first());
-        (of_sheet(CellKind::Pace, &format!("pace-{}", pace.name())), of_hand, Align::Start)
+        (of_sheet(CellKind::Pace, &format!("pace-{}", pace.name())), of_hand, Align::Body)
     };
+    let stand_in;
     let (line, stroke, align) = match which {
         Some(LaneExercise::Dots) => return shown(Shown::Dots),
         Some(LaneExercise::Fan) => return shown(Shown::Fan),
@@ -156,11 +157,19 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
         None => {
             let near = |e: f64| (e - effort).abs() < 1e-6;
             let of_pen = a.pen.iter().flat_map(|p| &p.lines).filter(|l| near(l.effort.unwrap_or(0.5)));
+            // Without a hand a ruled stroke stands in for it, pressed by the effort itself.
+            stand_in = warmup.is_none().then(|| ruled(effort));
             let of_hand = warmup.iter().flat_map(|w| w.efforts()).filter(|s| near(s.0)).map(|s| s.1);
-            (typical(of_pen, |l| mean(l.width_mm.iter().copied())).cloned(), typical(of_hand, |s| pressed(s)), Align::Start)
+            (typical(of_pen, |l| mean(l.width_mm.iter().copied())).cloned(), typical(of_hand, |s| pressed(s)).or(stand_in.as_ref()), Align::Body)
         }
     };
     Ok(lane(line.as_ref(), stroke, inker, align))
+}
+
+/// A straight stroke of one pressure: 70 mm in a second.
+fn ruled(pressure: f64) -> Stroke {
+    let at = |i: i32| Sample { t_ms: 5.0 * f64::from(i), x: 0.35 * f64::from(i), pressure: Some(pressure), ..Sample::default() };
+    Stroke::new((0..=200).map(at).collect())
 }
 
 fn mean(of: impl Iterator<Item = f64>) -> f64 {

@@ -178,7 +178,7 @@ test('lanes follow the effort that is asked for, and a brush without a pen says 
   await bench(page, 'out of nothing');
   await page.getByLabel('the tablet that you draw on').selectOption({ label: 'no profile: raw pressure' });
   await expect(page.getByText('no line at this effort')).toBeVisible();
-  await expect(page.getByText('warm up on a tablet')).toBeVisible();
+  await expect(page.getByText('a ruled stand-in, no warm-up')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Match all parts' })).toHaveCount(0);
 });
 

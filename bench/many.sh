@@ -41,8 +41,9 @@ for one in sys.stdin.read().split("## ")[1:]:
 SELECT id AS d FROM deliveries WHERE production_id = :p LIMIT 1 \gset
 SELECT id AS w, sha256 AS s FROM drawings WHERE delivery_id = :'d' LIMIT 1 \gset
 SELECT '## deliveries of a production';
-EXPLAIN ANALYZE SELECT d.id, d.name, d.created_at, count(w.id), count(w.id) FILTER (WHERE w.state = 'done') FROM deliveries d LEFT JOIN drawings w ON w.delivery_id = d.id AND NOT w.superseded
-  LEFT JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true WHERE d.production_id = :p AND d.archived_at IS NULL GROUP BY d.id;
+EXPLAIN ANALYZE SELECT d.id, d.name, d.created_at, count(w.id), count(w.id) FILTER (WHERE w.state = 'done') FROM (SELECT id, name, created_at FROM deliveries WHERE production_id = :p AND archived_at IS NULL
+  ORDER BY created_at DESC, id DESC LIMIT 100) d LEFT JOIN drawings w ON w.delivery_id = d.id AND NOT w.superseded
+  LEFT JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true GROUP BY d.id, d.name, d.created_at;
 SELECT '## drawings of a delivery';
 EXPLAIN ANALYZE SELECT w.id, EXISTS (SELECT FROM takes WHERE later = w.id), EXISTS (SELECT FROM takes WHERE earlier = w.id) FROM drawings w
   LEFT JOIN LATERAL (SELECT * FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true WHERE w.delivery_id = :'d' AND NOT w.superseded;

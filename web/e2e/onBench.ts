@@ -28,7 +28,7 @@ export async function open(page: Page, part: string) {
 /** A control of whichever part it belongs to: the part is opened where it is not. */
 export async function reach(page: Page, label: string) {
   const tiles = page.getByRole('group', { name: 'parts of the brush' }).getByRole('button');
-  await tiles.first().waitFor();
+  await field(page, label).or(tiles.first()).first().waitFor();
   for (let i = 0; (await field(page, label).count()) === 0 && i < (await tiles.count()); i++) await tiles.nth(i).click();
   return field(page, label);
 }

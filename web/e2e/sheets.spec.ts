@@ -73,8 +73,9 @@ test('a sheet is read cell by cell, what is left out does not count, and the pen
   await page.getByLabel('compare flexible steel nib, a month on').check();
   await expect(page.getByRole('row', { name: /^width, normal/ })).toContainText(/no sure change|changed/);
   // Their real lines stand one above the other, over as many mm and at one scale.
-  const boxes = await page.getByRole('img', { name: /^a line of flexible steel nib/ }).evaluateAll((l) => l.map((x) => x.getAttribute('viewBox')));
-  expect(boxes).toHaveLength(2);
+  const real = page.getByRole('img', { name: /^a line of flexible steel nib/ });
+  await expect(real).toHaveCount(2);
+  const boxes = await real.evaluateAll((l) => l.map((x) => x.getAttribute('viewBox')));
   expect(boxes[0]).toBe(boxes[1]);
   const kept = await (await page.request.get(`${base}/pens`)).json();
   expect(kept.filter((p: { name: string }) => p.name === 'brush pen, new tip')).toHaveLength(1);

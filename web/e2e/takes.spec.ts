@@ -408,7 +408,7 @@ test('a watched folder does the same as the page, takes a file once, and a chang
       encoding: 'utf8',
       stdio: ['ignore', 'pipe', 'pipe'],
     }),
-  ).toMatch(/^\d weighed/);
+  ).toMatch(/^\d measured/);
   const all: { name: string; id: string }[] = await (await lead.get(`${p}/deliveries`)).json();
   expect(all.map((d) => d.name)).not.toContain('never made');
   const byDov = await settled(lead, `${p}/deliveries/${all.find((d) => d.name === 'watched by dov')?.id}`);

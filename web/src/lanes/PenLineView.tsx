@@ -42,7 +42,7 @@ function outlineOf(line: Schemas['PenLine'], until = Number.POSITIVE_INFINITY) {
 /** So much of a line's shape as there is room for, as wide as its place. */
 export function LineShape({ line, length, half, label }: { line: Schemas['PenLine']; length: number; half: number; label: string }) {
   return (
-    <svg viewBox={`0 ${-half} ${length} ${2 * half}`} width="100%" role="img" aria-label={label} style={{ display: 'block' }}>
+    <svg viewBox={`0 ${-half} ${length} ${2 * half}`} width="100%" role="img" aria-label={label} style={{ display: 'block', alignSelf: 'center' }}>
       <path d={outlineOf(line, length)} fill="var(--ink)" />
     </svg>
   );

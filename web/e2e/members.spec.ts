@@ -105,7 +105,7 @@ test('a password is changed by who knows it, other sign-ins end with it, and one
   await page.goto('/');
   await page.getByLabel('E-mail address').fill(email);
   await page.getByLabel('Password').fill('the tunnel at noon');
-  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.locator('form').getByRole('button', { name: 'Sign in' }).click();
   await page.locator('#member').click();
   await page.getByRole('link', { name: 'Your account' }).click();
   await expect(page.getByText('this one')).toBeVisible();

@@ -170,7 +170,7 @@ test('the report is PDF on A4 and Letter and CSV, and the command gives the same
   // What cannot be is refused in one line, and writes nothing.
   const bad: [string[], RegExp][] = [
     [['--delivery', 'none such'], /^2 {2}eddymist: there is no delivery “none such” in this production; there are .+\n$/],
-    [['--shot', 'none such'], /^2 {2}eddymist: no weighed drawing is among those asked for.+\n$/],
+    [['--shot', 'none such'], /^2 {2}eddymist: no measured drawing matches.+\n$/],
     [['--from', 'yesterday'], /^2 {2}eddymist: .*yesterday.*\n$/],
     [['--to', '2026-02-30'], /^2 {2}eddymist: .*2026-02-30.*\n$/],
     [['--from', '2026-11-12', '--to', '2026-11-10'], /^2 {2}eddymist: .+\n$/],

@@ -18,7 +18,7 @@ INSERT INTO guide_versions (guide_id, version, guide, created_by) VALUES ('00000
 INSERT INTO deliveries (id, production_id, name, pattern, guide_id, guide_version, created_by)
 SELECT gen_random_uuid(), ('00000000-0000-4000-8000-0000000001' || (10 + k % 10))::uuid, 'd' || k, '', '00000000-0000-4000-8000-000000000002', 1, '00000000-0000-4000-8000-000000000001'
 FROM generate_series(1, :n) k;
-INSERT INTO images (sha256, media_type, bytes) SELECT encode(sha256(k::text::bytea), 'hex'), 'image/png', 'x' FROM generate_series(1, :n * 500) k;
+INSERT INTO images (sha256, media_type, bytes, size) SELECT encode(sha256(k::text::bytea), 'hex'), 'image/png', 'x', 1 FROM generate_series(1, :n * 500) k;
 INSERT INTO production_images (production_id, sha256, at)
 SELECT ('00000000-0000-4000-8000-0000000001' || (10 + k % 10))::uuid, encode(sha256(k::text::bytea), 'hex'), now() - interval '2 days' FROM generate_series(1, :n * 500) k;
 INSERT INTO drawings (id, delivery_id, file, sha256, manifest, state, subject, measured, summary, result)

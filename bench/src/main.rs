@@ -1,7 +1,9 @@
-//! Benchmarks: `eddymist-bench ink`, `faults N [which]`, `boil N`, `sheet`, `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`, and `render N FOLDER` for drawings to send. One figure a
-//! line: name, unit, value.
+//! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `sheet`,
+//! `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
+//! FILE` one drawing as it is handed in.
 
 mod faults;
+mod handed_in;
 mod matches;
 mod sheets;
 mod tablets;
@@ -186,6 +188,13 @@ fn main() {
         ["faults", n] => faults::faults(n.parse().unwrap_or(100), false),
         ["faults", n, "which"] => faults::faults(n.parse().unwrap_or(100), true),
         ["boil", n] => faults::boil(n.parse().unwrap_or(50)),
+        ["handed-in", n] => handed_in::table(n.parse().unwrap_or(4), None),
+        ["handed-in", n, only] => handed_in::table(n.parse().unwrap_or(4), Some(only)),
+        ["handed-in", "write", ground, seed, to] => {
+            if let Err(e) = handed_in::write(ground, seed.parse().unwrap_or(0), to) {
+                eprintln!("{to}: {e}");
+            }
+        }
         ["sheet"] => sheets::cost(),
         ["tablets", n] => tablets::table(n.parse().unwrap_or(200)),
         ["match", n] => matches::matches(n.parse().unwrap_or(50)),
@@ -199,6 +208,8 @@ fn main() {
             }
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
-        _ => eprintln!("usage: eddymist-bench ink | faults N [which] | boil N | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"),
+        _ => eprintln!(
+            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in write GROUND SEED FILE | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"
+        ),
     }
 }

@@ -70,6 +70,11 @@ pub fn read(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<Drawing, Re
     }
 }
 
+/// A vector drawing drawn as a picture, at so many px for one of its own.
+pub fn drawn(svg: &str, oversampled: f64, limits: &Limits) -> Result<images::Rgba, ReadError> {
+    svg_drawing::drawn(svg, oversampled, limits)
+}
+
 /// Pixels that reading a file will hold at once, from what it says of itself; 0 where it does not tell.
 pub fn declared_pixels(bytes: &[u8], by_group: bool, limits: &Limits) -> u64 {
     let flat = || images::dimensions(bytes, limits).ok().map(|(w, h)| u64::from(w) * u64::from(h));

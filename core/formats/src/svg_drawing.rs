@@ -152,6 +152,11 @@ pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(V
     Ok((layers, plan.oversampled))
 }
 
+/// The whole drawing at so many px for one of its own.
+pub(crate) fn drawn(text: &str, oversampled: f64, limits: &Limits) -> Result<Rgba, ReadError> {
+    draw(&tree(&xml::svg(text, limits)?, limits)?, oversampled)
+}
+
 fn draw(tree: &usvg::Tree, oversampled: f64) -> Result<Rgba, ReadError> {
     let (w, h) = ((f64::from(tree.size().width()) * oversampled).round(), (f64::from(tree.size().height()) * oversampled).round());
     let mut map = tiny_skia::Pixmap::new(w as u32, h as u32).ok_or_else(|| bad("its size is 0"))?;

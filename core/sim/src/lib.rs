@@ -3,6 +3,8 @@
 //! They make the same data that the real ones would, and go in through the same doors. Their laws are not those that
 //! the fits assume, or they would prove nothing. Everything follows from a seed.
 
+mod figures;
+pub mod handed_in;
 pub mod osk;
 pub mod pens;
 pub mod planted;

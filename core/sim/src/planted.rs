@@ -9,14 +9,13 @@ use eddymist_check::{
     document::FindingKind,
     guide::{self, Ends, Finish, Limits, LineGuide, Page, Role, RoleSource, Weight},
 };
-use eddymist_ink::{
-    Outline,
-    envelope::{NibPlacement, envelope},
-    raster::rasterise,
-};
+use eddymist_ink::{Outline, raster::rasterise};
 use rand::Rng;
 
-use crate::rng;
+use crate::{
+    figures::{bow, ring, run_out, stroke},
+    rng,
+};
 
 /// Sides of the page, px.
 pub const PAGE: [usize; 2] = [1280, 720];
@@ -90,53 +89,6 @@ struct Laid {
 
 fn laid(ink: Outline, colour: [u8; 3]) -> Laid {
     Laid { ink, colour, blur: 0.0, hard: false, paper: false }
-}
-
-/// A line along points a pixel or so apart; the width by the distance from both ends, px.
-fn stroke(points: &[[f64; 2]], width: impl Fn(f64, f64) -> f64) -> Outline {
-    let mut way = vec![0.0];
-    for p in points.windows(2) {
-        way.push(way[way.len() - 1] + (p[1][0] - p[0][0]).hypot(p[1][1] - p[0][1]));
-    }
-    let total = way[way.len() - 1];
-    let nibs: Vec<NibPlacement> = points
-        .iter()
-        .zip(&way)
-        .map(|(p, d)| {
-            let r = 0.5 * width(*d, total - *d).max(0.2);
-            NibPlacement { x: p[0], y: p[1], a: r, b: r, angle: 0.0 }
-        })
-        .collect();
-    envelope(&nibs, 0.01)
-}
-
-/// A bowed line across a cell.
-fn bow(middle: [f64; 2], length: f64, turn: f64, sag: f64) -> Vec<[f64; 2]> {
-    let n = length.ceil() as usize;
-    (0..=n)
-        .map(|i| {
-            let u = 2.0 * i as f64 / n as f64 - 1.0;
-            let (x, y) = (0.5 * length * u, sag * (1.0 - u * u));
-            [middle[0] + x * turn.cos() - y * turn.sin(), middle[1] + x * turn.sin() + y * turn.cos()]
-        })
-        .collect()
-}
-
-/// A closed wavy ring from one angle to another.
-fn ring(middle: [f64; 2], radius: f64, waves: [f64; 2], from: f64, to: f64) -> Vec<[f64; 2]> {
-    let n = (radius * (to - from)).ceil() as usize;
-    (0..=n)
-        .map(|i| {
-            let a = from + (to - from) * i as f64 / n as f64;
-            let r = radius * (1.0 + 0.08 * (2.0 * a + waves[0]).sin() + 0.05 * (3.0 * a + waves[1]).sin());
-            [middle[0] + r * a.cos(), middle[1] + r * a.sin()]
-        })
-        .collect()
-}
-
-/// A taper over so many px to a fine tip.
-fn run_out(d: f64, over: f64) -> f64 {
-    if d < over { 0.12 + 0.88 * (d / over).powf(0.8) } else { 1.0 }
 }
 
 /// One drawing; `kind` is the fault to plant, none for a clean one.

@@ -12,6 +12,7 @@ mod etag;
 mod figures;
 mod heavy;
 mod keeper;
+mod kept;
 mod listen;
 mod metrics;
 mod plain;

@@ -12,8 +12,15 @@ use tokio_util::sync::CancellationToken;
 
 use std::sync::Arc;
 
-use crate::{StartError, address::Reached, heavy::Heavy, metrics::Metrics, room::Room};
-use eddymist_store::{Schema, model::DemoSignIn, pictures::Pictures};
+use crate::{
+    StartError,
+    address::Reached,
+    heavy::Heavy,
+    kept::{Kept, Seen},
+    metrics::Metrics,
+    room::Room,
+};
+use eddymist_store::{Schema, model::DemoSignIn, pictures::Pictures, store::team::Mark};
 
 /// A database that does not answer is told to a person after this long.
 const WAIT: std::time::Duration = std::time::Duration::from_secs(6);
@@ -35,6 +42,8 @@ pub struct State {
     pub metrics: Arc<Metrics>,
     /// What the productions' pictures take.
     pub room: Arc<Room>,
+    /// What was reckoned of the team.
+    pub looks: Arc<Kept<Mark, Option<Arc<Seen>>>>,
     /// The process is told to stop.
     pub stopping: CancellationToken,
 }
@@ -57,6 +66,7 @@ impl State {
             reached: Arc::default(),
             metrics: Arc::default(),
             room: Arc::default(),
+            looks: Arc::default(),
             stopping: CancellationToken::new(),
         })
     }

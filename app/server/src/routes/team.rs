@@ -16,7 +16,7 @@ use crate::{
     plain::Json,
     problem::{Answer, Problem},
     state::State,
-    work::team::{carries, computed, known, look_of, looked, may_answer, profiles, report, trims},
+    work::team::{carries, computed, known, looked, may_answer, profiles, report, seen, trims},
 };
 use eddymist_store::{
     model::{Access, *},
@@ -26,10 +26,10 @@ use eddymist_store::{
 pub async fn read(Extract(state): Extract<State>, access: Access, Query(ask): Query<TeamAsk>) -> Answer<Json<TeamView>> {
     let guides = store::guides::list(&state.pool, access.production).await?;
     let guides: Vec<TeamGuide> = guides.into_iter().map(|g| TeamGuide { id: g.id, name: g.guide.name, version: g.version }).collect();
-    let Some(l) = looked(&state, &access, &ask).await? else {
+    let Some(found) = seen(&state, &access, &ask).await? else {
         return Ok(Json(TeamView { guide: None, guides, deliveries: Vec::new(), shots: Vec::new(), days: None, look: None, trims: Vec::new() }));
     };
-    let look = look_of(&l).await?;
+    let l = &found.looked;
     let mut shots: Vec<String> = l.all.iter().filter_map(|e| e.known("shot")).map(str::to_string).collect();
     shots.sort_by(|a, b| natord::compare(a, b));
     shots.dedup();
@@ -40,8 +40,8 @@ pub async fn read(Extract(state): Extract<State>, access: Access, Query(ask): Qu
         shots,
         days,
         trims: trims(&state, &access).await?,
-        look: Some(look),
-        guide: Some(TeamGuide { id: l.guide.id, name: l.guide.guide.name, version: l.guide.version }),
+        look: Some(found.look.clone()),
+        guide: Some(TeamGuide { id: l.guide.id, name: l.guide.guide.name.clone(), version: l.guide.version }),
         guides,
     }))
 }
@@ -53,23 +53,24 @@ pub async fn behind(
     Query(ask): Query<TeamAsk>,
 ) -> Answer<Json<WorkingView>> {
     let missing = || Problem::new(StatusCode::NOT_FOUND, format!("no drawing of {name} shows {role} among those looked at"));
-    let l = looked(&state, &access, &ask).await?.ok_or_else(missing)?;
+    let found = seen(&state, &access, &ask).await?.ok_or_else(missing)?;
     let profiles = profiles(&state, &access).await?;
-    let (guide, entries, by, known, n, r) = (l.guide.guide.clone(), l.entries.clone(), l.by, known(&profiles), name.clone(), role.clone());
-    let found = computed(move || working(&guide, &look(&guide, &entries, by), &entries, &known, &n, &r)).await?.ok_or_else(missing)?;
+    let (s, known, n, r) = (found.clone(), known(&profiles), name.clone(), role.clone());
+    let worked = computed(move || working(&s.looked.guide.guide, &s.look, &s.looked.entries, &known, &n, &r)).await?.ok_or_else(missing)?;
+    let l = &found.looked;
     let sequence = match l.by {
         By::Artist => store::deliveries::sequence_of(&state.pool, access.production, l.guide.id, &name, &role).await?,
         _ => Vec::new(),
     };
     let sequence = sequence.into_iter().filter(|s| ask.delivery.is_none_or(|d| d == s.delivery)).collect();
-    let (carries, no_carry) = match &found.trim {
-        Some(trim) => match carries(&state, &access, &l, &profiles, &name, &role, trim).await? {
+    let (carries, no_carry) = match &worked.trim {
+        Some(trim) => match carries(&state, &access, l, &profiles, &name, &role, trim).await? {
             Ok(c) => (c, None),
             Err(why) => (Vec::new(), Some(why)),
         },
         None => (Vec::new(), None),
     };
-    Ok(Json(WorkingView { working: found, sequence, carries, no_carry }))
+    Ok(Json(WorkingView { working: worked, sequence, carries, no_carry }))
 }
 
 pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask): Json<OfferTrim>) -> Answer<Made> {

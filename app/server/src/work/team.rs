@@ -1,12 +1,15 @@
 //! The team behind its page: which drawings are looked at, statistics off the threads that serve, trims and what they can be carried onto, the report.
 
-use std::collections::{HashMap, hash_map::Entry as Slot};
+use std::{
+    collections::{HashMap, hash_map::Entry as Slot},
+    sync::Arc,
+};
 
 use axum::http::StatusCode;
 use eddymist_check::{
     LineGuide,
     team::{
-        By, Entry, Span, TeamLook, entries,
+        Entry, Span, TeamLook, entries,
         fits::{ProfileKnown, same_name},
         look,
         trim::{Trim, on_response, on_weight, outcome},
@@ -17,6 +20,7 @@ use eddymist_ink::Brush;
 use uuid::Uuid;
 
 use crate::{
+    kept::{Looked, Seen},
     problem::{Answer, Problem},
     state::State,
 };
@@ -24,14 +28,6 @@ use eddymist_store::{
     model::{Access, MemberAccess, *},
     store::{self, team::Takes},
 };
-
-/// The drawings that were asked for, with their guide.
-pub struct Looked {
-    pub guide: GuideView,
-    pub entries: Vec<Entry>,
-    pub by: By,
-    pub all: Vec<Entry>,
-}
 
 /// The guide that holds the newest delivery, or the one asked for.
 pub async fn guide_of(state: &State, access: &Access, asked: Option<Uuid>) -> Answer<Option<GuideView>> {
@@ -68,9 +64,22 @@ pub async fn computed<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'stat
     })
 }
 
-pub async fn look_of(l: &Looked) -> Answer<TeamLook> {
+async fn look_of(l: &Looked) -> Answer<TeamLook> {
     let (guide, entries, by) = (l.guide.guide.clone(), l.entries.clone(), l.by);
     computed(move || look(&guide, &entries, by)).await
+}
+
+/// The drawings that are asked for with what they say of the team, as they were reckoned or anew.
+pub async fn seen(state: &State, access: &Access, ask: &TeamAsk) -> Answer<Option<Arc<Seen>>> {
+    let TeamAsk { guide, delivery, shot, from, to, by, paper: _ } = ask;
+    let key = format!("{} {guide:?} {delivery:?} {shot:?} {from:?} {to:?} {by:?}", access.production);
+    let mark = async { Ok(store::team::mark(&state.pool, access.production).await?) };
+    let reckon = async {
+        let Some(looked) = looked(state, access, ask).await? else { return Ok(None) };
+        let look = look_of(&looked).await?;
+        Ok(Some(Arc::new(Seen { looked, look })))
+    };
+    state.looks.get(key, mark, reckon).await
 }
 
 pub async fn profiles(state: &State, access: &Access) -> Answer<Vec<ProfileView>> {
@@ -200,11 +209,11 @@ impl Answerers {
 pub async fn report(state: &State, access: &Access, production: &str, kind: &str, ask: &TeamAsk) -> Answer<(&'static str, Vec<u8>)> {
     let paper = ask.paper.as_deref().unwrap_or("a4");
     let paper = Paper::by_name(paper).ok_or_else(|| Problem::input(format!("a report is printed on a4 or letter, not on {paper}")))?;
-    let l = looked(state, access, ask).await?.ok_or_else(|| Problem::input("no delivery has been checked against a guide yet: there is nothing to report"))?;
+    let seen = seen(state, access, ask).await?.ok_or_else(|| Problem::input("no delivery has been checked against a guide yet: there is nothing to report"))?;
+    let l = &seen.looked;
     if l.entries.is_empty() {
         return Err(Problem::input("no measured drawing matches; choose other deliveries, shots or days"));
     }
-    let look = look_of(&l).await?;
     let deliveries = store::deliveries::list(&state.pool, access.production).await?;
     let delivery = ask.delivery.and_then(|d| deliveries.into_iter().find(|x| x.id == d)).map(|d| d.name);
     let mut of = vec![delivery.unwrap_or_else(|| "all deliveries".into())];
@@ -219,10 +228,10 @@ pub async fn report(state: &State, access: &Access, production: &str, kind: &str
     };
     match kind {
         "pdf" => {
-            let bytes = computed(move || pdf(&heading, &look, paper)).await?;
+            let bytes = computed(move || pdf(&heading, &seen.look, paper)).await?;
             Ok(("application/pdf", bytes.map_err(|e| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, e))?))
         }
-        "csv" => Ok(("text/csv; charset=utf-8", computed(move || csv(&look)).await?.into_bytes())),
+        "csv" => Ok(("text/csv; charset=utf-8", computed(move || csv(&seen.look)).await?.into_bytes())),
         other => Err(Problem::new(StatusCode::NOT_FOUND, format!("there is no report as {other}; pdf and csv are known"))),
     }
 }

@@ -16,6 +16,29 @@ pub enum Takes {
     Current,
 }
 
+/// What differs when any drawing, delivery or guide of a production has changed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Mark {
+    drawings: i64,
+    changes: i64,
+    deliveries: i64,
+    guides: i64,
+}
+
+/// The mark of a production as it is now: row versions summed.
+pub async fn mark(pool: &PgPool, production: Uuid) -> Result<Mark, sqlx::Error> {
+    sqlx::query_as!(
+        Mark,
+        r#"SELECT count(w.id) AS "drawings!", coalesce(sum(w.xmin::text::bigint), 0)::bigint AS "changes!",
+             (SELECT coalesce(sum(d.xmin::text::bigint), 0)::bigint FROM deliveries d WHERE d.production_id = $1) AS "deliveries!",
+             (SELECT coalesce(sum(g.xmin::text::bigint), 0)::bigint FROM guides g WHERE g.production_id = $1) AS "guides!"
+           FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = $1"#,
+        production
+    )
+    .fetch_one(pool)
+    .await
+}
+
 /// The weighed drawings of the deliveries held against a guide.
 pub async fn entries(pool: &PgPool, production: Uuid, guide: Uuid, delivery: Option<Uuid>, takes: Takes) -> Result<Vec<Entry>, sqlx::Error> {
     fill(pool, production, guide).await?;

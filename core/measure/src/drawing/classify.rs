@@ -10,8 +10,10 @@ use rayon::prelude::*;
 
 use super::{
     Blend, Plan,
-    ink::{HALF, Ink, NONE, OFF, PAPER, Pixel, Run},
+    assemble::{Band, assemble},
+    ink::{HALF, Ink, NONE, OFF, PAPER, Pixel},
     inks::{Paper, Target, find_paper, scanned_targets, targets},
+    local,
     mixing::Edges,
     scratch::Planes,
 };
@@ -64,6 +66,15 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, scann
     }
     let paper = find_paper(picture);
     let targets = targets(picture, plan, &paper, fixed);
+    let ground = if let Paper::Colour(p) = paper { Some(p) } else { None };
+    let inks: Vec<Rgb> = targets.iter().map(Target::rgb).collect();
+    // Several inks of one class cannot be told apart by their mixtures with the paper alone.
+    let several = (1..targets.len()).any(|k| targets[..k].iter().any(|t| t.class == targets[k].class));
+    if (several || local::has_more(picture, ground, &inks))
+        && let Some(ink) = local::classify(picture, plan, fixed, planes)
+    {
+        return ink;
+    }
     let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: Memo::new() };
     let (mut ink, edges) = c.run(plan, planes);
     if matches!(c.paper, Paper::Colour(_)) && edges.say_linear() {
@@ -144,22 +155,7 @@ impl Classifier<'_> {
             .collect();
         let faint = bands.iter().map(|b| &b.faint[..]).collect::<Vec<_>>().concat();
         let edges = self.reassign(&mut pixels, &faint);
-        // No run goes from one band to the next: each begins with a row.
-        let found: Vec<(Vec<Run>, [u64; 256])> = bands.par_iter().map(|b| runs(&pixels, w, &b.touched)).collect();
-        let runs = found.iter().map(|f| &f.0[..]).collect::<Vec<_>>().concat();
-        let sum = |class: usize| found.iter().map(|f| f.1[class]).sum::<u64>() as f64 / 255.0;
-        let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
-        let ink = Ink {
-            width: w,
-            height: h,
-            runs,
-            touched,
-            pixels,
-            distance2: std::mem::take(&mut planes.distance2),
-            role_px2: (0..plan.roles.len()).map(sum).collect(),
-            off_palette_px2: sum(OFF as usize),
-            blend: self.blend,
-        };
+        let ink = assemble(w, h, pixels, std::mem::take(&mut planes.distance2), &bands, plan, self.blend);
         (ink, edges)
     }
 
@@ -212,10 +208,7 @@ impl Classifier<'_> {
         let found: Vec<(Edges, Vec<(u32, Pixel)>)> = faint.par_chunks(EDGES_AT_ONCE).map(|some| self.edge_pixels(pixels, some, every)).collect();
         let mut edges = Edges::default();
         for (e, changes) in found {
-            edges.count += e.count;
-            edges.encoded += e.encoded;
-            edges.linear += e.linear;
-            edges.met.iter_mut().zip(e.met).for_each(|(m, more)| *m += more);
+            edges.add(&e);
             for (i, p) in changes {
                 pixels[i as usize] = p;
             }
@@ -274,45 +267,10 @@ impl Classifier<'_> {
             if tells {
                 let (e, l) = (target.share(rgb, Blend::Encoded), target.share(rgb, Blend::Linear));
                 if (0.04..0.96).contains(&e) {
-                    edges.count += 1.0;
-                    edges.encoded += f64::from(e);
-                    edges.linear += f64::from(l);
-                    edges.met[((e * 16.0) as usize).min(15)] += 1.0;
+                    edges.push(e, l);
                 }
             }
         }
         (edges, changes)
     }
-}
-
-/// Pixels with any ink in some rows, and those of them that are not full, in reading order.
-#[derive(Default)]
-struct Band {
-    touched: Vec<u32>,
-    faint: Vec<u32>,
-}
-
-/// Runs of mask pixels, from the pixels with ink in reading order, and the coverage summed by class.
-fn runs(pixels: &[Pixel], w: usize, touched: &[u32]) -> (Vec<Run>, [u64; 256]) {
-    let mut out: Vec<Run> = Vec::new();
-    let mut sums = [0u64; 256];
-    let (mut y, mut row) = (0, 0);
-    for &i in touched {
-        let i = i as usize;
-        let Pixel { coverage, role } = pixels[i];
-        sums[role as usize] += u64::from(coverage);
-        if coverage < HALF || role >= OFF {
-            continue;
-        }
-        if i >= row + w {
-            y = (i / w) as u32;
-            row = y as usize * w;
-        }
-        let x = (i - row) as u32;
-        match out.last_mut() {
-            Some(r) if r.y == y && r.x1 == x && r.role == role => r.x1 = x + 1,
-            _ => out.push(Run { y, x0: x, x1: x + 1, role }),
-        }
-    }
-    (out, sums)
 }

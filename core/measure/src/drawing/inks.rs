@@ -48,6 +48,10 @@ impl Target {
             .map(|t| t.mixed(Blend::Encoded))
     }
 
+    pub(super) fn rgb(&self) -> Rgb {
+        [0, 1, 2].map(|k| (self.paper[k] + self.toward[k]) as u8)
+    }
+
     pub(super) fn mixed(self, blend: Blend) -> Self {
         let mixtures = (0..=255).map(|share| lab(self.mixture(share as f32 / 255.0, blend))).collect();
         Self { mixtures, ..self }

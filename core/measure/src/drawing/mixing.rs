@@ -11,6 +11,21 @@ pub(super) struct Edges {
 }
 
 impl Edges {
+    /// One more edge pixel, by its share of ink read both ways.
+    pub(super) fn push(&mut self, encoded: f32, linear: f32) {
+        self.count += 1.0;
+        self.encoded += f64::from(encoded);
+        self.linear += f64::from(linear);
+        self.met[((encoded * 16.0) as usize).min(15)] += 1.0;
+    }
+
+    pub(super) fn add(&mut self, other: &Self) {
+        self.count += other.count;
+        self.encoded += other.encoded;
+        self.linear += other.linear;
+        self.met.iter_mut().zip(other.met).for_each(|(m, more)| *m += more);
+    }
+
     /// Only where it is beyond doubt: the mean of uniform shares is off by 0.27/√n, and neighbours on an edge repeat one
     /// another, so that eight deviations are asked for.
     pub(super) fn say_linear(&self) -> bool {

@@ -3,16 +3,20 @@
 //! Only pixels near ink are worked on: the cost grows with the ink, not with the page.
 
 pub mod across;
+mod assemble;
 mod centre;
 mod classify;
 mod distance;
 mod ends;
+mod flats;
 pub mod gaps;
 mod graph;
+mod grounds;
 mod ink;
 mod inks;
 pub mod islands;
 mod lines;
+mod local;
 mod masks;
 mod mixing;
 mod outside;
@@ -24,6 +28,7 @@ mod plan;
 mod scratch;
 mod spans;
 mod thin;
+mod unmix;
 mod width;
 
 pub use lines::{Blend, DrawingLines, End, Line, LinePoint, MaskKind, Masked, Place, RoleLines, edge_px};

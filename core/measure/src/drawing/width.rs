@@ -75,6 +75,9 @@ pub(super) fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radi
     const SHALLOW: u32 = FULL / 10 * 7;
     const PAPER: u32 = FULL / 5;
     const NOTHING: u32 = FULL / 250;
+    const FAINT: u32 = FULL / 100 * 35;
+    const LEVEL: u32 = FULL / 1000 * 6;
+    const SEEN: u32 = FULL / 100 * 3;
     let (du, dv) = ((normal.0 * f64::from(1 << FINE)) as i32, (normal.1 * f64::from(1 << FINE)) as i32);
     let (mut u, mut v) = (fine(at.0) + du / 2, fine(at.1) + dv / 2);
     let (mut area, mut moment, mut edge) = (0u64, 0u64, 0u64);
@@ -92,8 +95,14 @@ pub(super) fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radi
         edge: edge as f64 / f64::from(FULL),
         clear,
     };
+    // The last two values: where three are alike and faint, that is what lies beneath and beside the line, not its edge.
+    let mut last = [FULL; 2];
     for k in 0..steps {
         let c = profile[..sure].get(k).copied().unwrap_or_else(|| sample(ink, u, v));
+        if c > SEEN && c < FAINT && last[0].abs_diff(c) < LEVEL && last[1].abs_diff(c) < LEVEL {
+            return over(&Walk { ink, u: fine(at.0) + du / 2, v: fine(at.1) + dv / 2, du, dv }, k - 2, last[0]);
+        }
+        last = [last[1], c];
         if c < low {
             (low, low_area, low_moment, low_edge) = (c, area, moment, edge);
         } else if c > low + RISE && low < SHALLOW {
@@ -112,6 +121,29 @@ pub(super) fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radi
         (u, v) = (u.wrapping_add(du), v.wrapping_add(dv));
     }
     side(area, moment, edge, false)
+}
+
+/// Where a walk along the normal begins, and its steps.
+struct Walk<'a> {
+    ink: &'a Ink,
+    u: i32,
+    v: i32,
+    du: i32,
+    dv: i32,
+}
+
+/// A side that ends, after so many steps, in faint ink that goes on, such as a rough: what is more than that is the line's.
+fn over(walk: &Walk, steps: usize, faint: u32) -> Side {
+    let faint = f64::from(faint) / f64::from(FULL);
+    let mut side = Side { area: 0.0, moment: 0.0, edge: 0.0, clear: true };
+    for k in 0..steps as i32 {
+        let c = f64::from(sample(walk.ink, walk.u.wrapping_add(k * walk.du), walk.v.wrapping_add(k * walk.dv))) / f64::from(FULL);
+        let own = ((c - faint) / (1.0 - faint)).max(0.0);
+        side.area += own;
+        side.moment += own * (f64::from(k) + 0.5);
+        side.edge += own * (1.0 - own);
+    }
+    side
 }
 
 /// Sine of the angle to the pixels from which an edge is aslant.

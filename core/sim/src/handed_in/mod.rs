@@ -5,6 +5,7 @@
 //! whole. The same drawing can be had as SVG, so that other renderers draw it. Limits: no ground has grain; scans are `scanner`'s.
 
 mod content;
+pub mod held;
 
 use std::collections::HashMap;
 use std::fmt::Write as _;
@@ -73,7 +74,7 @@ impl Ground {
 }
 
 /// What a stroke is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Drawn {
     /// Of one width all along, closed or between others.
     Even,

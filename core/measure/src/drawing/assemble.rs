@@ -1,0 +1,52 @@
+//! From classified pixels to the ink of a picture: the runs that its mask is made of, and how much ink each class has.
+//!
+//! How: band by band, as the pixels were classified; no run goes from one band to the next, since each begins with a row.
+
+use rayon::prelude::*;
+
+use super::{
+    Blend, Plan,
+    ink::{HALF, Ink, OFF, Pixel, Run},
+};
+
+/// Pixels with any ink in some rows, and those of them that are not full, in reading order.
+#[derive(Default)]
+pub(super) struct Band {
+    pub(super) touched: Vec<u32>,
+    pub(super) faint: Vec<u32>,
+}
+
+/// The ink of a picture whose pixels are classified.
+pub(super) fn assemble(width: usize, height: usize, pixels: Vec<Pixel>, distance2: Vec<u16>, bands: &[Band], plan: &Plan, blend: Blend) -> Ink {
+    let found: Vec<(Vec<Run>, [u64; 256])> = bands.par_iter().map(|b| runs(&pixels, width, &b.touched)).collect();
+    let runs = found.iter().map(|f| &f.0[..]).collect::<Vec<_>>().concat();
+    let sum = |class: usize| found.iter().map(|f| f.1[class]).sum::<u64>() as f64 / 255.0;
+    let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
+    let role_px2 = (0..plan.roles.len()).map(sum).collect();
+    Ink { width, height, runs, touched, pixels, distance2, role_px2, off_palette_px2: sum(OFF as usize), blend }
+}
+
+/// Runs of mask pixels, from the pixels with ink in reading order, and the coverage summed by class.
+fn runs(pixels: &[Pixel], w: usize, touched: &[u32]) -> (Vec<Run>, [u64; 256]) {
+    let mut out: Vec<Run> = Vec::new();
+    let mut sums = [0u64; 256];
+    let (mut y, mut row) = (0, 0);
+    for &i in touched {
+        let i = i as usize;
+        let Pixel { coverage, role } = pixels[i];
+        sums[role as usize] += u64::from(coverage);
+        if coverage < HALF || role >= OFF {
+            continue;
+        }
+        if i >= row + w {
+            y = (i / w) as u32;
+            row = y as usize * w;
+        }
+        let x = (i - row) as u32;
+        match out.last_mut() {
+            Some(r) if r.y == y && r.x1 == x && r.role == role => r.x1 = x + 1,
+            _ => out.push(Run { y, x0: x, x1: x + 1, role }),
+        }
+    }
+    (out, sums)
+}

@@ -1,0 +1,342 @@
+//! Which flats of a drawing are ink and which are the ground that its lines lie on: nothing, paper, white and painted fills, a rough that
+//! shows through.
+//!
+//! How: a flat of a role's colour is that role's ink, also where it is half transparent. Of the others what is wide is ground, and what is
+//! narrow is ground where it has a ground's colour, is faint, or lies between inks as a small fill does; else it is ink of no role, or of
+//! the role that takes the rest. A wide flat is ink of the rest where it is black and there is a light ground. Common practice, no source.
+//! Limits: what is no flat (a texture, a blur) is told by what lies about it.
+
+use super::{
+    Plan, Source,
+    flats::{self, Colour, Flat, FlatRun, Flats, alike, premultiplied},
+    ink::OFF,
+    unmix::{Vector, length, less},
+};
+use crate::{
+    Picture,
+    colour::{delta_e, lab, lab_of},
+};
+
+/// An edge, or a line that is too thin to be flat.
+pub(super) const MIXED: u8 = 0;
+pub(super) const GROUND: u8 = 1;
+/// Ink: its class and this much.
+pub(super) const INK: u8 = 2;
+/// A narrow flat that is neither yet.
+const OPEN: u8 = 255;
+
+/// The label of ink of a class; [`OFF`] has one too.
+pub(super) fn label(class: u8) -> u8 {
+    if class == OFF { INK } else { INK + 1 + class }
+}
+
+/// The class of ink by its label; none for ground and edges.
+pub(super) fn class(label: u8) -> Option<u8> {
+    match label {
+        MIXED | GROUND => None,
+        INK => Some(OFF),
+        l => Some(l - INK - 1),
+    }
+}
+
+/// A colour that ink of a class has in this picture.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct InkColour {
+    pub class: u8,
+    pub colour: Colour,
+    pub area: u32,
+}
+
+/// What was found of a picture's grounds and inks.
+pub(super) struct Grounds {
+    pub inks: Vec<InkColour>,
+    /// The ground that takes most room.
+    pub paper: Colour,
+    /// Faint ink is the file's noise.
+    pub noisy: bool,
+}
+
+/// Ink is at least as opaque as this, and a ground's contrast is under [`FAINT`] of the strongest ink's.
+const OPAQUE: f32 = 0.35 * 255.0;
+const FAINT: f32 = 0.33;
+/// A narrow flat of a wide ground's colour, or nearly, in levels.
+const SAME: f32 = 6.0;
+/// As dark as this (L*), a wide flat may be a spotted black; a ground is so much lighter.
+const BLACK: f32 = 25.0;
+const LIGHTER: f32 = 40.0;
+/// A fill has ink on at least this share of its border.
+const FILLED: f64 = 0.6;
+/// Edges are looked across as far as this, px.
+const ACROSS: usize = 6;
+/// A pixel that is so near to an ink's colour, in levels, is that ink's.
+const LIKE: f32 = 48.0;
+/// So many colours of ink are told apart in a class.
+const MOST_INKS: usize = 12;
+const LEAST_PX: u32 = 6;
+/// A ground of which so little is flat has no colour of its own.
+const LEAST_GROUND: u32 = 30;
+
+fn vector(c: Colour) -> Vector {
+    c.map(f32::from)
+}
+
+/// The colour that a premultiplied one has where it is opaque.
+fn straight(c: Vector) -> [f32; 3] {
+    [0, 1, 2].map(|k| (c[k] * 255.0 / c[3].max(1.0)).min(255.0))
+}
+
+/// Lightness over white.
+fn lightness(c: Vector) -> f32 {
+    lab([0, 1, 2].map(|k| (c[k] + 255.0 - c[3]).min(255.0))).l
+}
+
+struct Sorter<'a> {
+    picture: &'a Picture<'a>,
+    roles: Vec<(u8, palette::Lab<palette::white_point::D65, f32>, f32, Vector)>,
+    /// The class that takes ink of any colour.
+    other: Option<u8>,
+    wide: u16,
+    /// Colours of a noisy picture are given more room, CIEDE2000, and its smallest flats say nothing.
+    noisy: bool,
+}
+
+const NOISY_ROOM: f32 = 8.0;
+const NOISY_PX: u32 = 16;
+
+/// Labels a picture's pixels; none where it has no flats to speak of.
+pub(super) fn labelled(picture: &Picture, plan: &Plan, fixed: Option<u8>, labels: &mut [u8]) -> Option<Grounds> {
+    let Flats { noisy, runs, flats } = flats::find(picture)?;
+    let by_colour = |(i, r): (usize, &Source)| match r {
+        Source::Colour { rgb, tolerance } => Some((i as u8, lab_of(*rgb), *tolerance, vector([rgb[0], rgb[1], rgb[2], 255]))),
+        _ => None,
+    };
+    let roles = if fixed.is_some() { Vec::new() } else { plan.roles.iter().enumerate().filter_map(by_colour).collect() };
+    let other = fixed.or_else(|| plan.roles.iter().position(|r| matches!(r, Source::Outline | Source::Rest)).map(|i| i as u8));
+    let widest = if plan.widest_px > 0.0 { plan.widest_px } else { 16.0 };
+    let sorter = Sorter { picture, roles, other, wide: (1.3 * widest + 2.0).clamp(6.0, 4000.0) as u16, noisy };
+    labels.fill(MIXED);
+    let of_flat = sorter.sort(&runs, &flats, labels);
+    let paper = (0..flats.len()).filter(|k| of_flat[*k] == GROUND).max_by_key(|k| flats[*k].area).map_or([255; 4], |k| round(flats[k].mean));
+    let mut inks = inks(&flats, &of_flat);
+    sorter.add_unseen(&mut inks, labels, paper);
+    sorter.thin(&mut *labels, &inks, &flats, &of_flat);
+    Some(Grounds { inks, paper, noisy })
+}
+
+/// The colours of grounds that have one, the commonest first: wide ones, and a rough's strokes.
+fn uniform(flats: &[Flat], of_flat: &[u8]) -> Vec<Colour> {
+    let mut all: Vec<(Colour, u32)> = Vec::new();
+    for (f, _) in flats.iter().zip(of_flat).filter(|(f, o)| **o == GROUND && alike(f.low, f.high, 4)) {
+        let c = round(f.mean);
+        if let Some(o) = all.iter_mut().find(|o| alike(o.0, c, 2)) {
+            o.1 += f.area;
+        } else if all.len() < 16 * MOST_INKS {
+            all.push((c, f.area));
+        }
+    }
+    all.sort_by_key(|c| std::cmp::Reverse(c.1));
+    all.into_iter().filter(|c| c.1 >= LEAST_GROUND).take(2 * MOST_INKS).map(|c| c.0).collect()
+}
+
+fn round(c: Vector) -> Colour {
+    c.map(|v| v.round() as u8)
+}
+
+/// The inks' colours by class, the commonest first.
+fn inks(flats: &[Flat], of_flat: &[u8]) -> Vec<InkColour> {
+    let mut order: Vec<usize> = (0..flats.len()).filter(|k| of_flat[*k] > INK && flats[*k].area >= LEAST_PX).collect();
+    order.sort_by_key(|k| std::cmp::Reverse(flats[*k].area));
+    let mut out: Vec<InkColour> = Vec::new();
+    for k in order {
+        let (Some(class), colour) = (class(of_flat[k]), round(flats[k].mean)) else { continue };
+        if let Some(i) = out.iter_mut().find(|i| i.class == class && alike(i.colour, colour, 8)) {
+            i.area += flats[k].area;
+        } else if out.iter().filter(|i| i.class == class).count() < MOST_INKS {
+            out.push(InkColour { class, colour, area: flats[k].area });
+        }
+    }
+    out
+}
+
+impl Sorter<'_> {
+    /// The role whose colour a flat has.
+    fn role(&self, c: Vector) -> Option<u8> {
+        if c[3] < OPAQUE {
+            return None;
+        }
+        let own = lab(straight(c));
+        self.roles
+            .iter()
+            .map(|(class, l, tolerance, _)| (*class, delta_e(own, *l), *tolerance))
+            .filter(|r| r.1 <= r.2 + if self.noisy { NOISY_ROOM } else { 0.0 })
+            .min_by(|a, b| a.1.total_cmp(&b.1))
+            .map(|r| r.0)
+    }
+
+    /// What each flat is; written into the labels too.
+    fn sort(&self, runs: &[FlatRun], flats: &[Flat], labels: &mut [u8]) -> Vec<u8> {
+        let mut out: Vec<u8> = flats
+            .iter()
+            .map(|f| match self.role(f.mean) {
+                Some(class) => label(class),
+                None if f.square > self.wide || f.mean[3] < 1.0 => GROUND,
+                None if self.noisy && f.area < NOISY_PX => MIXED,
+                None => OPEN,
+            })
+            .collect();
+        let grounds =
+            |out: &[u8]| (0..flats.len()).filter(|k| out[*k] == GROUND && (flats[*k].square > self.wide || flats[*k].mean[3] < 1.0)).collect::<Vec<_>>();
+        // Blacks, where the rest is a role's.
+        if let Some(other) = self.other {
+            let lights: Vec<(usize, f32)> = grounds(&out).into_iter().map(|k| (k, lightness(flats[k].mean))).collect();
+            let most = lights.iter().map(|l| l.1).fold(0.0, f32::max);
+            for (k, l) in lights {
+                if l < BLACK && most > l + LIGHTER && flats[k].mean[3] >= OPAQUE {
+                    out[k] = label(other);
+                }
+            }
+        }
+        let mut wide = grounds(&out);
+        if wide.is_empty()
+            && let Some(k) = (0..flats.len()).filter(|k| out[*k] == OPEN).max_by_key(|k| flats[*k].area)
+        {
+            // A small picture: most of it is its paper.
+            out[k] = GROUND;
+            wide.push(k);
+        }
+        let contrast = |c: Vector| wide.iter().map(|k| length(less(c, flats[*k].mean))).fold(f32::INFINITY, f32::min);
+        let strongest = self
+            .roles
+            .iter()
+            .map(|r| contrast(r.3))
+            .chain((0..flats.len()).filter(|k| out[*k] != GROUND && flats[*k].area >= LEAST_PX).map(|k| contrast(flats[k].mean)));
+        let strongest = strongest.filter(|c| c.is_finite()).fold(0.0, f32::max);
+        for (f, o) in flats.iter().zip(&mut out).filter(|(_, o)| **o == OPEN) {
+            if wide.iter().any(|k| flats[*k].holds(f.mean, SAME)) || contrast(f.mean) < FAINT * strongest {
+                *o = GROUND;
+            }
+        }
+        for r in runs {
+            labels[r.y as usize * self.picture.width..][r.x0 as usize..r.x1 as usize].fill(out[r.flat as usize]);
+        }
+        // What is left is a line's or a small fill's, the strongest first.
+        let mut open: Vec<usize> = (0..flats.len()).filter(|k| out[*k] == OPEN).collect();
+        open.sort_by(|a, b| contrast(flats[*b].mean).total_cmp(&contrast(flats[*a].mean)));
+        let mut known: Vec<Vector> = self.roles.iter().map(|r| r.3).collect();
+        let mut of: Vec<Vec<FlatRun>> = Vec::new();
+        let mut place = vec![usize::MAX; flats.len()];
+        open.iter().enumerate().for_each(|(n, k)| place[*k] = n);
+        of.resize(open.len(), Vec::new());
+        for r in runs.iter().filter(|r| place[r.flat as usize] != usize::MAX) {
+            of[place[r.flat as usize]].push(*r);
+        }
+        for (k, own) in open.into_iter().zip(of) {
+            // A line's own edge has nearly its own colour: that is no other ink.
+            let others: Vec<Vector> = known.iter().copied().filter(|c| length(less(*c, flats[k].mean)) > 2.0 * LIKE).collect();
+            let filled = self.bordered(&own, labels, &others) >= FILLED;
+            out[k] = match self.other {
+                _ if filled => GROUND,
+                Some(other) => label(other),
+                None => label(OFF),
+            };
+            if !filled && self.other.is_some() {
+                known.push(flats[k].mean);
+            }
+            for r in &own {
+                labels[r.y as usize * self.picture.width..][r.x0 as usize..r.x1 as usize].fill(out[k]);
+            }
+        }
+        out
+    }
+
+    /// The share of a flat's border that has ink beyond it.
+    fn bordered(&self, own: &[FlatRun], labels: &[u8], known: &[Vector]) -> f64 {
+        let (w, h) = (self.picture.width, self.picture.height);
+        let (mut inked, mut all) = (0u32, 0u32);
+        // Whether there is ink across the edge that begins at a pixel; none where the flat itself goes on.
+        let mut look = |x: usize, y: usize, dx: isize, dy: isize| {
+            let (mut x, mut y) = (x, y);
+            let mut found = false;
+            for step in 0..ACROSS {
+                (x, y) = (x.wrapping_add_signed(dx), y.wrapping_add_signed(dy));
+                if x >= w || y >= h {
+                    break;
+                }
+                match labels[y * w + x] {
+                    OPEN if step == 0 => return,
+                    MIXED => {
+                        let c = vector(premultiplied(self.picture.pixel(y * w + x)));
+                        found |= known.iter().any(|k| length(less(c, *k)) < LIKE);
+                    }
+                    GROUND | OPEN => break,
+                    l => {
+                        found |= l != INK;
+                        break;
+                    }
+                }
+            }
+            all += 1;
+            inked += u32::from(found);
+        };
+        let every = (own.len() / 200).max(1);
+        for r in own.iter().step_by(every) {
+            let (y, x0, x1) = (r.y as usize, r.x0 as usize, r.x1 as usize - 1);
+            look(x0, y, -1, 0);
+            look(x1, y, 1, 0);
+            for x in [x0, (x0 + x1) / 2, x1] {
+                look(x, y, 0, -1);
+                look(x, y, 0, 1);
+            }
+        }
+        f64::from(inked) / f64::from(all.max(1))
+    }
+
+    /// Roles whose ink is nowhere wide enough to be flat take the guide's colour; the rest takes what lies furthest from its ground.
+    fn add_unseen(&self, inks: &mut Vec<InkColour>, labels: &[u8], paper: Colour) {
+        for (class, _, _, colour) in &self.roles {
+            if !inks.iter().any(|i| i.class == *class) {
+                inks.push(InkColour { class: *class, colour: round(*colour), area: 0 });
+            }
+        }
+        let Some(other) = self.other.filter(|o| !inks.iter().any(|i| i.class == *o)) else { return };
+        let mut counts: std::collections::HashMap<Colour, u32> = Default::default();
+        for (i, _) in labels.iter().enumerate().filter(|(_, l)| **l == MIXED) {
+            *counts.entry(premultiplied(self.picture.pixel(i))).or_default() += 1;
+        }
+        let far = |c: Colour| length(less(vector(c), vector(paper)));
+        let mut all: Vec<(Colour, u32)> = counts.into_iter().collect();
+        all.sort_by(|a, b| far(b.0).total_cmp(&far(a.0)).then(a.0.cmp(&b.0)));
+        // The strongest hundredth: its commonest colour.
+        let total: u32 = all.iter().map(|c| c.1).sum();
+        let mut seen = 0;
+        let strong = all.iter().take_while(|c| {
+            let more = seen * 50 <= total;
+            seen += c.1;
+            more
+        });
+        if let Some((colour, _)) = strong.max_by_key(|c| c.1) {
+            inks.push(InkColour { class: other, colour: *colour, area: 0 });
+        }
+    }
+
+    /// Labels what is as thin as to be no flat, and has an ink's or a ground's own colour.
+    fn thin(&self, labels: &mut [u8], inks: &[InkColour], flats: &[Flat], of_flat: &[u8]) {
+        let w = self.picture.width;
+        let grounds = uniform(flats, of_flat);
+        for i in 0..labels.len() {
+            if labels[i] != MIXED {
+                continue;
+            }
+            let c = premultiplied(self.picture.pixel(i));
+            if let Some(ink) = inks.iter().find(|k| k.area > 0 && alike(k.colour, c, 2)) {
+                labels[i] = label(ink.class);
+            } else if grounds.iter().any(|g| alike(*g, c, 1)) {
+                let beside = [i.wrapping_sub(1), i + 1, i.wrapping_sub(w), i + w];
+                let same = |j: &&usize| **j < labels.len() && alike(premultiplied(self.picture.pixel(**j)), c, 1);
+                if beside.iter().filter(same).count() >= 2 {
+                    labels[i] = GROUND;
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,325 @@
+//! The ink of a drawing whose lines lie on several grounds, or are of several inks: every edge pixel is unmixed between the ink beside it and
+//! the ground on its own side.
+//!
+//! How: flats are labelled as ground or ink (`grounds`). About a pixel that is neither, the nearest ground, another ground and up to two inks
+//! are looked for; of the mixtures of two or three of them the simplest that fits is taken (`unmix`). Where no ink is near, as in a line of a
+//! pixel or two, the picture's inks stand in. In the space in which the file's own edges say they were blended.
+
+use rayon::prelude::*;
+
+use super::{
+    Blend, Plan,
+    assemble::{Band, assemble},
+    flats::premultiplied,
+    grounds::{self, GROUND, Grounds, MIXED, class},
+    ink::{Ink, OFF, PAPER, Pixel},
+    mixing::Edges,
+    scratch::Planes,
+    unmix::{Vector, length, less, of_three, of_two},
+};
+use crate::{
+    Picture,
+    colour::{delta_e, lab, linear_of},
+};
+
+/// As far as this, px, a ground and an ink are looked for.
+const NEAR: i32 = 3;
+const FAR: i32 = 6;
+/// Squared distance, px², to which an ink's edge reaches where it lies between two grounds.
+const EDGE: i32 = 4;
+/// Colours nearer than this in all four, levels, are one.
+const ONE: f32 = 16.0;
+/// A mixture of three has to fit better than one of two by so many levels.
+const SIMPLER: f32 = 5.0;
+/// An ink that is not beside the pixel, likewise; more where another is: a faint edge says little of its colour.
+const ABSENT: f32 = 4.0;
+const ABSENT_NEAR: f32 = 12.0;
+const ABSENT_BESIDE: f32 = 40.0;
+/// What fits no better than this is asked by its colour.
+const FITS: f32 = 7.0;
+/// Between ground and ink the mixture is given some room.
+const ROOM: f32 = 2.0;
+const NOISY_ROOM: f32 = 12.0;
+const BAND_ROWS: usize = 32;
+/// Beside ink a pixel that has less of it is its edge, whatever its colour.
+const HALF: f32 = 0.5;
+/// Coverage up to which ink is noise in a file that was compressed with losses, 255ths.
+const NOISE: u8 = 12;
+
+struct Local<'a> {
+    picture: &'a Picture<'a>,
+    labels: &'a [u8],
+    grounds: &'a Grounds,
+    /// The guide's colours: what is near enough to one is not off-palette.
+    tolerances: Vec<f32>,
+    blend: Blend,
+    /// Places about a pixel, the nearest first, and how many of them are within [`NEAR`].
+    around: Vec<(i32, i32)>,
+    near: usize,
+}
+
+/// An ink beside a pixel.
+#[derive(Clone, Copy)]
+struct Beside {
+    class: u8,
+    colour: Vector,
+    /// What it costs to say so.
+    cost: f32,
+}
+
+/// Classifies a picture by its flats; none where it has none to speak of.
+pub(super) fn classify(picture: &Picture, plan: &Plan, fixed: Option<u8>, planes: &mut Planes) -> Option<Ink> {
+    let mut labels = std::mem::take(&mut planes.halves[0].near);
+    let found = grounds::labelled(picture, plan, fixed, &mut labels);
+    let ink = found.map(|grounds| {
+        let mut around: Vec<(i32, i32)> = (-FAR..=FAR).flat_map(|y| (-FAR..=FAR).map(move |x| (x, y))).filter(|p| *p != (0, 0)).collect();
+        around.sort_by_key(|(x, y)| (x * x + y * y, *y, *x));
+        let near = around.partition_point(|(x, y)| x * x + y * y <= NEAR * NEAR + 1);
+        let tolerances = plan.roles.iter().map(|r| if let super::Source::Colour { tolerance, .. } = r { *tolerance } else { f32::INFINITY }).collect();
+        let mut local = Local { picture, labels: &labels, grounds: &grounds, tolerances, blend: Blend::Encoded, around, near };
+        let (mut ink, edges) = local.run(plan, planes);
+        if !edges.say_linear() {
+            return ink;
+        }
+        local.blend = Blend::Linear;
+        for &i in &ink.touched {
+            ink.pixels[i as usize] = PAPER;
+        }
+        (planes.pixels, planes.distance2) = (ink.pixels, ink.distance2);
+        local.run(plan, planes).0
+    });
+    planes.halves[0].near = labels;
+    ink
+}
+
+impl Local<'_> {
+    fn vector(&self, p: [u8; 4], blend: Blend) -> Vector {
+        let a = f32::from(p[3]) / 255.0;
+        let of = |c: u8| if blend == Blend::Linear { 255.0 * linear_of(c) * a } else { f32::from(c) * a };
+        [of(p[0]), of(p[1]), of(p[2]), f32::from(p[3])]
+    }
+
+    fn at(&self, i: usize) -> Vector {
+        self.vector(self.picture.pixel(i), self.blend)
+    }
+
+    fn run(&self, plan: &Plan, planes: &mut Planes) -> (Ink, Edges) {
+        let (w, h) = (self.picture.width, self.picture.height);
+        let mut pixels = std::mem::take(&mut planes.pixels);
+        let least = if self.grounds.noisy { NOISE } else { 2 };
+        let bands: Vec<(Band, Edges)> = pixels
+            .par_chunks_mut(BAND_ROWS * w)
+            .enumerate()
+            .map(|(k, pixels)| {
+                let (first, mut band, mut edges) = (k * BAND_ROWS * w, Band::default(), Edges::default());
+                for (j, p) in pixels.iter_mut().enumerate() {
+                    let i = first + j;
+                    let found = match self.labels[i] {
+                        GROUND => continue,
+                        MIXED => self.mixed(i, &mut edges),
+                        label => Pixel { coverage: 255, role: class(label).unwrap_or(OFF) },
+                    };
+                    if found.coverage > least {
+                        *p = found;
+                        band.touched.push(i as u32);
+                    }
+                }
+                (band, edges)
+            })
+            .collect();
+        let mut edges = Edges::default();
+        bands.iter().for_each(|b| edges.add(&b.1));
+        let bands: Vec<Band> = bands.into_iter().map(|b| b.0).collect();
+        (assemble(w, h, pixels, std::mem::take(&mut planes.distance2), &bands, plan, self.blend), edges)
+    }
+
+    /// What is in a pixel that is neither ground nor ink alone.
+    fn mixed(&self, i: usize, edges: &mut Edges) -> Pixel {
+        let (w, h) = (self.picture.width as i32, self.picture.height as i32);
+        let (x, y) = (i as i32 % w, i as i32 / w);
+        let mut grounds: [Option<Vector>; 2] = [None; 2];
+        let mut inks: [Option<(Beside, usize)>; 2] = [None; 2];
+        let mut nearest = i32::MAX;
+        let apart = |a: Vector, b: Vector| (0..4).any(|k| (a[k] - b[k]).abs() > ONE);
+        for (n, (dx, dy)) in self.around.iter().enumerate() {
+            // Further off only what has not been found is looked for.
+            if n >= self.near && grounds[0].is_some() {
+                break;
+            }
+            let (nx, ny) = (x + dx, y + dy);
+            if nx < 0 || ny < 0 || nx >= w || ny >= h {
+                continue;
+            }
+            let j = (ny * w + nx) as usize;
+            match self.labels[j] {
+                MIXED => {}
+                GROUND => {
+                    if grounds[1].is_none() {
+                        let c = self.at(j);
+                        match grounds[0] {
+                            None => grounds[0] = Some(c),
+                            Some(a) if apart(a, c) => grounds[1] = Some(c),
+                            Some(_) => {}
+                        }
+                    }
+                }
+                label => {
+                    if n < self.near && inks[1].is_none() {
+                        nearest = nearest.min(dx * dx + dy * dy);
+                        let ink = Beside { class: class(label).unwrap_or(OFF), colour: self.at(j), cost: 0.0 };
+                        match inks[0] {
+                            None => inks[0] = Some((ink, j)),
+                            Some((a, _)) if a.class != ink.class || apart(a.colour, ink.colour) => inks[1] = Some((ink, j)),
+                            Some(_) => {}
+                        }
+                    }
+                }
+            }
+        }
+        let c = self.at(i);
+        let first = grounds[0].unwrap_or_else(|| self.vector(unpremultiplied(self.grounds.paper), self.blend));
+        let mut best = Found { score: f32::INFINITY, off: f32::INFINITY, share: 0.0, class: OFF, mixture: first };
+        // Two grounds that meet, and no ink's edge could be here.
+        if let Some(second) = grounds[1].filter(|_| nearest > EDGE) {
+            let m = of_two(c, first, second);
+            best.take(m.off - 1.0, m.off, 0.0, OFF, first);
+        }
+        for (ink, _) in inks.iter().flatten() {
+            self.between(c, first, grounds[1], *ink, &mut best);
+        }
+        if let [Some((a, _)), Some((b, _))] = inks {
+            let m = of_three(c, first, a.colour, b.colour);
+            let class = if m.second >= m.third { a.class } else { b.class };
+            best.take(m.off + SIMPLER, m.off, m.second + m.third, class, first);
+        }
+        let absent = if nearest <= 2 {
+            ABSENT_BESIDE
+        } else if nearest <= 5 {
+            ABSENT_NEAR
+        } else {
+            ABSENT
+        };
+        if best.score > FITS {
+            for k in &self.grounds.inks {
+                let colour = self.vector(unpremultiplied(k.colour), self.blend);
+                self.between(c, first, grounds[1], Beside { class: k.class, colour, cost: absent }, &mut best);
+            }
+        }
+        if best.off > FITS && best.class != OFF && (nearest > 2 || best.share > HALF) && self.strange(c, &best) {
+            return Pixel { role: OFF, coverage: (length(less(c, first)) / 1.5).min(255.0) as u8 };
+        }
+        if let (Some((ink, j)), None, None) = (inks[0], inks[1], grounds[1])
+            && best.off < FITS
+            && i.is_multiple_of(5)
+        {
+            self.tell(i, j, first, ink, edges);
+        }
+        Pixel { role: best.class, coverage: (255.0 * best.share).round() as u8 }
+    }
+
+    /// A pixel between an ink and one ground, or an ink and two.
+    fn between(&self, c: Vector, first: Vector, second: Option<Vector>, ink: Beside, best: &mut Found) {
+        let m = of_two(c, first, ink.colour);
+        let mixture = [0, 1, 2, 3].map(|k| first[k] + m.second * (ink.colour[k] - first[k]));
+        best.take(m.off + ink.cost, m.off, m.second, ink.class, mixture);
+        if let Some(second) = second {
+            let m = of_three(c, first, second, ink.colour);
+            let mixture = [0, 1, 2, 3].map(|k| first[k] + m.second * (second[k] - first[k]) + m.third * (ink.colour[k] - first[k]));
+            best.take(m.off + ink.cost + SIMPLER, m.off, m.third, ink.class, mixture);
+        }
+    }
+
+    /// Whether a colour is further from what it should be mixed of than its role allows.
+    fn strange(&self, c: Vector, best: &Found) -> bool {
+        let tolerance = self.tolerances.get(best.class as usize).copied().unwrap_or(f32::INFINITY);
+        let seen = |v: Vector| {
+            let over = [0, 1, 2].map(|k| (v[k] + 255.0 - v[3]).clamp(0.0, 255.0));
+            if self.blend == Blend::Linear { lab(over.map(|v| 255.0 * crate::colour::encode(v / 255.0))) } else { lab(over) }
+        };
+        tolerance.is_finite() && delta_e(seen(c), seen(best.mixture)) > tolerance + if self.grounds.noisy { NOISY_ROOM } else { ROOM }
+    }
+
+    /// What an edge pixel says of the way of mixing; only opaque colours tell.
+    fn tell(&self, i: usize, ink_at: usize, ground: Vector, ink: Beside, edges: &mut Edges) {
+        let p = self.picture.pixel(i);
+        if p[3] < 255 || self.blend == Blend::Linear || ground[3] < 255.0 || ink.colour[3] < 255.0 {
+            return;
+        }
+        let linear = |c: [u8; 4]| self.vector(c, Blend::Linear);
+        let e = of_two(self.at(i), ground, ink.colour).second;
+        let l = of_two(linear(p), linear(ground.map(|v| v as u8)), linear(self.picture.pixel(ink_at))).second;
+        if (0.04..0.96).contains(&e) {
+            edges.push(e, l);
+        }
+    }
+}
+
+fn unpremultiplied(c: [u8; 4]) -> [u8; 4] {
+    let a = u32::from(c[3]).max(1);
+    [c[0], c[1], c[2]].map(|v| (u32::from(v) * 255 / a).min(255) as u8).into_iter().chain([c[3]]).collect::<Vec<u8>>().try_into().unwrap_or(c)
+}
+
+/// The best mixture so far.
+struct Found {
+    score: f32,
+    off: f32,
+    share: f32,
+    class: u8,
+    mixture: Vector,
+}
+
+impl Found {
+    fn take(&mut self, score: f32, off: f32, share: f32, class: u8, mixture: Vector) {
+        if score < self.score {
+            *self = Self { score, off, share, class, mixture };
+        }
+    }
+}
+
+/// Colours with fewer solid pixels, of those that are looked at, are not of a flat.
+const LEAST_SOLID: u32 = 6;
+/// Rows between those that are looked at.
+const EVERY: usize = 4;
+
+/// Whether a picture has flats that are neither its paper nor an ink as the guide has it, so that it is to be looked at by its flats.
+pub(super) fn has_more(picture: &Picture, paper: Option<[u8; 3]>, inks: &[[u8; 3]]) -> bool {
+    let (w, h) = (picture.width, picture.height);
+    let mut counts: std::collections::HashMap<[u8; 4], u32> = Default::default();
+    for y in (1..h.saturating_sub(1)).step_by(EVERY) {
+        let row = |y: usize| picture.rgba[4 * y * w..4 * (y + 1) * w].as_chunks::<4>().0;
+        let (above, here, below) = (row(y - 1), row(y), row(y + 1));
+        let mut last = [0; 4];
+        for x in 1..w.saturating_sub(1) {
+            let p = here[x];
+            // Paper, and whatever was paper or a role's ink a pixel before.
+            if p[3] == 0 || p == last {
+                continue;
+            }
+            let near = |c: [u8; 3]| c.iter().zip(&p).all(|(a, b)| a.abs_diff(*b) <= 2);
+            if p[3] == 255 && paper.is_some_and(near) || p[3] >= 253 && inks.iter().any(|c| near(*c)) {
+                last = p;
+                continue;
+            }
+            let alike = |q: [u8; 4]| q.iter().zip(&p).all(|(a, b)| a.abs_diff(*b) <= 1);
+            if alike(here[x - 1]) && alike(here[x + 1]) && alike(above[x]) && alike(below[x]) {
+                let n = counts.entry(premultiplied(p)).or_default();
+                *n += 1;
+                if *n >= LEAST_SOLID {
+                    return true;
+                }
+            }
+        }
+    }
+    false
+}
+
+#[cfg(test)]
+mod tests {
+    use super::unpremultiplied;
+
+    #[test]
+    fn a_colour_comes_back_from_its_alpha() {
+        assert_eq!(unpremultiplied([60, 30, 0, 120]), [127, 63, 0, 120]);
+        assert_eq!(unpremultiplied([0; 4]), [0; 4]);
+    }
+}

@@ -89,16 +89,18 @@ pub enum Measure {
     /// A scanned or inked sampler sheet to a pen card
     Sheet {
         scan: PathBuf,
+        /// Of both axes, or X,Y where they differ
         #[arg(long)]
-        dpi: Option<f64>,
+        dpi: Option<String>,
         #[arg(long)]
         json: bool,
     },
     /// Ruled lines in a scan
     Line {
         scan: PathBuf,
+        /// Of both axes, or X,Y where they differ
         #[arg(long)]
-        dpi: Option<f64>,
+        dpi: Option<String>,
         /// Part of the scan in px: X,Y,W,H
         #[arg(long)]
         area: Option<String>,
@@ -200,6 +202,9 @@ pub struct CheckArgs {
     /// How names are read, such as {shot}_{artist}_{drawing}
     #[arg(long)]
     pub names: Option<String>,
+    /// What the pictures are, where they do not show it: drawing, scan or photo
+    #[arg(long)]
+    pub kind: Option<String>,
     #[arg(long)]
     pub overlay: Option<PathBuf>,
     #[arg(long)]

@@ -16,6 +16,7 @@ use eddymist_formats::{
     check_out::{self, Overlay},
     manifest,
 };
+use eddymist_measure::source::Kind;
 use eddymist_reader::reading;
 use rayon::prelude::*;
 
@@ -39,6 +40,9 @@ pub fn run(args: &CheckArgs) -> Done {
         None => BTreeMap::new(),
     };
     let pattern = args.names.as_deref().map(NamePattern::parse).transpose().map_err(|e| Fail::usage(format!("--names: {e}")))?;
+    if args.kind.as_ref().is_some_and(|k| Kind::by_name(k).is_none()) {
+        return Err(Fail::usage("--kind is drawing, scan or photo"));
+    }
     if let Some(dir) = &args.overlay {
         std::fs::create_dir_all(dir).map_err(|e| Fail::input(dir, e))?;
     }
@@ -49,7 +53,10 @@ pub fn run(args: &CheckArgs) -> Done {
     let results: Vec<(String, Result<WeighedDrawing, String>)> = sources
         .into_par_iter()
         .map(|(file, source)| {
-            let known = known(&file, &table, pattern.as_ref());
+            let mut known = known(&file, &table, pattern.as_ref());
+            if let Some(kind) = &args.kind {
+                known.insert("picture_kind".into(), kind.clone());
+            }
             let result = one(&guide, &file, source, &known);
             if let (Some(dir), Ok(w)) = (&args.overlay, &result) {
                 let name = check_out::overlay_name(&file, Overlay::Png);
@@ -89,7 +96,7 @@ pub fn run(args: &CheckArgs) -> Done {
         eprintln!("eddymist: {}: {}", f.file, f.message);
     }
     if document.drawings.is_empty() {
-        return Err(Fail::usage("no drawing could be read; PNG, TIFF, SVG, OpenRaster, ZIP and folders of them are accepted"));
+        return Err(Fail::usage("no drawing could be read; PNG, TIFF, JPEG, SVG, OpenRaster, ZIP and folders of them are accepted"));
     }
     if args.json {
         print_json(&document)?

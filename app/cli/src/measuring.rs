@@ -18,18 +18,22 @@ use crate::{
     fail::{Done, Fail, print_json, read, read_text, write},
 };
 
-fn checked(dpi: Option<f64>) -> Result<(), Fail> {
-    if dpi.is_some_and(|d| !(50.0..=10_000.0).contains(&d)) {
-        return Err(Fail::usage("--dpi must lie between 50 and 10000"));
+/// `600`, or `300,600` where the axes differ.
+fn axes(dpi: Option<&str>) -> Result<Option<[f64; 2]>, Fail> {
+    let Some(text) = dpi else { return Ok(None) };
+    let all: Option<Vec<f64>> = text.split(',').map(|v| v.trim().parse::<f64>().ok().filter(|d| (50.0..=10_000.0).contains(d))).collect();
+    match all.as_deref() {
+        Some([d]) => Ok(Some([*d; 2])),
+        Some([x, y]) => Ok(Some([*x, *y])),
+        _ => Err(Fail::usage("--dpi is a number between 50 and 10000, or two with a comma between where the axes differ: --dpi 300,600")),
     }
-    Ok(())
 }
 
 const NO_RESOLUTION: &str = "no resolution is in the file; give it with --dpi, such as --dpi 600";
 
 /// A sampler sheet to a pen card.
-pub fn sheet(path: &Path, dpi: Option<f64>, json: bool) -> Done {
-    checked(dpi)?;
+pub fn sheet(path: &Path, dpi: Option<&str>, json: bool) -> Done {
+    let dpi = axes(dpi)?;
     let sheet = reading::sheet(&read(path)?, dpi, &[]).map_err(|e| unread(path, &e))?;
     let r = &sheet.reading;
     let mut card = PenCard::from_sheet(&format!("sheet {}", r.plan.number), r, &[], Note::default());
@@ -77,8 +81,8 @@ pub fn sheet(path: &Path, dpi: Option<f64>, json: bool) -> Done {
 }
 
 /// Ruled lines in a scan.
-pub fn line(path: &Path, dpi: Option<f64>, area: Option<&str>, json: bool) -> Done {
-    checked(dpi)?;
+pub fn line(path: &Path, dpi: Option<&str>, area: Option<&str>, json: bool) -> Done {
+    let dpi = axes(dpi)?;
     let area = area.map(four).transpose()?;
     let lines = reading::lines(&read(path)?, dpi, area).map_err(|e| unread(path, &e))?;
     let (document, _) = lines.measured.ok_or_else(|| Fail::input(path, lines.why))?;

@@ -19,11 +19,11 @@ pub(crate) enum Ask {
     /// A role made of some lines of a model sheet.
     Role { page: Page, name: String, lines: Vec<usize> },
     /// Ruled lines of a scan, or of `area`, px: left, top, width, height.
-    Lines { dpi: Option<f64>, area: Option<[usize; 4]> },
+    Lines { dpi: Option<[f64; 2]>, area: Option<[usize; 4]> },
     /// Flicks and dots marked on a scan.
     Marks { dpi: f64, marks: Vec<Mark> },
     /// A sampler sheet.
-    Sheet { dpi: Option<f64>, marked: Vec<Marked> },
+    Sheet { dpi: Option<[f64; 2]>, marked: Vec<Marked> },
     /// A PNG of at most `side` px to a side.
     Preview { side: u32, flat: bool },
     /// The picture's pixels as a PNG.

@@ -95,8 +95,8 @@ fn give(answer: Result<impl Serialize, Refused>) -> Result<(), String> {
     out.flush().map_err(|e| e.to_string())
 }
 
-fn lines(bytes: &[u8], dpi: Option<f64>, area: Option<[usize; 4]>) -> Result<Lines, Refused> {
-    let mut picture = images::scan(bytes, dpi, &LIMITS).map_err(unread)?;
+fn lines(bytes: &[u8], dpi: Option<[f64; 2]>, area: Option<[usize; 4]>) -> Result<Lines, Refused> {
+    let mut picture = images::scan_of(bytes, dpi, &LIMITS).map_err(unread)?;
     let (width_px, height_px) = (picture.width, picture.height);
     if let Some(area) = area {
         picture = cut(&picture, area)?;

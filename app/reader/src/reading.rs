@@ -32,7 +32,7 @@ pub fn role(bytes: &[u8], page: &Page, name: &str, lines: &[usize]) -> Result<Ro
 }
 
 /// Ruled lines of a scan, or of an area of it, px: left, top, width, height.
-pub fn lines(bytes: &[u8], dpi: Option<f64>, area: Option<[usize; 4]>) -> Result<Lines, Unread> {
+pub fn lines(bytes: &[u8], dpi: Option<[f64; 2]>, area: Option<[usize; 4]>) -> Result<Lines, Unread> {
     asked(&Ask::Lines { dpi, area }, bytes)
 }
 
@@ -42,7 +42,7 @@ pub fn marks(bytes: &[u8], dpi: f64, marks: &[Mark]) -> Result<Vec<Result<Marked
 }
 
 /// A sampler sheet, some of its cells where they were marked by hand.
-pub fn sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Result<PenSheet, Unread> {
+pub fn sheet(bytes: &[u8], dpi: Option<[f64; 2]>, marked: &[Marked]) -> Result<PenSheet, Unread> {
     asked(&Ask::Sheet { dpi, marked: marked.to_vec() }, bytes)
 }
 

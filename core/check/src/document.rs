@@ -4,7 +4,7 @@
 
 use std::collections::BTreeMap;
 
-use eddymist_measure::drawing::Masked;
+use eddymist_measure::{drawing::Masked, source::Source};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -30,7 +30,8 @@ pub struct LineCheck {
 pub type Manifest = BTreeMap<String, String>;
 
 /// The columns that a manifest may have, besides `file`.
-pub const MANIFEST_COLUMNS: [&str; 11] = ["artist", "shot", "character", "drawing", "exposure", "kind", "shot_size", "tablet", "brush", "drawn_at", "take"];
+pub const MANIFEST_COLUMNS: [&str; 12] =
+    ["artist", "shot", "character", "drawing", "exposure", "kind", "shot_size", "tablet", "brush", "drawn_at", "take", "picture_kind"];
 
 /// All px are the drawing's own.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -42,6 +43,9 @@ pub struct DrawingCheck {
     /// Drawing width over page width.
     pub scale: f64,
     pub shot_factor: f64,
+    /// What kind of picture was given, in which light, and how that is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub source: Option<Source>,
     /// Absent while a must-mend kind was not looked for and no must-mend finding stands.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub hand_on: Option<HandOn>,

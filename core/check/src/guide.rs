@@ -5,7 +5,7 @@
 use std::collections::BTreeMap;
 
 use eddymist_ink::{DocumentError, check_document};
-use eddymist_measure::colour::parse_hex;
+use eddymist_measure::{colour::parse_hex, source::Kind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -38,6 +38,9 @@ pub struct LineGuide {
     /// Kinds of finding not looked for.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub off: Vec<FindingKind>,
+    /// What the drawings are, where nothing nearer to them says so: drawings of a program, scans or photos. Told from the pictures if left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub picture_kind: Option<Kind>,
     /// How drawings come out in print; it needs the page's px_per_mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub print: Option<Print>,

@@ -63,6 +63,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         height_px: h.round() as u32,
         scale,
         shot_factor,
+        source: None,
         hand_on: None,
         manifest: manifest.clone(),
         roles: Vec::new(),

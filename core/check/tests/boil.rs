@@ -28,6 +28,7 @@ fn check(number: usize, artist: &str, exposure: usize) -> DrawingCheck {
         height_px: 1080,
         scale: 1.0,
         shot_factor: 1.0,
+        source: None,
         hand_on: None,
         manifest: Manifest::from([("artist".into(), artist.into()), ("drawing".into(), number.to_string()), ("exposure".into(), exposure.to_string())]),
         roles: Vec::new(),

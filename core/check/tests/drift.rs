@@ -48,6 +48,7 @@ fn drawing(artist: &str, k: usize, mean: f64, at: Option<String>) -> DrawingChec
         height_px: 600,
         scale: 1.0,
         shot_factor: 1.0,
+        source: None,
         hand_on: None,
         manifest,
         roles: vec![role],

@@ -84,7 +84,7 @@ pub fn is_plain_zip(file: &mut (impl Read + Seek), limits: &Limits) -> bool {
 /// Whether a file's name is one that a drawing may have.
 pub fn is_drawing_name(name: &str) -> bool {
     let lower = name.to_lowercase();
-    ["png", "tif", "tiff", "svg", "ora"].iter().any(|e| lower.ends_with(&format!(".{e}")))
+    ["png", "tif", "tiff", "jpg", "jpeg", "svg", "ora"].iter().any(|e| lower.ends_with(&format!(".{e}")))
 }
 
 /// The drawings of an archive, in its order: which entry, and its path.

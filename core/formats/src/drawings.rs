@@ -1,15 +1,20 @@
-//! Drawings to be checked: PNG and TIFF flat, OpenRaster by layers, SVG drawn large first.
+//! Drawings to be checked: PNG, TIFF and JPEG flat, OpenRaster by layers, SVG drawn large first.
 
 use eddymist_check::{
     CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_lines,
     model::{self, ModelError, ModelSheet},
     plan::{self, Across},
 };
-use eddymist_measure::Picture;
+use eddymist_measure::{
+    Picture,
+    drawing::signs::Signs,
+    source::{self, Origin, Origins, Source},
+};
 
 use crate::{
     Limits, ReadError,
     images::{self, NamedPicture},
+    kind::vote,
     openraster, svg_drawing,
 };
 
@@ -20,6 +25,8 @@ pub struct Drawing {
     pub layers: Vec<NamedPicture>,
     /// Px of the pictures for one px of the drawing.
     pub oversampled: f64,
+    /// What kind of picture it is, in which light, and how that is known.
+    pub source: Source,
 }
 
 /// Why a drawing has no weights.
@@ -40,13 +47,15 @@ pub fn by_group(guide: &LineGuide) -> bool {
 
 /// Reads a drawing and holds it against the guide.
 pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest, limits: &Limits) -> Result<WeighedDrawing, WeighError> {
-    let drawing = read(bytes, by_group(guide), limits)?;
-    Ok(check_lines(guide, file, &named(&drawing), drawing.oversampled, manifest)?)
+    let drawing = read_as(bytes, by_group(guide), stated(guide, manifest)?, limits)?;
+    let mut weighed = check_lines(guide, file, &named(&drawing), drawing.oversampled, manifest)?;
+    weighed.check.source = Some(drawing.source);
+    Ok(weighed)
 }
 
 /// The ink across a line at a place in px of the drawing, the normal in degrees.
 pub fn across(guide: &LineGuide, bytes: &[u8], at: [f64; 2], normal_deg: f64, limits: &Limits) -> Result<Across, ReadError> {
-    let drawing = read(bytes, by_group(guide), limits)?;
+    let drawing = read_as(bytes, by_group(guide), guide.picture_kind, limits)?;
     Ok(plan::across(guide, &named(&drawing), drawing.oversampled, at, normal_deg))
 }
 
@@ -57,16 +66,64 @@ pub fn model_sheet(bytes: &[u8], limits: &Limits) -> Result<ModelSheet, WeighErr
 }
 
 fn named(drawing: &Drawing) -> Vec<NamedLayer<'_>> {
-    drawing.layers.iter().filter_map(|(name, p)| Some(NamedLayer { name: name.as_deref(), picture: Picture::new(p.width, p.height, &p.data)? })).collect()
+    drawing
+        .layers
+        .iter()
+        .filter_map(|(name, p)| Some(NamedLayer { name: name.as_deref(), picture: Picture::new(p.width, p.height, &p.data)?.of_kind(drawing.source.kind) }))
+        .collect()
 }
 
 /// Reads a drawing by its content. A vector drawing's named groups are told apart only when asked: each is drawn on its own.
 pub fn read(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<Drawing, ReadError> {
+    read_as(bytes, by_group, None, limits)
+}
+
+/// The same for a picture of which a person has said what kind it is.
+pub fn read_as(bytes: &[u8], by_group: bool, stated: Option<source::Kind>, limits: &Limits) -> Result<Drawing, ReadError> {
     limits.file(bytes.len() as u64)?;
+    // Layers and vectors are no lens's.
+    let made = Source { from: Origins { kind: Origin::File, light: Origin::File, resolution: None }, ..Source::default() };
     match kind(bytes)? {
-        Kind::OpenRaster => Ok(Drawing { layers: openraster::layers(bytes, limits)?, oversampled: 1.0 }),
-        Kind::Svg => svg_drawing::layers(bytes, by_group, limits).map(|(layers, oversampled)| Drawing { layers, oversampled }),
-        Kind::Flat => Ok(Drawing { layers: vec![(None, images::rgba(bytes, limits)?)], oversampled: 1.0 }),
+        Kind::OpenRaster => Ok(Drawing { layers: openraster::layers(bytes, limits)?, oversampled: 1.0, source: made }),
+        Kind::Svg => svg_drawing::layers(bytes, by_group, limits).map(|(layers, oversampled)| Drawing { layers, oversampled, source: made }),
+        Kind::Flat => flat(bytes, stated, limits),
+    }
+}
+
+fn flat(bytes: &[u8], stated: Option<source::Kind>, limits: &Limits) -> Result<Drawing, ReadError> {
+    let opened = images::open(bytes, limits)?;
+    let pixels = opened.picture.into_rgba8();
+    let p = images::Rgba { width: pixels.width() as usize, height: pixels.height() as usize, data: pixels.into_raw() };
+    let mut source = Source { light: opened.light, from: Origins { light: opened.light_from, ..Origins::default() }, ..Source::default() };
+    match stated {
+        Some(kind) => (source.kind, source.from.kind) = (kind, Origin::Stated),
+        None => {
+            if let Some(picture) = Picture::new(p.width, p.height, &p.data) {
+                let vote = vote(&Signs::of(&picture), &opened.signs);
+                (source.kind, source.from.kind) = (vote.kind, vote.from);
+                if vote.close {
+                    let other = if vote.kind == source::Kind::Drawing { "scan" } else { "drawing made by a program" };
+                    source.assumed.push(format!(
+                        "taken as a {}; it could be a {other}: say so where the drawing is given",
+                        if vote.kind == source::Kind::Drawing { "drawing" } else { "scan" }
+                    ));
+                }
+            }
+        }
+    }
+    if source.from.light == Origin::Assumed {
+        source.assumed.push("its light is taken as sRGB: the file does not say".into());
+    }
+    Ok(Drawing { layers: vec![(None, p)], oversampled: 1.0, source })
+}
+
+/// What a person says a drawing is: in the manifest, else in the guide.
+fn stated(guide: &LineGuide, manifest: &Manifest) -> Result<Option<source::Kind>, ReadError> {
+    match manifest.get("picture_kind").filter(|k| !k.trim().is_empty()) {
+        Some(k) => source::Kind::by_name(k)
+            .map(Some)
+            .ok_or_else(|| ReadError::Manifest(format!("picture_kind is drawing, scan or photo, not “{}”", crate::limits::quoted(k)))),
+        None => Ok(guide.picture_kind),
     }
 }
 
@@ -105,8 +162,8 @@ fn kind(bytes: &[u8]) -> Result<Kind, ReadError> {
         return Ok(Kind::Svg);
     }
     match image::guess_format(bytes) {
-        Ok(image::ImageFormat::Png | image::ImageFormat::Tiff) => Ok(Kind::Flat),
-        _ => Err(ReadError::Kind("this is no drawing that can be read; PNG, TIFF, SVG and OpenRaster are".into())),
+        Ok(image::ImageFormat::Png | image::ImageFormat::Tiff | image::ImageFormat::Jpeg) => Ok(Kind::Flat),
+        _ => Err(ReadError::Kind("this is no drawing that can be read; PNG, TIFF, JPEG, SVG and OpenRaster are".into())),
     }
 }
 

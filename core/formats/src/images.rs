@@ -1,11 +1,15 @@
-//! Pictures: PNG, TIFF and JPEG in, PNG out, with their resolution.
+//! Pictures: PNG, TIFF and JPEG in, PNG out, with their resolution; in sRGB, the right way up.
 
 use std::io::{Cursor, Write};
 
-use eddymist_measure::{colour::linear, scan::Scan};
-use image::{DynamicImage, ImageFormat, ImageReader};
+use eddymist_measure::{
+    colour::linear,
+    scan::Scan,
+    source::{Light, Origin},
+};
+use image::{DynamicImage, ExtendedColorType, ImageDecoder, ImageFormat, ImageReader, metadata::Orientation};
 
-use crate::{Limits, ReadError, limits::told};
+use crate::{Limits, ReadError, kind::FileSigns, light::Stated, limits::told};
 
 /// A picture of 8-bit sRGB with straight alpha.
 #[derive(Debug, Clone, PartialEq)]
@@ -38,21 +42,78 @@ pub fn dimensions(bytes: &[u8], limits: &Limits) -> Result<(u32, u32), ReadError
     Ok((w, h))
 }
 
-pub(crate) fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, ReadError> {
+/// A picture as its file has it: in sRGB, the right way up.
+pub(crate) struct Opened {
+    pub picture: DynamicImage,
+    pub light: Light,
+    pub light_from: Origin,
+    pub signs: FileSigns,
+}
+
+/// Decodes a picture, turns it as its EXIF data says and brings it to sRGB by the light that it states.
+pub(crate) fn open(bytes: &[u8], limits: &Limits) -> Result<Opened, ReadError> {
     let (w, h) = dimensions(bytes, limits)?;
-    let mut reader = ImageReader::with_format(Cursor::new(bytes), format(bytes)?);
+    let kind = format(bytes)?;
+    let mut reader = ImageReader::with_format(Cursor::new(bytes), kind);
     let mut allowed = image::Limits::default();
     // Four channels of 16 bits, and what a decoder needs beside them.
     allowed.max_alloc = Some(u64::from(w) * u64::from(h) * 8 + (1 << 26));
     reader.limits(allowed);
-    reader.decode().map_err(unread)
+    let mut decoder = reader.into_decoder().map_err(unread)?;
+    if matches!(decoder.original_color_type(), ExtendedColorType::Cmyk8 | ExtendedColorType::Cmyk16)
+        || kind == ImageFormat::Jpeg && jpeg_components(bytes) == Some(4)
+    {
+        return Err(ReadError::Kind("this picture is in CMYK, for a press; save it as RGB or grey".into()));
+    }
+    let stated = match decoder.icc_profile().ok().flatten().filter(|p| !p.is_empty()) {
+        Some(profile) => Stated::icc(&profile, Origin::File)?,
+        None if kind == ImageFormat::Png => Stated::png(bytes),
+        None => Stated::SRGB,
+    };
+    let turn = decoder.orientation().unwrap_or(Orientation::NoTransforms);
+    let mut picture = DynamicImage::from_decoder(decoder).map_err(unread)?;
+    picture.apply_orientation(turn);
+    let signs = FileSigns { jpeg: kind == ImageFormat::Jpeg, resolution: resolution(bytes).is_some_and(|d| d >= LEAST_SCAN_DPI), ..camera(bytes) };
+    Ok(Opened { picture: stated.srgb(picture)?, light: stated.light, light_from: stated.from, signs })
+}
+
+pub(crate) fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, ReadError> {
+    open(bytes, limits).map(|o| o.picture)
+}
+
+/// A file that states at least this may be a scanner's.
+const LEAST_SCAN_DPI: f64 = 100.0;
+
+/// What wrote a file, by its EXIF data: a camera states its exposure, a scanner only its name.
+fn camera(bytes: &[u8]) -> FileSigns {
+    let Ok(exif) = exif::Reader::new().read_from_container(&mut Cursor::new(bytes)) else { return FileSigns::default() };
+    let has = |tag| exif.get_field(tag, exif::In::PRIMARY).is_some();
+    let camera = has(exif::Tag::ExposureTime) || has(exif::Tag::FNumber) || has(exif::Tag::FocalLength);
+    FileSigns { camera, scanner: !camera && (has(exif::Tag::Make) || has(exif::Tag::Model)), ..FileSigns::default() }
+}
+
+/// How many components a JPEG has, by its frame header (ITU-T T.81, B.2.2).
+fn jpeg_components(b: &[u8]) -> Option<u8> {
+    let mut i = 2;
+    while i + 10 <= b.len() && b[i] == 0xFF {
+        let marker = b[i + 1];
+        if (0xC0..=0xCF).contains(&marker) && ![0xC4, 0xC8, 0xCC].contains(&marker) {
+            return Some(b[i + 9]);
+        }
+        i += if marker == 0xFF || marker == 0x01 || (0xD0..=0xD9).contains(&marker) {
+            1 + usize::from(marker != 0xFF)
+        } else {
+            2 + usize::from(u16::from_be_bytes([b[i + 2], b[i + 3]]))
+        };
+    }
+    None
 }
 
 /// Why a picture was not read: a kind that is not read is no damage.
 fn unread(e: image::ImageError) -> ReadError {
     match e {
         image::ImageError::Unsupported(e) => {
-            ReadError::Kind(format!("this kind of picture is not read ({}); save it as grey, RGB or CMYK with 8 or 16 bits", told(e)))
+            ReadError::Kind(format!("this kind of picture is not read ({}); save it as grey or RGB with 8 or 16 bits", told(e)))
         }
         e => ReadError::Damaged(told(e)),
     }
@@ -72,77 +133,145 @@ pub fn as_png(bytes: &[u8], limits: &Limits) -> Result<Vec<u8>, ReadError> {
 
 /// Decodes to linear-light luminance at the file's resolution, or at `dpi` where given.
 pub fn scan(bytes: &[u8], dpi: Option<f64>, limits: &Limits) -> Result<Scan, ReadError> {
+    scan_of(bytes, dpi.map(|d| [d; 2]), limits)
+}
+
+/// The same with the dpi of both axes; where one number is given for both, the file says how they differ. A picture whose axes differ is
+/// brought to the finer one's resolution.
+pub fn scan_of(bytes: &[u8], dpi: Option<[f64; 2]>, limits: &Limits) -> Result<Scan, ReadError> {
     format(bytes)?;
-    let dpi = match dpi {
-        Some(d) => d,
-        None => {
-            dimensions(bytes, limits)?;
-            resolution(bytes).ok_or(ReadError::NoResolution)?
-        }
+    dimensions(bytes, limits)?;
+    let own = resolutions(bytes);
+    let dpi = match (dpi, own) {
+        (Some([a, b]), Some([x, y])) if a == b => [a * x / x.max(y), a * y / x.max(y)],
+        (Some(d), _) => d,
+        (None, own) => own.ok_or(ReadError::NoResolution)?,
     };
     let picture = decode(bytes, limits)?;
     let (width, height) = (picture.width() as usize, picture.height() as usize);
+    // Rec. 709 luminance of linear light; where the picture is clear, paper shows through.
     let table: Vec<f32> = (0..256).map(|v| linear(v as f32 / 255.0)).collect();
+    let fine: Vec<f32> = if picture.as_rgb16().is_some() || picture.as_rgba16().is_some() || picture.as_luma16().is_some() {
+        (0..=65535).map(|v| linear(v as f32 / 65535.0)).collect()
+    } else {
+        Vec::new()
+    };
+    let light = |r: f32, g: f32, b: f32| 0.2126 * r + 0.7152 * g + 0.0722 * b;
+    let over = |y: f32, a: f32| y * a + 1.0 - a;
     let data = match picture {
         DynamicImage::ImageLuma8(p) => p.into_raw().into_iter().map(|v| table[v as usize]).collect(),
-        DynamicImage::ImageLuma16(p) => p.into_raw().into_iter().map(|v| linear(f32::from(v) / 65535.0)).collect(),
-        DynamicImage::ImageRgb8(p) => {
-            p.pixels().map(|p| 0.2126 * table[p[0] as usize] + 0.7152 * table[p[1] as usize] + 0.0722 * table[p[2] as usize]).collect()
+        DynamicImage::ImageLuma16(p) => p.into_raw().into_iter().map(|v| fine[v as usize]).collect(),
+        DynamicImage::ImageRgb8(p) => p.pixels().map(|p| light(table[p[0] as usize], table[p[1] as usize], table[p[2] as usize])).collect(),
+        DynamicImage::ImageRgb16(p) => p.pixels().map(|p| light(fine[p[0] as usize], fine[p[1] as usize], fine[p[2] as usize])).collect(),
+        DynamicImage::ImageRgba16(p) => {
+            p.pixels().map(|p| over(light(fine[p[0] as usize], fine[p[1] as usize], fine[p[2] as usize]), f32::from(p[3]) / 65535.0)).collect()
         }
-        // Rec. 709 luminance of linear light; where the picture is clear, paper shows through.
-        p => p
-            .into_rgba8()
-            .pixels()
-            .map(|p| {
-                let y = 0.2126 * table[p[0] as usize] + 0.7152 * table[p[1] as usize] + 0.0722 * table[p[2] as usize];
-                let a = f32::from(p[3]) / 255.0;
-                y * a + 1.0 - a
-            })
-            .collect(),
+        p => p.into_rgba8().pixels().map(|p| over(light(table[p[0] as usize], table[p[1] as usize], table[p[2] as usize]), f32::from(p[3]) / 255.0)).collect(),
     };
-    Ok(Scan { width, height, data, dpi })
+    Ok(even_axes(Scan { width, height, data, dpi: dpi[0].max(dpi[1]) }, dpi))
 }
 
-/// The resolution that the file states, dpi.
+/// Axes that differ by less than this are the same but for rounding.
+const SAME_AXES: f64 = 0.003;
+
+/// A scan whose axes have one resolution: the coarser is read between its pixels, which keeps the ink that a line has across.
+fn even_axes(s: Scan, dpi: [f64; 2]) -> Scan {
+    let finer = dpi[0].max(dpi[1]);
+    let sides = [s.width, s.height].iter().zip(dpi).map(|(side, d)| ((*side as f64) * finer / d).round().max(1.0) as usize).collect::<Vec<_>>();
+    if (dpi[0] - dpi[1]).abs() < SAME_AXES * finer {
+        return s;
+    }
+    let (w, h) = (sides[0], sides[1]);
+    // Pixel centres lie at .5 in either.
+    let between = |n: usize, of: usize| -> Vec<(usize, usize, f32)> {
+        (0..n)
+            .map(|i| {
+                let at = ((i as f64 + 0.5) * of as f64 / n as f64 - 0.5).clamp(0.0, (of - 1) as f64);
+                let k = at as usize;
+                (k, (k + 1).min(of - 1), (at - k as f64) as f32)
+            })
+            .collect()
+    };
+    let (columns, rows) = (between(w, s.width), between(h, s.height));
+    let mut data = Vec::with_capacity(w * h);
+    for (a, b, t) in rows {
+        let (above, below) = (&s.data[a * s.width..(a + 1) * s.width], &s.data[b * s.width..(b + 1) * s.width]);
+        data.extend(columns.iter().map(|(l, r, u)| {
+            let (top, low) = (above[*l] + u * (above[*r] - above[*l]), below[*l] + u * (below[*r] - below[*l]));
+            top + t * (low - top)
+        }));
+    }
+    Scan { width: w, height: h, data, dpi: finer }
+}
+
+/// The resolution that the file states, dpi; that of the finer axis where they differ.
 pub fn resolution(bytes: &[u8]) -> Option<f64> {
+    resolutions(bytes).map(|[x, y]| x.max(y))
+}
+
+/// The resolution that the file states along both axes, dpi.
+pub fn resolutions(bytes: &[u8]) -> Option<[f64; 2]> {
     let dpi = match format(bytes).ok()? {
         ImageFormat::Png => {
             let reader = png::Decoder::new(Cursor::new(bytes)).read_info().ok()?;
             let dims = reader.info().pixel_dims?;
-            (dims.unit == png::Unit::Meter).then(|| f64::from(dims.xppu) * 0.0254)?
+            (dims.unit == png::Unit::Meter).then(|| [dims.xppu, dims.yppu].map(|v| f64::from(v) * 0.0254))?
         }
         ImageFormat::Tiff => {
             let mut d = tiff::decoder::Decoder::new(Cursor::new(bytes)).ok()?;
-            let value = d.get_tag(tiff::tags::Tag::XResolution).ok()?;
-            let x = match value {
-                tiff::decoder::ifd::Value::Rational(n, m) => f64::from(n) / f64::from(m.max(1)),
-                other => other.into_u32().ok().map(f64::from)?,
+            let mut axis = |tag| match d.get_tag(tag).ok()? {
+                tiff::decoder::ifd::Value::Rational(n, m) => Some(f64::from(n) / f64::from(m.max(1))),
+                other => other.into_u32().ok().map(f64::from),
             };
+            let x = axis(tiff::tags::Tag::XResolution)?;
+            let y = axis(tiff::tags::Tag::YResolution).unwrap_or(x);
             match d.find_tag_unsigned::<u16>(tiff::tags::Tag::ResolutionUnit).ok().flatten().unwrap_or(2) {
-                3 => x * 2.54,
-                2 => x,
+                3 => [x, y].map(|v| v * 2.54),
+                2 => [x, y],
                 _ => return None,
             }
         }
-        _ => jfif_density(bytes)?,
+        _ => jfif_density(bytes).or_else(|| exif_resolution(bytes))?,
     };
+    let dpi = if turned(bytes) { [dpi[1], dpi[0]] } else { dpi };
     // 0, 1 or 72 by default say nothing of a scanner, and no scanner is as fine as some say.
-    (DPI.contains(&dpi) && (dpi - 72.0).abs() > 0.1).then(|| (dpi * 100.0).round() / 100.0)
+    let fits = |d: f64| DPI.contains(&d) && (d - 72.0).abs() > 0.1;
+    (fits(dpi[0]) && fits(dpi[1])).then(|| dpi.map(|d| (d * 100.0).round() / 100.0))
+}
+
+/// Whether the file's rows are to be seen as columns.
+fn turned(bytes: &[u8]) -> bool {
+    let reader = format(bytes).ok().and_then(|f| ImageReader::with_format(Cursor::new(bytes), f).into_decoder().ok());
+    use Orientation::{Rotate90, Rotate90FlipH, Rotate270, Rotate270FlipH};
+    reader.and_then(|mut d| d.orientation().ok()).is_some_and(|o| matches!(o, Rotate90 | Rotate270 | Rotate90FlipH | Rotate270FlipH))
+}
+
+/// The resolution in a JPEG's EXIF data.
+fn exif_resolution(bytes: &[u8]) -> Option<[f64; 2]> {
+    let exif = exif::Reader::new().read_from_container(&mut Cursor::new(bytes)).ok()?;
+    let field = |tag| exif.get_field(tag, exif::In::PRIMARY);
+    let axis = |tag| match &field(tag)?.value {
+        exif::Value::Rational(v) => v.first().map(|r| r.to_f64()),
+        _ => None,
+    };
+    let (x, y) = (axis(exif::Tag::XResolution)?, axis(exif::Tag::YResolution)?);
+    let unit = field(exif::Tag::ResolutionUnit).and_then(|f| f.value.get_uint(0)).unwrap_or(2);
+    Some(if unit == 3 { [x, y].map(|v| v * 2.54) } else { [x, y] })
 }
 
 /// Resolutions that a scanner may have, dpi.
 const DPI: std::ops::RangeInclusive<f64> = 50.0..=10_000.0;
 
 /// The density of a JFIF header (ITU-T T.871).
-fn jfif_density(b: &[u8]) -> Option<f64> {
+fn jfif_density(b: &[u8]) -> Option<[f64; 2]> {
     let mut i = 2;
     while i + 18 <= b.len() && b[i] == 0xFF {
         let length = usize::from(u16::from_be_bytes([b[i + 2], b[i + 3]]));
         if b[i + 1] == 0xE0 && &b[i + 4..i + 9] == b"JFIF\0" {
-            let x = f64::from(u16::from_be_bytes([b[i + 12], b[i + 13]]));
+            let axes = [12, 14].map(|k| f64::from(u16::from_be_bytes([b[i + k], b[i + k + 1]])));
             return match b[i + 11] {
-                1 => Some(x),
-                2 => Some(x * 2.54),
+                1 => Some(axes),
+                2 => Some(axes.map(|v| v * 2.54)),
                 _ => None,
             };
         }

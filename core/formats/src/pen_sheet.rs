@@ -36,7 +36,7 @@ pub struct PenSheet {
 }
 
 /// Reads a sheet at the file's resolution, or at `dpi` where given; some cells lie where they were marked by hand.
-pub fn read(bytes: &[u8], dpi: Option<f64>, marked: &[Marked], limits: &Limits) -> Result<PenSheet, PenSheetError> {
+pub fn read(bytes: &[u8], dpi: Option<[f64; 2]>, marked: &[Marked], limits: &Limits) -> Result<PenSheet, PenSheetError> {
     let scan = picture(bytes, dpi, limits)?;
     let (reading, strip) = sheet::read(&scan, marked)?;
     let strip_png = strip.as_ref().map(strip_uri).transpose()?;
@@ -54,10 +54,10 @@ pub fn strip_uri(s: &RepeatingStrip) -> Result<String, ReadError> {
     Ok(format!("data:image/png;base64,{}", STANDARD.encode(strip_png(s)?)))
 }
 
-fn picture(bytes: &[u8], dpi: Option<f64>, limits: &Limits) -> Result<Scan, ReadError> {
+fn picture(bytes: &[u8], dpi: Option<[f64; 2]>, limits: &Limits) -> Result<Scan, ReadError> {
     if !bytes.starts_with(b"PK") {
-        return images::scan(bytes, dpi, limits);
+        return images::scan_of(bytes, dpi, limits);
     }
     let (merged, stated) = merged(bytes, limits)?;
-    images::scan(&merged, dpi.or_else(|| images::resolution(&merged)).or(stated), limits)
+    images::scan_of(&merged, dpi.or_else(|| images::resolutions(&merged)).or(stated.map(|d| [d; 2])), limits)
 }

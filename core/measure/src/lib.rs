@@ -8,6 +8,7 @@ pub mod course;
 pub mod drawing;
 pub mod scan;
 pub mod sheet;
+pub mod source;
 pub mod stats;
 
 /// An end is tapered when 90 % of the body's width is reached further than this many widths from the tip (methods.md, section 6).
@@ -19,12 +20,18 @@ pub struct Picture<'a> {
     pub width: usize,
     pub height: usize,
     pub rgba: &'a [u8],
+    pub kind: source::Kind,
 }
 
 impl<'a> Picture<'a> {
-    /// A picture over `rgba`; none when the number of bytes does not fit the sides or a side is 0.
+    /// A drawing's picture over `rgba`; none when the number of bytes does not fit the sides or a side is 0.
     pub fn new(width: usize, height: usize, rgba: &'a [u8]) -> Option<Self> {
-        (width > 0 && height > 0 && rgba.len() == width * height * 4).then_some(Self { width, height, rgba })
+        (width > 0 && height > 0 && rgba.len() == width * height * 4).then_some(Self { width, height, rgba, kind: source::Kind::Drawing })
+    }
+
+    /// The same pixels as a picture of another kind.
+    pub fn of_kind(self, kind: source::Kind) -> Self {
+        Self { kind, ..self }
     }
 
     pub(crate) fn pixel(&self, i: usize) -> [u8; 4] {

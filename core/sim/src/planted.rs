@@ -73,6 +73,7 @@ pub fn planted_guide() -> LineGuide {
         must_mend: Vec::new(),
         off: Vec::new(),
         print: None,
+        picture_kind: None,
     }
 }
 

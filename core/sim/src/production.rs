@@ -67,6 +67,7 @@ pub fn line_guide() -> LineGuide {
         must_mend: vec![FindingKind::Heavy, FindingKind::Thin],
         off: Vec::new(),
         print: None,
+        picture_kind: None,
     }
 }
 

@@ -1,6 +1,7 @@
 //! Ruled lines in simulated scans whose truth is known: methods.md, section 2.
 
 use eddymist_ink::{Brush, Inker, Outline, Sample, Stroke};
+use eddymist_measure::source::Kind;
 use eddymist_measure::{
     Picture,
     colour::{encode_f64, linear},
@@ -139,7 +140,7 @@ fn a_scanned_drawing_is_weighed_as_drawn() {
         let outlines: Vec<Outline> = (0..4).map(|k| inker.ink(&curve(k)).outline(0.001)).collect();
         let grey = scan(&Scanner { shading: 0.15, ..Scanner::fair(dpi) }, &outlines, [64.0, 40.0], seed);
         let rgba: Vec<u8> = grey.data.iter().flat_map(|v| [*v, *v, *v, 255]).collect();
-        let picture = Picture::new(grey.width, grey.height, &rgba).expect("a picture");
+        let picture = Picture::new(grey.width, grey.height, &rgba).expect("a picture").of_kind(Kind::Scan);
         let found = drawing::measure(&[Layer { picture, role: None }], &Plan { roles: vec![role], widest_px: 40.0 });
         assert_eq!(found.roles[0].lines.len(), 4);
         let widths: Vec<f64> = found.roles[0].lines.iter().flat_map(|l| &l.points).filter(|p| p.place == Place::Body).map(|p| f64::from(p.width)).collect();

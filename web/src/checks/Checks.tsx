@@ -34,9 +34,9 @@ export function Checks() {
     getNextPageParam: (page) => (page.length < PAGE ? undefined : page[0]?.id),
   });
   const drop = useDropzone({
-    accept: { 'image/png': [], 'image/tiff': ['.tif', '.tiff'], 'image/svg+xml': ['.svg'], 'application/zip': ['.zip'], 'image/openraster': ['.ora'] },
+    accept: { 'image/png': [], 'image/tiff': ['.tif', '.tiff'], 'image/jpeg': ['.jpg', '.jpeg'], 'image/svg+xml': ['.svg'], 'application/zip': ['.zip'], 'image/openraster': ['.ora'] },
     onDrop: (accepted, refused) => {
-      setError(refused.length ? new Error(`${refused.length} of the files are no drawings; PNG, TIFF, SVG, OpenRaster and ZIP are taken.`) : null);
+      setError(refused.length ? new Error(`${refused.length} of the files are no drawings; PNG, TIFF, JPEG, SVG, OpenRaster and ZIP are taken.`) : null);
       setFiles([...files, ...accepted]);
       setName((n) => n || `Delivery of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`);
     },
@@ -86,7 +86,7 @@ export function Checks() {
               <input {...drop.getInputProps()} aria-label="drawings" />
               {files.length
                 ? `${files.length} drawings chosen; drop more to add them`
-                : `Drop a delivery of drawings here, or click to choose: PNG, TIFF, SVG, OpenRaster or ZIP, several at once. They are checked against ${guide.guide.name}, version ${guide.version}`}
+                : `Drop a delivery of drawings here, or click to choose: PNG, TIFF, JPEG, SVG, OpenRaster or ZIP, several at once. They are checked against ${guide.guide.name}, version ${guide.version}`}
             </div>
             {files.length > 0 && (
               <div className="card-plain mt-2">

@@ -44,7 +44,7 @@ export function ModelSheet({ guide, onRole }: { guide: Schemas['LineGuide']; onR
       {!sheet ? (
         <div {...drop.getRootProps({ className: `drop ${drop.isDragActive ? 'over' : ''}` })}>
           <input {...drop.getInputProps()} aria-label="model sheet drawing" />
-          {busy ? 'Measuring its lines…' : 'Drop an approved drawing here, or click to choose: PNG, TIFF, SVG or OpenRaster'}
+          {busy ? 'Measuring its lines…' : 'Drop an approved drawing here, or click to choose: PNG, TIFF, JPEG, SVG or OpenRaster'}
         </div>
       ) : (
         <>

@@ -7,6 +7,7 @@ use axum::{
 };
 use eddymist_check::takes::{self, Take};
 use eddymist_formats::check_out;
+use eddymist_measure::source::Kind;
 use eddymist_reader::reading;
 use sqlx::PgConnection;
 use uuid::Uuid;
@@ -162,7 +163,9 @@ pub async fn across(
     state
         .heavy
         .work(picture_bytes(&bytes), move || {
-            let across = reading::across(&d.guide, &bytes, [x, y], normal_deg)?;
+            let mut guide = d.guide;
+            guide.picture_kind = d.manifest.get("picture_kind").and_then(|k| Kind::by_name(k)).or(guide.picture_kind);
+            let across = reading::across(&guide, &bytes, [x, y], normal_deg)?;
             Ok(Json(AcrossView { coverage: across.coverage, step_px: across.step_px }))
         })
         .await

@@ -17,7 +17,7 @@ use eddymist_store::{
 
 /// Reads the bytes of a sheet; the reason says what to do.
 pub fn read_sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Answer<PenSheet> {
-    reading::sheet(bytes, dpi, marked).map_err(|e| match e {
+    reading::sheet(bytes, dpi.map(|d| [d; 2]), marked).map_err(|e| match e {
         Unread::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then read it again"),
         e => e.into(),
     })

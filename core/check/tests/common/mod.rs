@@ -31,6 +31,7 @@ pub fn guide(roles: Vec<Role>) -> LineGuide {
         must_mend: Vec::new(),
         off: Vec::new(),
         print: None,
+        picture_kind: None,
     }
 }
 

@@ -26,6 +26,7 @@ mod pieces;
 mod places;
 mod plan;
 mod scratch;
+pub mod signs;
 mod spans;
 mod thin;
 mod unmix;
@@ -36,7 +37,7 @@ pub use plan::{Layer, Look, Plan, Source};
 
 use rayon::prelude::*;
 
-use crate::Picture;
+use crate::{Picture, source::Kind};
 
 /// Measures a drawing given as one flat picture or as layers, bottom first, all of one size.
 pub fn measure(layers: &[Layer], plan: &Plan) -> DrawingLines {
@@ -55,7 +56,7 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
     let mut out = DrawingLines { roles: vec![RoleLines::default(); plan.roles.len()], blend: Blend::Encoded, off_palette_px2: 0.0, masked: Vec::new() };
     for layer in layers {
         let mut planes = scratch::take(layer.picture.width * layer.picture.height);
-        let scan = (layer.role.is_none() && paper::is_scan(&layer.picture)).then(|| paper::clean(&layer.picture, plan));
+        let scan = (layer.role.is_none() && layer.picture.kind != Kind::Drawing).then(|| paper::clean(&layer.picture, plan));
         let picture = scan.as_ref().map_or(layer.picture, |s| Picture { rgba: &s.rgba, ..layer.picture });
         let mut ink = classify::classify(&picture, plan, layer.role, scan.as_ref().map(|s| &s.inks[..]), &mut planes);
         if layer.role.is_none() {

@@ -1,8 +1,8 @@
 //! Drawings that were scanned: the paper is taken away as from a pen's scan, and each ink's own colour is read off where
 //! it is solid.
 //!
-//! How: each channel's light is divided by the paper's surface (`scan/paper`); grain far from ink is blanked. Limits: a scan is told by its
-//! commonest colour being rare, which a clipped scan is not.
+//! How: each channel's light is divided by the paper's surface (`scan/paper`); grain far from ink is blanked. Limits: whether
+//! a picture is a scan is said by who gives it.
 
 use palette::{Lab, white_point::D65};
 
@@ -21,31 +21,10 @@ pub struct Cleaned {
     pub inks: Vec<Option<Rgb>>,
 }
 
-/// Pixels that are looked at to tell a scan.
-const LOOKS: usize = 4000;
 /// Share of the paper's light that ink takes at least.
 const INK: f32 = 0.25;
 /// As far from ink, px, grain is grain; nearer it may be an edge.
 const NEAR: usize = 3;
-
-/// Whether a picture is a scan: it is opaque and light, and no colour is the paper's own: grain spreads it over many.
-pub fn is_scan(picture: &Picture) -> bool {
-    let n = picture.width * picture.height;
-    let step = (n / LOOKS).max(1);
-    let step = if picture.width.is_multiple_of(step) { step + 1 } else { step };
-    let mut colours: Vec<[u8; 3]> = Vec::new();
-    for i in (0..n).step_by(step) {
-        let p = picture.pixel(i);
-        if p[3] < 255 {
-            return false;
-        }
-        colours.push([p[0], p[1], p[2]]);
-    }
-    let light = colours.iter().filter(|c| c.iter().map(|v| u32::from(*v)).sum::<u32>() > 3 * 130).count();
-    colours.sort_unstable();
-    let commonest = colours.chunk_by(|a, b| a == b).map(<[_]>::len).max().unwrap_or(0);
-    commonest * 4 < colours.len() && light * 2 > colours.len()
-}
 
 /// Divides the paper out in each channel, and blanks what is only grain.
 pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {

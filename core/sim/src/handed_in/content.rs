@@ -190,6 +190,7 @@ fn guide(ground: Ground) -> LineGuide {
         must_mend: Vec::new(),
         off: Vec::new(),
         print: None,
+        picture_kind: None,
     }
 }
 

@@ -1,0 +1,61 @@
+//! Whether a picture is a drawing, a scan or a photo.
+//!
+//! How: signs from the pixels and from the file vote; none decides alone, and where the vote is close that is said. Weights are from pictures of
+//! our own stand-ins and of outside renderers; common practice, no source.
+
+use eddymist_measure::{
+    drawing::signs::Signs,
+    source::{Kind, Origin},
+};
+
+/// What a file says of itself that bears on its kind.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub(crate) struct FileSigns {
+    pub resolution: bool,
+    pub jpeg: bool,
+    /// A camera has written it.
+    pub camera: bool,
+    /// A scanner has.
+    pub scanner: bool,
+}
+
+/// A kind, where it is from, and whether it is a close call.
+pub(crate) struct Vote {
+    pub kind: Kind,
+    pub from: Origin,
+    pub close: bool,
+}
+
+/// Votes nearer to nothing than this are close.
+const CLOSE: f64 = 1.0;
+
+pub(crate) fn vote(pixels: &Signs, file: &FileSigns) -> Vote {
+    if file.camera {
+        return Vote { kind: Kind::Photo, from: Origin::File, close: false };
+    }
+    if pixels.clear {
+        return Vote { kind: Kind::Drawing, from: Origin::Measured, close: false };
+    }
+    let paper = match pixels.paper_grain {
+        g if g > 0.5 => 2.0,
+        g if g > 0.15 => 0.5,
+        g if g > 0.02 => -1.0,
+        _ => -2.0,
+    };
+    let ink = match pixels.ink_grain {
+        Some(g) if g > 0.5 => 2.0,
+        Some(g) if g > 0.15 => 1.0,
+        Some(g) if g < 0.03 => -3.0,
+        Some(_) => -1.0,
+        None => 0.0,
+    };
+    let edge = match pixels.edge_px {
+        Some(e) if e >= 3.0 => 1.5,
+        Some(e) if e >= 2.0 => 0.5,
+        Some(_) => -1.0,
+        None => 0.0,
+    };
+    let said = f64::from(u8::from(file.resolution)) + 0.5 * f64::from(u8::from(file.jpeg)) + 3.0 * f64::from(u8::from(file.scanner));
+    let sum = paper + ink + edge + said;
+    Vote { kind: if sum > 0.0 { Kind::Scan } else { Kind::Drawing }, from: Origin::Measured, close: sum.abs() < CLOSE }
+}

@@ -1,0 +1,104 @@
+//! What a picture's pixels say of its being drawn by a program or seen by a lens: grain in its paper and in its ink, and how sharp its edges are.
+//!
+//! How: at places spread over the picture, a place is even where its eight neighbours differ little from it; grain is that they differ at all.
+//! None of the signs decides alone (methods.md, section 0): a drawing may lie on a grainy ground, a scan may be clipped to white. Common
+//! practice, no source.
+
+use crate::Picture;
+
+/// Signs from the pixels; shares are 0…1.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Signs {
+    /// Any of it is clear: no lens sees that.
+    pub clear: bool,
+    /// The share of even places in the lighter half that have grain.
+    pub paper_grain: f64,
+    /// The same in the darker half; none where there are too few such places.
+    pub ink_grain: Option<f64>,
+    /// Pixels that an edge takes from light to dark, the median; none where there are too few edges.
+    pub edge_px: Option<f64>,
+}
+
+/// Places that are looked at.
+const PLACES: usize = 60_000;
+/// A place is even where the brightest and the darkest of the nine are no further apart, levels; it has grain where they are further than
+/// [`GRAIN`]: a gradient's steps and rounding are not.
+const EVEN: i32 = 26;
+const GRAIN: i32 = 2;
+const LEAST_INK: usize = 40;
+const LEAST_EDGES: usize = 40;
+
+impl Signs {
+    /// Reads the signs of a picture.
+    pub fn of(picture: &Picture) -> Self {
+        let (w, h) = (picture.width, picture.height);
+        let light = |i: usize| {
+            let p = picture.pixel(i);
+            (2 * i32::from(p[0]) + 5 * i32::from(p[1]) + i32::from(p[2])) / 8
+        };
+        let mut out = Self { clear: false, paper_grain: 0.0, ink_grain: None, edge_px: None };
+        if w < 3 || h < 3 {
+            return out;
+        }
+        let n = w * h;
+        let step = (n / PLACES).max(1);
+        let step = if w.is_multiple_of(step) { step + 1 } else { step };
+        let mut even: Vec<(i32, bool)> = Vec::new();
+        let mut range = [255, 0];
+        for i in (0..n).step_by(step) {
+            if picture.pixel(i)[3] < 255 {
+                out.clear = true;
+                return out;
+            }
+            let (x, y) = (i % w, i / w);
+            range = [range[0].min(light(i)), range[1].max(light(i))];
+            if x == 0 || y == 0 || x + 1 == w || y + 1 == h {
+                continue;
+            }
+            let around = [i - w - 1, i - w, i - w + 1, i - 1, i, i + 1, i + w - 1, i + w, i + w + 1].map(light);
+            let (low, high) = around.iter().fold((255, 0), |r, v| (r.0.min(*v), r.1.max(*v)));
+            if high - low <= EVEN {
+                even.push((light(i), high - low > GRAIN));
+            }
+        }
+        let middle = (range[0] + range[1]) / 2;
+        let share = |of: &dyn Fn(i32) -> bool| {
+            let (all, grain) = even.iter().filter(|e| of(e.0)).fold((0usize, 0usize), |s, e| (s.0 + 1, s.1 + usize::from(e.1)));
+            (all, grain as f64 / all.max(1) as f64)
+        };
+        out.paper_grain = share(&|v| v >= middle).1;
+        let (dark, grain) = share(&|v| v < middle);
+        out.ink_grain = (dark >= LEAST_INK).then_some(grain);
+        out.edge_px = edge_px(picture, &light, range);
+        out
+    }
+}
+
+/// The median number of pixels between a fifth and four fifths of the way from dark to light, along rows.
+fn edge_px(picture: &Picture, light: &dyn Fn(usize) -> i32, range: [i32; 2]) -> Option<f64> {
+    let (w, h) = (picture.width, picture.height);
+    let [low, high] = [range[0] + (range[1] - range[0]) / 5, range[1] - (range[1] - range[0]) / 5];
+    if high - low < 40 {
+        return None;
+    }
+    let mut widths: Vec<u32> = Vec::new();
+    let every = (h / 400).max(1);
+    for y in (0..h).step_by(every) {
+        // Since the last pixel that was dark or light, and which it was.
+        let (mut since, mut last) = (0u32, 0i8);
+        for x in 0..w {
+            let v = light(y * w + x);
+            let now = if v <= low { -1 } else { i8::from(v >= high) };
+            if now == 0 {
+                since += 1;
+                continue;
+            }
+            if last != 0 && now != last && since < 12 {
+                widths.push(since);
+            }
+            (since, last) = (0, now);
+        }
+    }
+    widths.sort_unstable();
+    (widths.len() >= LEAST_EDGES).then(|| f64::from(widths[widths.len() / 2]))
+}

@@ -83,10 +83,12 @@ fn a_line_weighs_the_same_in_every_kind_of_pixel() {
         ("alpha only", encoded(alpha, ImageFormat::Png)),
         ("clear ground", encoded(clear, ImageFormat::Png)),
         ("indexed", indexed()),
-        ("CMYK TIFF", cmyk()),
     ] {
         assert!((mean(&bytes) - 6.0).abs() < 0.01, "{what}: {}", mean(&bytes));
     }
+    // What is meant for a press has no colours of its own.
+    let said = eddymist_formats::drawings::read(&cmyk(), false, &LIMITS).expect_err("CMYK").to_string();
+    assert!(said.contains("CMYK") && said.contains("save it as RGB or grey"), "{said}");
 }
 
 #[test]

@@ -172,13 +172,14 @@ fn open_raster_gives_its_layers_from_below_where_they_lie() {
 fn drawings_are_known_by_their_content() {
     assert_eq!(drawings::read(&rgba(20, 10, |_, _| false), false, &LIMITS).expect("PNG").layers.len(), 1);
     assert_eq!(drawings::read(&tiff(2, 300), false, &LIMITS).expect("TIFF").oversampled, 1.0);
+    assert_eq!(drawings::read(&jpeg(1, 300), false, &LIMITS).expect("JPEG").layers.len(), 1);
     let svg = b"<?xml version=\"1.0\"?><svg xmlns=\"http://www.w3.org/2000/svg\" width=\"400\" height=\"20\"><path d=\"M0 10H400\" stroke=\"#000\" stroke-width=\"4\"/></svg>";
     let d = drawings::read(svg, false, &LIMITS).expect("SVG");
     assert_eq!((d.oversampled, d.layers[0].1.width, d.layers[0].1.height), (4.0, 1600, 80));
     let ink: usize = d.layers[0].1.data.chunks(4).filter(|p| p[3] > 127).count();
     assert_eq!(ink, 1600 * 16);
     for (bytes, says) in
-        [(&b""[..], "empty"), (b"%PDF-1.7", "SVG and OpenRaster"), (b"<svg", "SVG"), (b"PK\x03\x04junk", "OpenRaster"), (&jpeg(1, 300)[..], "no drawing")]
+        [(&b""[..], "empty"), (b"%PDF-1.7", "SVG and OpenRaster"), (b"<svg", "SVG"), (b"PK\x03\x04junk", "OpenRaster"), (&b"GIF89a......"[..], "no drawing")]
     {
         assert!(drawings::read(bytes, false, &LIMITS).expect_err(says).to_string().contains(says));
     }

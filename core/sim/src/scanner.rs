@@ -3,7 +3,34 @@
 use eddymist_ink::{Outline, raster::rasterise};
 use eddymist_measure::colour::encode_f64;
 
+use rand::Rng;
+
 use crate::{normal, rng};
+
+/// How a lamp lights the sheet, beside its slope; a second family of what the paper removal has to stand, which it does not know.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Lamp {
+    /// Only the slope.
+    Plain,
+    /// The lid stands open: a shadow of this depth over the last third, with an edge some mm wide.
+    Lid(f64),
+    /// The sheet lifts off the glass to one side, as in a book's fold: darkness of this depth that falls off over 12 mm.
+    Gutter(f64),
+    /// A lamp that wavers along the way: bands of this depth, 7 to 19 mm wide.
+    Bands(f64),
+}
+
+impl Lamp {
+    /// The share of the light at a place in mm of a sheet.
+    fn share(self, [x, y]: [f64; 2], [w, _]: [f64; 2]) -> f64 {
+        match self {
+            Self::Plain => 1.0,
+            Self::Lid(depth) => 1.0 - depth / (1.0 + (-(x - 0.68 * w - 0.08 * y) / 1.3).exp()),
+            Self::Gutter(depth) => 1.0 - depth * (-x / 12.0).exp(),
+            Self::Bands(depth) => 1.0 - 0.5 * depth * (1.0 + (y / 2.1 + 2.0 * (y / 9.0).sin()).sin()),
+        }
+    }
+}
 
 /// How a scan is made.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -22,12 +49,29 @@ pub struct Scanner {
     /// Linear reflectance of paper and ink.
     pub paper: f64,
     pub ink: f64,
+    pub lamp: Lamp,
+    /// Light over this share of the paper's is clipped to white; none where nothing is.
+    pub clip: Option<f64>,
+    /// Flecks in the paper, so many a cm².
+    pub flecks: f64,
 }
 
 impl Scanner {
     /// A fair office scanner.
     pub fn fair(dpi: f64) -> Self {
-        Self { dpi, turn_deg: 0.0, shading: 0.08, grain: 0.012, blur_px: 0.9, noise: 0.004, paper: 0.82, ink: 0.035 }
+        Self {
+            dpi,
+            turn_deg: 0.0,
+            shading: 0.08,
+            grain: 0.012,
+            blur_px: 0.9,
+            noise: 0.004,
+            paper: 0.82,
+            ink: 0.035,
+            lamp: Lamp::Plain,
+            clip: None,
+            flecks: 0.0,
+        }
     }
 }
 
@@ -77,6 +121,7 @@ pub fn scan(s: &Scanner, ink: &[Outline], size_mm: [f64; 2], seed: u64) -> GreyS
         }
     }
     let mut r = rng(seed, 0x5CA);
+    let fleck = flecks(s, [width, height], k, seed);
     let mut light: Vec<f32> = cover
         .iter()
         .enumerate()
@@ -85,7 +130,10 @@ pub fn scan(s: &Scanner, ink: &[Outline], size_mm: [f64; 2], seed: u64) -> GreyS
             let shade = 1.0 - s.shading * (0.6 * u + 0.4 * v * v);
             let grain = 1.0 + s.grain * normal(&mut r);
             let c = f64::from(*c);
-            ((s.paper * grain * (1.0 - c) + s.ink * c) * shade) as f32
+            let place = [(i % width) as f64 / k, (i / width) as f64 / k];
+            let lamp = s.lamp.share(place, [width as f64 / k, height as f64 / k]);
+            let paper = s.paper * grain * (1.0 - f64::from(fleck.get(i).copied().unwrap_or(0.0)));
+            ((paper * (1.0 - c) + s.ink * c) * shade * lamp) as f32
         })
         .collect();
     blur(&mut light, width, height, s.blur_px);
@@ -93,10 +141,32 @@ pub fn scan(s: &Scanner, ink: &[Outline], size_mm: [f64; 2], seed: u64) -> GreyS
         .iter()
         .map(|l| {
             let v = (f64::from(*l) + s.noise * normal(&mut r)).clamp(0.0, 1.0);
+            let v = s.clip.map_or(v, |share| (v / (share * s.paper)).min(1.0));
             (encode_f64(v) * 255.0).round() as u8
         })
         .collect();
     GreyScan { width, height, data }
+}
+
+/// How much darker flecks make the paper: soft spots of a tenth to a third of a mm.
+fn flecks(s: &Scanner, [w, h]: [usize; 2], k: f64, seed: u64) -> Vec<f32> {
+    if s.flecks <= 0.0 {
+        return Vec::new();
+    }
+    let mut r = rng(seed, 0xF1EC);
+    let mut out = vec![0.0f32; w * h];
+    for _ in 0..(s.flecks * w as f64 * h as f64 / (k * k) / 100.0) as usize {
+        let (x, y) = (r.random_range(0.0..w as f64), r.random_range(0.0..h as f64));
+        let (size, depth) = (r.random_range(0.05..0.16) * k, r.random_range(0.04..0.12));
+        let reach = 3.0 * size;
+        for v in (y - reach).max(0.0) as usize..((y + reach) as usize + 1).min(h) {
+            for u in (x - reach).max(0.0) as usize..((x + reach) as usize + 1).min(w) {
+                let d2 = (u as f64 - x).powi(2) + (v as f64 - y).powi(2);
+                out[v * w + u] += (depth * (-0.5 * d2 / (size * size)).exp()) as f32;
+            }
+        }
+    }
+    out
 }
 
 fn blur(p: &mut [f32], w: usize, h: usize, sigma: f64) {

@@ -57,6 +57,9 @@ pub struct MeasuredLine {
     /// Distance at which the edge's autocorrelation has fallen to 1/e; absent where the edge is too smooth to tell.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub raggedness_correlation_um: Option<f64>,
+    /// Standard deviation of the line's smooth middle about the straight line, which is the hand's; absent where the line is too short.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub wander_um: Option<f64>,
     pub blurriness_um: f64,
     /// 95 %, from how it differs between parts of the line.
     #[serde(default, skip_serializing_if = "Option::is_none")]

@@ -1,7 +1,7 @@
 //! One ruled line's figures: width, both edges, raggedness, blurriness, darkness, how it ends.
 //!
 //! How: width is the integrated absorptance over the solid ink's; edges cross the 60 % threshold; raggedness is an edge's deviation about its
-//! line with the paper's noise taken off and the blur corrected for. Limits: raggedness of waves longer than the line shows is not seen.
+//! line's smooth middle (`wander`) with the paper's noise taken off and the blur corrected for. Limits: raggedness of waves longer than the line shows is not seen.
 //! Source: ISO/IEC 13660; Wilson and Hilferty for the χ² interval.
 
 use super::{
@@ -9,6 +9,7 @@ use super::{
     document::{LineEnd, MeasuredLine, WidthStats},
     levels::InkLevel,
     profile::{ACROSS, Straight, fit_blur, phi},
+    wander::Middle,
 };
 use crate::{
     TAPER_WIDTHS,
@@ -42,8 +43,10 @@ pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
     let (mean, _) = mean_sd(&widths[from..to])?;
     let fold = |f: fn(f64, f64) -> f64| body.iter().copied().reduce(f).unwrap_or(mean);
     let blur = fit_blur(s);
-    let edges = [edge(s, ink, false), edge(s, ink, true)];
-    let ragged: Vec<Ragged> = edges.iter().map(|e| raggedness(&e[from..to], px, &blur, ink)).collect();
+    // About the fitted straight line, the hand's bow among them.
+    let edges = [false, true].map(|right| edge(s, ink, right).iter().zip(&s.bow).map(|(e, b)| e + b).collect::<Vec<f64>>());
+    let middle = Middle::new(&edges[0][from..to], &edges[1][from..to], px);
+    let ragged: Vec<Ragged> = edges.iter().map(|e| raggedness(&e[from..to], &middle, px, &blur, ink)).collect();
     let correlations: Vec<f64> = ragged.iter().filter_map(|r| r.correlation_um).collect();
     let width_60 = (from..to).map(|k| edges[1][k] - edges[0][k]).filter(|w| w.is_finite()).collect::<Vec<_>>();
     let (raggedness_um, correlation_um) = (ragged.iter().map(|r| r.sd_um).sum::<f64>() / 2.0, median(&correlations));
@@ -55,6 +58,7 @@ pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
         raggedness_um,
         raggedness_interval_um: Some(sd_interval(raggedness_um, ragged.iter().map(|r| (to - from) as f64 / r.per_value).sum())),
         raggedness_correlation_um: correlation_um,
+        wander_um: middle.wander.map(|w| w * px * 1000.0),
         blurriness_um: blurriness(s.mean_profile(), ink) * px * 1000.0,
         blurriness_interval_um: Some(blurriness_interval(s, from, to, ink).map(|b| b * px * 1000.0)),
         darkness: -(1.0 - s.core_level()).max(1e-3).log10(),
@@ -136,13 +140,13 @@ struct Ragged {
 const SHOWN_UM: f64 = 800.0;
 const LAGS: usize = 48;
 
-/// Deviation of an edge about its fitted line, less the paper's noise, with the blur along the line made good.
+/// Deviation of an edge about its line's smooth middle, less the paper's noise, with the blur along the line made good.
 ///
 /// Noise is told by its own correlation: what the scan's blur and grain add falls off within a few pixels, while the
 /// edge's falls off exponentially; the model `σ²·e^(−τ/L)` blurred along the line is fitted to the lags beyond the
 /// noise. A Gaussian blur of s leaves `e^(s²/L²)·erfc(s/L)` of the variance of an exponential edge.
-fn raggedness(edge: &[f64], px: f64, blur: &super::profile::BlurFit, ink: &InkLevel) -> Ragged {
-    let residual = detrended(edge);
+fn raggedness(edge: &[f64], middle: &Middle, px: f64, blur: &super::profile::BlurFit, ink: &InkLevel) -> Ragged {
+    let residual = about(edge, middle);
     let n = residual.len();
     if n < 32 {
         return Ragged { sd_um: 0.0, correlation_um: None, autocorrelation: Vec::new(), per_value: 1.0 };
@@ -197,16 +201,11 @@ fn autocorrelation(edges: &[Ragged], px: f64) -> Vec<[f64; 2]> {
     (0..lags).step_by((lags / LAGS).max(1)).map(|k| [digits(k as f64 * px * 1000.0), digits(mean(k))]).collect()
 }
 
-/// Residuals about the least-squares line, gaps left out.
-fn detrended(edge: &[f64]) -> Vec<f64> {
-    let points: Vec<(f64, f64)> = edge.iter().enumerate().filter(|(_, e)| e.is_finite()).map(|(i, e)| (i as f64, *e)).collect();
-    let m = points.len() as f64;
-    let (sx, sy) = points.iter().fold((0.0, 0.0), |a, p| (a.0 + p.0, a.1 + p.1));
-    let (sxx, sxy) = points.iter().fold((0.0, 0.0), |a, p| (a.0 + p.0 * p.0, a.1 + p.0 * p.1));
-    let det = m * sxx - sx * sx;
-    let slope = if det > 0.0 { (m * sxy - sx * sy) / det } else { 0.0 };
-    let shift = (sy - slope * sx) / m.max(1.0);
-    points.iter().map(|p| p.1 - shift - slope * p.0).collect()
+/// Residuals about the line's smooth middle, gaps left out.
+fn about(edge: &[f64], middle: &Middle) -> Vec<f64> {
+    let off: Vec<f64> = edge.iter().zip(&middle.at).map(|(e, m)| e - m).filter(|v| v.is_finite()).collect();
+    let mean = off.iter().sum::<f64>() / off.len().max(1) as f64;
+    off.into_iter().map(|v| v - mean).collect()
 }
 
 /// What taking out noise and blur leaves unsure of raggedness, as a share (from simulated scans).

@@ -6,6 +6,7 @@
 mod document;
 pub(crate) mod edges;
 pub(crate) mod find;
+mod ground;
 pub(crate) mod levels;
 pub mod mark;
 mod page;
@@ -13,6 +14,7 @@ pub(crate) mod paper;
 pub(crate) mod profile;
 mod repeat;
 mod views;
+mod wander;
 
 pub use document::{FORMAT, LineEnd, LineMeasurement, MeasuredLine, STANDARD_WIDTHS_MM, WidthStats, nearest_standard};
 pub use page::{Scan, ScanError};

@@ -20,6 +20,8 @@ pub struct Straight {
     pub from: [f64; 2],
     pub direction: [f64; 2],
     pub grain: f64,
+    /// How far the hand's bow takes the line off the fitted one, px by columns: the strip follows it.
+    pub bow: Vec<f64>,
     /// First and one past the last column with ink at half its level.
     pub span: (usize, usize),
     mean: OnceLock<Vec<f64>>,
@@ -69,6 +71,8 @@ pub fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
     let columns = (2.0 * (c.half + lead)).ceil() as usize;
     let rows = (2.0 * (c.half_width * 2.2 + margin) * ACROSS) as usize | 1;
     let from = [c.x - c.dx * columns as f64 * 0.5, c.y - c.dy * columns as f64 * 0.5];
+    let bow = bow(flat, c, from, columns, px_mm, margin);
+    let bows = bow.iter().any(|b| *b != 0.0);
     let mut data = vec![0.0f32; rows * columns];
     for (r, row) in data.chunks_exact_mut(columns.max(1)).enumerate() {
         let n = (r as f64 - (rows / 2) as f64) / ACROSS;
@@ -77,7 +81,12 @@ pub fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
             let (x, y) = (x0 + c.dx * s, y0 + c.dy * s);
             x > 1.0 && y > 1.0 && x < (flat.width - 2) as f64 && y < (flat.height - 2) as f64
         };
-        if inside(0.0) && inside(columns as f64) {
+        if bows {
+            for (k, v) in row.iter_mut().enumerate() {
+                let s = k as f64 + 0.5;
+                *v = sample(flat, x0 + c.dx * s - c.dy * bow[k], y0 + c.dy * s + c.dx * bow[k]);
+            }
+        } else if inside(0.0) && inside(columns as f64) {
             // The usual case, without asking at every place.
             for (k, v) in row.iter_mut().enumerate() {
                 let s = k as f64 + 0.5;
@@ -90,10 +99,103 @@ pub fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
             }
         }
     }
-    let mut s = Straight { columns, rows, data, px_mm, from, direction: [c.dx, c.dy], grain: flat.grain, span: (0, 0), mean: OnceLock::new() };
-    s.level_paper();
+    let mut s = Straight { columns, rows, data, px_mm, from, direction: [c.dx, c.dy], grain: flat.grain, bow, span: (0, 0), mean: OnceLock::new() };
     s.span = s.find_span(2.0 * c.half_width);
     s
+}
+
+/// The middle of the ink across a candidate, `s` px along from its own middle; none where there is too little.
+fn middle(flat: &Flat, c: &Candidate, s: f64, reach: f64) -> Option<f64> {
+    let (mut m, mut mn) = (0.0, 0.0);
+    let mut n = -reach;
+    while n <= reach {
+        let a = f64::from(sample(flat, c.x + c.dx * s - c.dy * n, c.y + c.dy * s + c.dx * n));
+        if a > INKED {
+            m += a;
+            mn += a * n;
+        }
+        n += 0.5;
+    }
+    (m > 0.3).then(|| mn / m)
+}
+
+/// The middle of the ink that hangs together across a line at `s`, about a place `near` px across, and whether there is paper on both sides of
+/// it; none where there is none.
+fn own_middle(flat: &Flat, c: &Candidate, s: f64, near: f64, margin: f64) -> Option<(f64, bool)> {
+    let ink = |n: f64| f64::from(sample(flat, c.x + c.dx * s - c.dy * n, c.y + c.dy * s + c.dx * n));
+    let reach = 1.3 * c.half_width + 0.5 * margin;
+    let walk = |way: f64| {
+        let mut n = near;
+        while ink(n + way) > INKED && (n - near).abs() < reach {
+            n += way;
+        }
+        n
+    };
+    if ink(near) <= INKED {
+        return None;
+    }
+    let (low, high) = (walk(-0.5), walk(0.5));
+    // As far as the line may be wide: what goes on is another's.
+    ((high - near).max(near - low) < reach).then(|| {
+        let steps = ((high - low) / 0.5) as usize;
+        let (m, mn) = (0..=steps).map(|k| low + 0.5 * k as f64).fold((0.0, 0.0), |t, n| (t.0 + ink(n), t.1 + ink(n) * n));
+        let beside = (0.6 * c.half_width).max(3.0);
+        let alone = [low - beside, low - 0.5 * beside, high + 0.5 * beside, high + beside].iter().all(|n| ink(*n) < INKED);
+        (mn / m, alone)
+    })
+}
+
+/// Absorptance from which a place counts as the line's.
+const INKED: f64 = 0.15;
+/// A line bows where its smooth middle is further off than this share of its half width, and this much, px.
+const BOWS: f64 = 0.35;
+const BOWS_PX: f64 = 1.5;
+/// The middle is averaged over this length, mm: what is shorter is the edges'.
+const BOW_MM: f64 = 2.0;
+
+/// The hand's bow by columns of a strip; 0 throughout where the line is straight.
+fn bow(flat: &Flat, c: &Candidate, from: [f64; 2], columns: usize, px_mm: f64, margin: f64) -> Vec<f64> {
+    let start = (from[0] - c.x) * c.dx + (from[1] - c.y) * c.dy;
+    let every = ((0.1 / px_mm) as usize).max(1);
+    let mut raw = vec![f64::NAN; columns.div_ceil(every)];
+    // From the middle to both ends, each place beginning where the last one was: a neighbour's ink is not this line's.
+    let half = raw.len() / 2;
+    let mut crowded = 0;
+    for way in [(half..raw.len()).collect::<Vec<usize>>(), (0..half).rev().collect()] {
+        let mut at = 0.0;
+        for i in way {
+            if let Some((middle, alone)) = own_middle(flat, c, start + (i * every) as f64 + 0.5, at, margin) {
+                (raw[i], at) = (middle, middle);
+                crowded += usize::from(!alone);
+            }
+        }
+    }
+    // Between near lines it is not told from theirs.
+    if crowded * 10 > raw.len() {
+        return vec![0.0; columns];
+    }
+    let (Some(first), Some(last)) = (raw.iter().position(|v| v.is_finite()), raw.iter().rposition(|v| v.is_finite())) else { return vec![0.0; columns] };
+    // Beyond its ends, and where ink is missing, it goes on as it was.
+    let (head, tail) = (raw[first], raw[last]);
+    raw[..first].fill(head);
+    raw[last..].fill(tail);
+    for i in 1..raw.len() {
+        if !raw[i].is_finite() {
+            raw[i] = raw[i - 1];
+        }
+    }
+    let window = ((BOW_MM / px_mm) as usize / every).max(1);
+    let smooth = crate::stats::moving_mean(&crate::stats::moving_mean(&raw, window), window);
+    let off = smooth[first..=last].iter().map(|v| v.abs()).fold(0.0, f64::max);
+    if off < BOWS_PX.max(BOWS * c.half_width) {
+        return vec![0.0; columns];
+    }
+    (0..columns)
+        .map(|k| {
+            let (i, t) = (k / every, (k % every) as f64 / every as f64);
+            smooth[i] + (smooth[(i + 1).min(smooth.len() - 1)] - smooth[i]) * t
+        })
+        .collect()
 }
 
 /// A line through the middles of the columns' ink, by weighted least squares.
@@ -103,18 +205,7 @@ pub fn refine(flat: &Flat, c: &Candidate, margin: f64) -> Option<Candidate> {
     let (mut sw, mut ss, mut sn, mut sss, mut ssn) = (0.0, 0.0, 0.0, 0.0, 0.0);
     for k in 0..parts {
         let s = k as f64 + 0.5 - parts as f64 * 0.5;
-        let (mut m, mut mn) = (0.0, 0.0);
-        let mut n = -reach;
-        while n <= reach {
-            let a = f64::from(sample(flat, c.x + c.dx * s - c.dy * n, c.y + c.dy * s + c.dx * n));
-            if a > 0.15 {
-                m += a;
-                mn += a * n;
-            }
-            n += 0.5;
-        }
-        if m > 0.3 {
-            let mid = mn / m;
+        if let Some(mid) = middle(flat, c, s, reach) {
             sw += 1.0;
             ss += s;
             sn += mid;
@@ -139,42 +230,16 @@ impl Straight {
         self.from[1] + self.direction[1] * 0.5 * (self.span.0 + self.span.1) as f64
     }
 
-    /// Paper beside the line is 0 on average: what the smooth surface left is taken out along the line.
-    fn level_paper(&mut self) {
-        let band = (self.rows / 10).max(4);
-        // It is smoothed over 201 columns: every sixth one tells as much.
-        let every = 6;
-        let mut side: Vec<f64> = Vec::with_capacity(self.columns / every + 1);
-        for k in (0..self.columns).step_by(every) {
-            let of = |rows: std::ops::Range<usize>| rows.map(|r| f64::from(self.data[r * self.columns + k])).collect::<Vec<f64>>();
-            let (mut v, low) = (of(0..band), of(self.rows - band..self.rows));
-            let (a, b) = (median(&v).unwrap_or(0.0), median(&low).unwrap_or(0.0));
-            // Where one side holds a neighbour's ink, the other one tells of the paper.
-            side.push(if (a - b).abs() > 0.04 {
-                a.min(b)
-            } else {
-                v.extend(low);
-                median(&v).unwrap_or(0.0)
-            });
-        }
-        // A guide that crosses beyond the line's end is no paper.
-        let typical = median(&side).unwrap_or(0.0);
-        side.iter_mut().filter(|v| (**v - typical).abs() > 0.05).for_each(|v| *v = typical);
-        let smooth: Vec<f32> = crate::stats::moving_mean(&side, 201 / every).iter().map(|s| s.clamp(-0.05, 0.05) as f32).collect();
-        for row in self.data.chunks_exact_mut(self.columns) {
-            for (some, shift) in row.chunks_mut(every).zip(&smooth) {
-                some.iter_mut().for_each(|a| *a -= shift);
-            }
-        }
-    }
-
     /// Takes what lies beyond these distances from the line, px to its left (negative) and right, for paper.
     pub fn clear_outside(&mut self, [left, right]: [f64; 2]) {
         let mid = (self.rows / 2) as f64;
         for r in 0..self.rows {
             let n = (r as f64 - mid) / ACROSS;
-            if n < left || n > right {
-                self.data[r * self.columns..(r + 1) * self.columns].fill(0.0);
+            for (v, bow) in self.data[r * self.columns..(r + 1) * self.columns].iter_mut().zip(&self.bow) {
+                // The bounds are about the fitted line.
+                if n + bow < left || n + bow > right {
+                    *v = 0.0;
+                }
             }
         }
     }

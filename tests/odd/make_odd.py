@@ -117,7 +117,8 @@ def vectors():
     for name, text in files.items():
         (HERE / name).write_text(text, encoding="utf-8", newline="")
         expected["vectors"][name] = {"width": 64, "height": 40}
-    refuse("svg-sixteen-bits.svg", f'<svg {space}>{line}</svg>'.encode("utf-16"), "")
+    (HERE / "svg-sixteen-bits.svg").write_bytes(f'<svg {space} width="64" height="40">{line}</svg>'.encode("utf-16"))
+    expected["vectors"]["svg-sixteen-bits.svg"] = {"width": 64, "height": 40}
     refuse("svg-open-tag.svg", f'<svg {space} width="64" height="40"><g>{line}</svg>'.encode(), "XML")
     refuse("svg-of-nothing.svg", b"<?xml version='1.0'?>", "XML")
     refuse("svg-no-size.svg", f'<svg {space} width="0" height="40">{line}</svg>'.encode(), "")

@@ -46,7 +46,11 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
     let factor = scale * shot_factor;
     let weights: Vec<Option<Weight>> = guide.roles.iter().map(|r| r.weight_px.map(|w| w.scaled(factor))).collect();
     let limits = guide.limits.scaled(scale);
-    let look = Look { gap_px: limits.gap_px * oversampled, roles: guide.roles.iter().map(|r| r.judge).collect() };
+    let look = Look {
+        gap_px: limits.gap_px * oversampled,
+        roles: guide.roles.iter().map(|r| r.judge).collect(),
+        off_palette: !guide.off.contains(&FindingKind::OffPalette),
+    };
     let (mut lines, islands) = drawing::measure_all(&layers_by_role(guide, layers), &plan(guide, factor * oversampled), &look);
     rescale(&mut lines, oversampled);
     let ink: f64 = lines.roles.iter().map(|r| r.ink_px2).sum();

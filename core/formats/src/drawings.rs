@@ -157,8 +157,9 @@ fn kind(bytes: &[u8]) -> Result<Kind, ReadError> {
         return Ok(Kind::OpenRaster);
     }
     // A vector drawing is text, whatever its program has written before its root.
+    let wide = matches!(bytes, [0xFF, 0xFE, b'<', 0, ..] | [0xFE, 0xFF, 0, b'<', ..] | [b'<', 0, ..] | [0, b'<', ..]);
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(1024)]).to_lowercase();
-    if head.contains("<svg") || head.trim_start_matches('\u{FEFF}').trim_start().starts_with('<') {
+    if wide || head.contains("<svg") || head.trim_start_matches('\u{FEFF}').trim_start().starts_with('<') {
         return Ok(Kind::Svg);
     }
     match image::guess_format(bytes) {

@@ -2,7 +2,7 @@
 //!
 //! How: the stack is read first; what its layers will need is known from it and from the headers of their pictures before one of them
 //! is decoded. A picture that several layers name is decoded once. A layer's opacity, and that of the stacks that it lies in, goes
-//! into its alpha; hidden ones are left out. Blending other than by lying on top is not looked at.
+//! into its alpha; hidden ones are left out. A layer that is blended in a way that lightens is refused by name.
 
 use std::{
     collections::{BTreeSet, HashMap},
@@ -17,6 +17,8 @@ use crate::{
     xml,
 };
 
+/// Ways of blending in which a layer's ink lies where it lies by lying on top: what is darkened beneath it is no edge of its.
+const LIKE_OVER: [&str; 4] = ["svg:src-over", "svg:multiply", "svg:darken", "svg:color-burn"];
 /// The stack may have so many bytes.
 const STACK_BYTES: u64 = 4 << 20;
 /// A picture tells its sides within so many.
@@ -71,6 +73,14 @@ fn read_stack(text: &str) -> Result<Stack, ReadError> {
     for node in root.descendants().filter(|n| n.has_tag_name("layer")) {
         let above = || node.ancestors().filter(|a| a.has_tag_name("stack") || *a == node);
         let Some(source) = node.attribute("src").filter(|_| above().all(|a| a.attribute("visibility") != Some("hidden"))) else { continue };
+        if let Some(op) = above().filter_map(|a| a.attribute("composite-op")).find(|op| !LIKE_OVER.contains(op)) {
+            let name = node.attribute("name").unwrap_or("without a name");
+            return Err(bad(format!(
+                "the layer “{}” is blended by {}, which is not read; set it to normal, or merge it with what lies beneath",
+                quoted(name),
+                quoted(op.trim_start_matches("svg:"))
+            )));
+        }
         let place = |a: &str| node.attribute(a).and_then(|v| v.parse::<i32>().ok()).unwrap_or(0).into();
         let share = |a: roxmltree::Node| a.attribute("opacity").and_then(|v| v.parse::<f64>().ok()).filter(|o| o.is_finite()).unwrap_or(1.0).clamp(0.0, 1.0);
         let mut names: Vec<&str> = above().filter_map(|a| a.attribute("name")).collect();

@@ -1,16 +1,20 @@
-//! A vector drawing drawn large, whole or by its named groups.
+//! A vector drawing drawn large, whole or by its named groups, whatever its page's size and its text's encoding.
 //!
 //! How: usvg resolves the file, resvg draws it. How large: four px for one of its own (sixteen where it is small), fewer where its pictures
 //! would be more than are held at once. Limits: what it refers to outside of itself is not read; pictures inside it are PNG and JPEG.
 
 use std::{
+    borrow::Cow,
     ops::Range,
     sync::{Arc, Mutex},
 };
 
 use resvg::{
     tiny_skia,
-    usvg::{self, roxmltree::Document},
+    usvg::{
+        self,
+        roxmltree::{Document, Node},
+    },
 };
 
 use crate::{
@@ -25,6 +29,10 @@ const OVERSAMPLED: f64 = 4.0;
 /// Small pictures are drawn larger still: a line must be several px wide to be weighed finely.
 const SMALL_OVERSAMPLED: f64 = 16.0;
 const SMALL_PX: f32 = 256.0;
+/// A page of so many times as many px as a large drawing has is in units finer than a pixel; it is drawn with as many.
+const FINE_UNITS_PX: f64 = 16e6;
+const FINE_FROM: f64 = 4.0;
+const MOST_UNITS: f64 = 4e6;
 
 fn bad(e: impl std::fmt::Display) -> ReadError {
     ReadError::Svg(told(e))
@@ -84,7 +92,7 @@ fn held(group: &usvg::Group) -> u64 {
     own + group.children().iter().map(below).max().unwrap_or(0)
 }
 
-/// A part of a drawing: its name, and what is cut out of the text for it.
+/// A part of a drawing: its name, and what of the text is not drawn for it.
 struct DrawnPart {
     name: Option<String>,
     cut: Vec<Range<usize>>,
@@ -102,13 +110,19 @@ struct Plan {
 fn plan(document: &Document, by_group: bool, limits: &Limits) -> Result<(Plan, usvg::Tree), ReadError> {
     let tree = tree(document, limits)?;
     let (w, h) = (f64::from(tree.size().width()), f64::from(tree.size().height()));
+    // What is further across than any page in the finest of units is no drawing.
+    if w.max(h) > MOST_UNITS {
+        return Err(ReadError::TooLarge { width: w.ceil() as u64, height: h.ceil() as u64, most: limits.pixels });
+    }
     let parts = if by_group { groups(document) } else { vec![DrawnPart { name: None, cut: Vec::new() }] };
     let held = parts.len() as u64 + held(tree.root());
-    // As large as is good, and as what is held allows.
+    // As large as is good, and as what is held allows. A page in units far finer than a pixel is drawn smaller than it says.
+    let natural = (FINE_UNITS_PX / (w * h)).sqrt().min(1.0);
+    let natural = if w * h > FINE_FROM * FINE_UNITS_PX { natural } else { 1.0 };
     let most = (limits.layer_pixels as f64 / (held as f64 * w * h)).min(limits.pixels as f64 / (w * h)).sqrt();
     let best = if tree.size().width() < SMALL_PX { SMALL_OVERSAMPLED } else { OVERSAMPLED };
-    let oversampled = best.min(most.floor());
-    if oversampled < 1.0 {
+    let oversampled = if natural < 1.0 { most.min(natural) } else { best.min(most.floor()) };
+    if oversampled < natural {
         let (w, h) = (w.ceil() as u64, h.ceil() as u64);
         limits.picture(w, h)?;
         return Err(ReadError::TooMuch(format!(
@@ -121,15 +135,35 @@ fn plan(document: &Document, by_group: bool, limits: &Limits) -> Result<(Plan, u
     Ok((Plan { parts, oversampled, width: w, height: h, held }, tree))
 }
 
-fn text(bytes: &[u8]) -> Result<&str, ReadError> {
-    std::str::from_utf8(bytes).map_err(|e| bad(format!("it is not UTF-8 text: {e}")))
+/// A file's text: UTF-8, UTF-16 by its mark, or Latin-1 where it says so.
+pub(crate) fn text(bytes: &[u8]) -> Result<Cow<'_, str>, ReadError> {
+    let wide = |from: usize, unit: fn([u8; 2]) -> u16| {
+        let units: Vec<u16> = bytes[from..].as_chunks::<2>().0.iter().map(|u| unit(*u)).collect();
+        String::from_utf16(&units).map(Cow::Owned).map_err(|_| bad("it is not UTF-16 text, though it says so"))
+    };
+    match bytes {
+        [0xFF, 0xFE, ..] => return wide(2, u16::from_le_bytes),
+        [0xFE, 0xFF, ..] => return wide(2, u16::from_be_bytes),
+        [b'<', 0, ..] => return wide(0, u16::from_le_bytes),
+        [0, b'<', ..] => return wide(0, u16::from_be_bytes),
+        _ => {}
+    }
+    let bytes = bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(bytes);
+    match std::str::from_utf8(bytes) {
+        Ok(text) => Ok(Cow::Borrowed(text)),
+        Err(e) => {
+            let declared = String::from_utf8_lossy(&bytes[..bytes.len().min(200)]).to_lowercase();
+            let latin = ["iso-8859-1", "latin1", "windows-1252", "us-ascii"].iter().any(|l| declared.contains(l));
+            if latin { Ok(Cow::Owned(bytes.iter().map(|b| char::from(*b)).collect())) } else { Err(bad(format!("it is not UTF-8 text: {e}"))) }
+        }
+    }
 }
 
 /// Pixels that would be held at once; none where the file does not tell.
 pub(crate) fn declared_pixels(bytes: &[u8], by_group: bool, limits: &Limits) -> Option<u64> {
     let text = text(bytes).ok()?;
-    xml::checked(text, limits.depth, limits).ok()?;
-    let root = usvg::roxmltree::Document::parse_with_options(text, xml::options()).ok()?;
+    xml::checked(&text, limits.depth, limits).ok()?;
+    let root = usvg::roxmltree::Document::parse_with_options(&text, xml::options()).ok()?;
     let (plan, _) = plan(&root, by_group, limits).ok()?;
     Some((plan.width * plan.height * plan.oversampled.powi(2)) as u64 * (1 + plan.held))
 }
@@ -137,14 +171,14 @@ pub(crate) fn declared_pixels(bytes: &[u8], by_group: bool, limits: &Limits) -> 
 /// The drawing's layers, bottom first, and how many of their px are one of the drawing.
 pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(Vec<NamedPicture>, f64), ReadError> {
     let text = text(bytes)?;
-    let document = xml::svg(text, limits)?;
+    let document = xml::svg(&text, limits)?;
     let (plan, whole) = plan(&document, by_group, limits)?;
     let mut layers = Vec::new();
     for part in plan.parts {
         let picture = if part.cut.is_empty() {
             draw(&whole, plan.oversampled)?
         } else {
-            let left = without(text, &part.cut);
+            let left = without(&text, &part.cut);
             draw(&tree(&xml::svg(&left, limits)?, limits)?, plan.oversampled)?
         };
         layers.push((part.name, picture));
@@ -171,43 +205,58 @@ fn draw(tree: &usvg::Tree, oversampled: f64) -> Result<Rgba, ReadError> {
     Ok(Rgba { width: w as usize, height: h as usize, data })
 }
 
-fn without(text: &str, cut: &[Range<usize>]) -> String {
-    let (mut out, mut from) = (String::with_capacity(text.len()), 0);
-    for r in cut {
+/// The text with some of its elements not drawn, but still there for whatever refers to them.
+fn without(text: &str, hidden: &[Range<usize>]) -> String {
+    let (mut out, mut from) = (String::with_capacity(text.len() + 40 * hidden.len()), 0);
+    for r in hidden {
         out.push_str(&text[from..r.start]);
+        out.push_str("<g display=\"none\">");
+        out.push_str(&text[r.clone()]);
+        out.push_str("</g>");
         from = r.end;
     }
     out + &text[from..]
 }
 
-/// The drawing once for each of its outermost groups that has an id, with all other such groups cut out, and once for
-/// what lies in none. A group that holds the whole drawing is looked into.
+/// The drawing once for each of its named groups that holds no other named group, with all else hidden, and once for what lies beside them in
+/// each group that does. A group's name is its label, with or without a namespace, else its id; before it stand those of the groups that
+/// it lies in.
 fn groups(document: &Document) -> Vec<DrawnPart> {
-    let drawn = |n: &usvg::roxmltree::Node| n.is_element() && !["defs", "style", "title", "desc", "metadata"].contains(&n.tag_name().name());
-    let mut inside = document.root_element();
-    let mut path = String::new();
-    loop {
-        let mut children = inside.children().filter(drawn);
-        match (children.next(), children.next()) {
-            (Some(only), None) if only.tag_name().name() == "g" => {
-                if let Some(id) = only.attribute("id") {
-                    path = format!("{path}{id}/");
-                }
-                inside = only;
-            }
-            _ => break,
+    let mut out = Vec::new();
+    // Groups to be looked into, with their names and what is hidden beside them; the last is looked into first.
+    let mut stack = vec![(document.root_element(), String::new(), Vec::new())];
+    while let Some((inside, path, hidden)) = stack.pop() {
+        let children: Vec<Node> = inside.children().filter(is_drawn).collect();
+        let named: Vec<&Node> = children.iter().filter(|n| name(n).is_some() || children.len() == 1 && n.tag_name().name() == "g").collect();
+        if named.len() < children.len() || named.is_empty() {
+            let mut cut: Vec<Range<usize>> = hidden.clone();
+            cut.extend(named.iter().map(|n| n.range()));
+            cut.sort_by_key(|r| r.start);
+            out.push(DrawnPart { name: (!path.is_empty()).then(|| path.clone()), cut });
+        }
+        for group in named.iter().rev() {
+            let mut cut: Vec<Range<usize>> = hidden.clone();
+            cut.extend(children.iter().filter(|n| n != group).map(|n| n.range()));
+            let path = match name(group) {
+                Some(n) if path.is_empty() => n.to_string(),
+                Some(n) => format!("{path}/{n}"),
+                None => path.clone(),
+            };
+            stack.push((**group, path, cut));
         }
     }
-    let children: Vec<_> = inside.children().filter(drawn).collect();
-    let named: Vec<_> = children.iter().filter(|n| n.tag_name().name() == "g" && n.attribute("id").is_some()).collect();
-    let mut out = Vec::new();
-    if named.len() < children.len() {
-        let rest = path.trim_end_matches('/');
-        out.push(DrawnPart { name: (!rest.is_empty()).then(|| rest.to_string()), cut: named.iter().map(|n| n.range()).collect() });
-    }
-    for group in &named {
-        let cut = children.iter().filter(|n| n != group).map(|n| n.range()).collect();
-        out.push(DrawnPart { name: Some(format!("{path}{}", group.attribute("id").unwrap_or_default())), cut });
-    }
     out
+}
+
+fn is_drawn(n: &Node) -> bool {
+    n.is_element()
+        && !["defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "mask", "linearGradient", "radialGradient", "pattern", "filter"]
+            .contains(&n.tag_name().name())
+}
+
+/// A group's name.
+fn name<'a>(n: &Node<'a, '_>) -> Option<&'a str> {
+    (n.tag_name().name() == "g").then_some(())?;
+    let label = n.attributes().find(|a| a.name() == "label").map(|a| a.value());
+    label.or_else(|| n.attribute("id")).filter(|l| !l.trim().is_empty())
 }

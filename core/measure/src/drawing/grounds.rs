@@ -52,6 +52,8 @@ pub(super) struct Grounds {
     pub inks: Vec<InkColour>,
     /// The ground that takes most room.
     pub paper: Colour,
+    /// The colours of those that have one, the commonest first.
+    pub colours: Vec<Colour>,
     /// Faint ink is the file's noise.
     pub noisy: bool,
 }
@@ -119,8 +121,9 @@ pub(super) fn labelled(picture: &Picture, plan: &Plan, fixed: Option<u8>, labels
     let paper = (0..flats.len()).filter(|k| of_flat[*k] == GROUND).max_by_key(|k| flats[*k].area).map_or([255; 4], |k| round(flats[k].mean));
     let mut inks = inks(&flats, &of_flat);
     sorter.add_unseen(&mut inks, labels, paper);
-    sorter.thin(&mut *labels, &inks, &flats, &of_flat);
-    Some(Grounds { inks, paper, noisy })
+    let colours = uniform(&flats, &of_flat);
+    sorter.thin(&mut *labels, &inks, &colours);
+    Some(Grounds { inks, paper, colours, noisy })
 }
 
 /// The colours of grounds that have one, the commonest first: wide ones, and a rough's strokes.
@@ -320,9 +323,8 @@ impl Sorter<'_> {
     }
 
     /// Labels what is as thin as to be no flat, and has an ink's or a ground's own colour.
-    fn thin(&self, labels: &mut [u8], inks: &[InkColour], flats: &[Flat], of_flat: &[u8]) {
+    fn thin(&self, labels: &mut [u8], inks: &[InkColour], grounds: &[Colour]) {
         let w = self.picture.width;
-        let grounds = uniform(flats, of_flat);
         for i in 0..labels.len() {
             if labels[i] != MIXED {
                 continue;

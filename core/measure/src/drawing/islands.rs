@@ -3,6 +3,10 @@
 //! How: connected runs (`spans`), their area by coverage, their role by the ink in and beside them. Limits: what touches the border is no island;
 //! an edge's own unevenness, under half a pixel at its most, is none.
 
+use std::collections::HashMap;
+
+use petgraph::unionfind::UnionFind;
+
 use super::{
     Look, Plan, RoleLines, Source,
     gaps::{self, Gap},
@@ -123,25 +127,7 @@ pub(super) fn off_palette(ink: &Ink, picture: &Picture, plan: &Plan) -> Vec<OffP
         return Vec::new();
     }
     let mut out = Vec::new();
-    let mut open: std::collections::BTreeSet<u32> = ink
-        .touched
-        .iter()
-        .copied()
-        .filter(|&i| ink.pixels[i as usize].role == OFF && ink.pixels[i as usize].coverage >= INK_FROM || pale(ink, i as usize))
-        .collect();
-    let w = ink.width as i64;
-    while let Some(first) = open.pop_first() {
-        let (mut patch, mut front) = (vec![first], vec![first]);
-        while let Some(i) = front.pop() {
-            let (x, y) = (i64::from(i) % w, i64::from(i) / w);
-            for (dx, dy) in [(-1, -1), (0, -1), (1, -1), (-1, 0), (1, 0), (-1, 1), (0, 1), (1, 1)] {
-                let j = (y + dy) * w + x + dx;
-                if (0..w).contains(&(x + dx)) && j >= 0 && open.remove(&(j as u32)) {
-                    patch.push(j as u32);
-                    front.push(j as u32);
-                }
-            }
-        }
+    for patch in patches(ink) {
         // Its own colour is the one that most of it has, near enough.
         let mut colours: std::collections::BTreeMap<[u8; 3], (u32, [u8; 3])> = Default::default();
         for &i in &patch {
@@ -161,6 +147,47 @@ pub(super) fn off_palette(ink: &Ink, picture: &Picture, plan: &Plan) -> Vec<OffP
         let n = patch.len() as f64;
         let middle = patch.iter().fold((0.0, 0.0), |m, i| (m.0 + f64::from(i % ink.width as u32) + 0.5, m.1 + f64::from(i / ink.width as u32) + 0.5));
         out.push(OffPalette { x: middle.0 / n, y: middle.1 / n, area_px2: n, delta_e: f64::from(far), tolerance: f64::from(tolerance), rgb });
+    }
+    out
+}
+
+/// Pixels of no role's ink that hang together, over corners too.
+fn patches(ink: &Ink) -> Vec<Vec<u32>> {
+    let w = ink.width as u32;
+    let odd = |i: &u32| ink.pixels[*i as usize].role == OFF && ink.pixels[*i as usize].coverage >= INK_FROM || pale(ink, *i as usize);
+    // Runs of them, row by row.
+    let mut runs: Vec<[u32; 3]> = Vec::new();
+    for i in ink.touched.iter().filter(|i| odd(i)) {
+        let (x, y) = (i % w, i / w);
+        match runs.last_mut() {
+            Some(r) if r[0] == y && r[2] == x => r[2] += 1,
+            _ => runs.push([y, x, x + 1]),
+        }
+    }
+    let mut sets = UnionFind::<u32>::new(runs.len());
+    let (mut above, mut row) = (0..0, 0);
+    let mut k = 0;
+    for i in 0..runs.len() {
+        if i == 0 || runs[i][0] != runs[i - 1][0] {
+            above = if i > 0 && runs[i - 1][0] + 1 == runs[i][0] { row..i } else { i..i };
+            (row, k) = (i, above.start);
+        }
+        while k < above.end && runs[k][2] < runs[i][1] {
+            k += 1;
+        }
+        for j in (k..above.end).take_while(|j| runs[*j][1] <= runs[i][2]) {
+            sets.union(i as u32, j as u32);
+        }
+    }
+    let mut number: HashMap<u32, usize> = HashMap::new();
+    let mut out: Vec<Vec<u32>> = Vec::new();
+    for (i, r) in runs.iter().enumerate() {
+        let next = out.len();
+        let n = *number.entry(sets.find_mut(i as u32)).or_insert(next);
+        if n == next {
+            out.push(Vec::new());
+        }
+        out[n].extend(r[0] * w + r[1]..r[0] * w + r[2]);
     }
     out
 }

@@ -177,7 +177,7 @@ impl Local<'_> {
             }
         }
         let c = self.at(i);
-        let first = grounds[0].unwrap_or_else(|| self.vector(unpremultiplied(self.grounds.paper), self.blend));
+        let first = grounds[0].unwrap_or_else(|| self.likeliest(c));
         let mut best = Found { score: f32::INFINITY, off: f32::INFINITY, share: 0.0, class: OFF, mixture: first };
         // Two grounds that meet, and no ink's edge could be here.
         if let Some(second) = grounds[1].filter(|_| nearest > EDGE) {
@@ -215,6 +215,12 @@ impl Local<'_> {
             self.tell(i, j, first, ink, edges);
         }
         Pixel { role: best.class, coverage: (255.0 * best.share).round() as u8 }
+    }
+
+    /// The ground of a pixel that has none near, as between lines that nearly touch: the one whose colour it has most of.
+    fn likeliest(&self, c: Vector) -> Vector {
+        let all = self.grounds.colours.iter().chain([&self.grounds.paper]).map(|g| self.vector(unpremultiplied(*g), self.blend));
+        all.min_by(|a, b| length(less(*a, c)).total_cmp(&length(less(*b, c)))).unwrap_or(c)
     }
 
     /// A pixel between an ink and one ground, or an ink and two.

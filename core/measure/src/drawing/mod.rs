@@ -63,7 +63,7 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
             out.blend = ink.blend;
         }
         out.off_palette_px2 += ink.off_palette_px2;
-        if look.is_some() && layer.role.is_none() {
+        if look.is_some_and(|l| l.off_palette) && layer.role.is_none() {
             found.off.extend(islands::off_palette(&ink, &picture, plan));
         }
         distance::measure(&mut ink);

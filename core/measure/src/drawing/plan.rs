@@ -38,4 +38,6 @@ pub struct Look {
     pub gap_px: f64,
     /// Which roles' lines have gaps that count.
     pub roles: Vec<bool>,
+    /// Whether ink of no role's colour is looked for.
+    pub off_palette: bool,
 }

@@ -6,7 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::{
-    Scan, ScanError,
+    Scan, ScanError, bow,
     find::Candidate,
     levels::InkLevel,
     paper::{self, Flat},
@@ -150,7 +150,7 @@ impl Marking {
         let rough = mass / ink.absorptance / (2.0 * reach).max(1.0);
         let c = Candidate { x: mid[0], y: mid[1], dx, dy, half: reach, half_width: (0.75 * rough).max(2.0) };
         let margin = (0.3 / px_mm).max(6.0);
-        let c = profile::refine(&self.flat, &c, margin).ok_or(MarkError::NoFlick)?;
+        let c = bow::refine(&self.flat, &c, margin).ok_or(MarkError::NoFlick)?;
         let s = profile::cut(&self.flat, &c, px_mm, margin);
         // Neighbours beyond the box are not this stroke's: only columns within it count.
         let inside = |k: usize| {

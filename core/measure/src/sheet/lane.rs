@@ -11,7 +11,7 @@ use super::{
 };
 use crate::{
     scan::{
-        RepeatingStrip, edges,
+        RepeatingStrip, bow, edges,
         find::Candidate,
         levels::{self, InkLevel},
         paper::Flat,
@@ -163,7 +163,7 @@ fn straighten(found: &FoundStroke, flat: &Flat, dpi: f64, inset: f64) -> Result<
     if c.half < 8.0 {
         return Err(Unread::Short);
     }
-    let c = profile::refine(flat, &c, margin).ok_or(Unread::Short)?;
+    let c = bow::refine(flat, &c, margin).ok_or(Unread::Short)?;
     let mut s = profile::cut(flat, &c, px_mm, margin);
     s.clear_outside(found.free);
     Ok(s)

@@ -55,7 +55,9 @@ pub(crate) fn vote(pixels: &Signs, file: &FileSigns) -> Vote {
         Some(_) => -1.0,
         None => 0.0,
     };
+    // Another colour than the paper's, repeated exactly over whole patches, is no lens's.
+    let paint = if pixels.paints > 0.01 { -2.0 } else { 0.0 };
     let said = f64::from(u8::from(file.resolution)) + 0.5 * f64::from(u8::from(file.jpeg)) + 3.0 * f64::from(u8::from(file.scanner));
-    let sum = paper + ink + edge + said;
-    Vote { kind: if sum > 0.0 { Kind::Scan } else { Kind::Drawing }, from: Origin::Measured, close: sum.abs() < CLOSE }
+    let sum = paper + ink + edge + paint + said;
+    Vote { kind: if sum >= 0.0 { Kind::Scan } else { Kind::Drawing }, from: Origin::Measured, close: sum.abs() < CLOSE }
 }

@@ -4,6 +4,8 @@
 //! None of the signs decides alone (methods.md, section 0): a drawing may lie on a grainy ground, a scan may be clipped to white. Common
 //! practice, no source.
 
+use std::collections::HashMap;
+
 use crate::Picture;
 
 /// Signs from the pixels; shares are 0…1.
@@ -15,6 +17,8 @@ pub struct Signs {
     pub paper_grain: f64,
     /// The same in the darker half; none where there are too few such places.
     pub ink_grain: Option<f64>,
+    /// The share of places where all nine are exactly alike, and not of the commonest such colour.
+    pub paints: f64,
     /// Pixels that an edge takes from light to dark, the median; none where there are too few edges.
     pub edge_px: Option<f64>,
 }
@@ -36,7 +40,7 @@ impl Signs {
             let p = picture.pixel(i);
             (2 * i32::from(p[0]) + 5 * i32::from(p[1]) + i32::from(p[2])) / 8
         };
-        let mut out = Self { clear: false, paper_grain: 0.0, ink_grain: None, edge_px: None };
+        let mut out = Self { clear: false, paper_grain: 0.0, ink_grain: None, paints: 0.0, edge_px: None };
         if w < 3 || h < 3 {
             return out;
         }
@@ -45,6 +49,8 @@ impl Signs {
         let step = if w.is_multiple_of(step) { step + 1 } else { step };
         let mut even: Vec<(i32, bool)> = Vec::new();
         let mut range = [255, 0];
+        let mut exact: HashMap<[u8; 4], usize> = HashMap::new();
+        let mut looked = 0usize;
         for i in (0..n).step_by(step) {
             if picture.pixel(i)[3] < 255 {
                 out.clear = true;
@@ -57,10 +63,16 @@ impl Signs {
             }
             let around = [i - w - 1, i - w, i - w + 1, i - 1, i, i + 1, i + w - 1, i + w, i + w + 1].map(light);
             let (low, high) = around.iter().fold((255, 0), |r, v| (r.0.min(*v), r.1.max(*v)));
+            looked += 1;
+            if high == low && [i - 1, i + 1, i - w, i + w].iter().all(|j| picture.pixel(*j) == picture.pixel(i)) {
+                *exact.entry(picture.pixel(i)).or_default() += 1;
+            }
             if high - low <= EVEN {
                 even.push((light(i), high - low > GRAIN));
             }
         }
+        let (all, most) = exact.values().fold((0, 0), |s, n| (s.0 + n, (*n).max(s.1)));
+        out.paints = (all - most) as f64 / looked.max(1) as f64;
         let middle = (range[0] + range[1]) / 2;
         let share = |of: &dyn Fn(i32) -> bool| {
             let (all, grain) = even.iter().filter(|e| of(e.0)).fold((0usize, 0usize), |s, e| (s.0 + 1, s.1 + usize::from(e.1)));

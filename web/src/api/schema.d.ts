@@ -6621,6 +6621,8 @@ export interface components {
             scale: number;
             /** Format: double */
             shot_factor: number;
+            /** @description What kind of picture was given, in which light, and how that is known. */
+            source?: components["schemas"]["Source"] | null;
             /** Format: uint32 */
             width_px: number;
         };
@@ -6941,6 +6943,8 @@ export interface components {
         };
         /** @enum {string} */
         Kind: "pens" | "profiles" | "brushes" | "guides" | "deliveries" | "trials";
+        /** @description What a picture is of. */
+        Kind2: ("scan" | "photo") | "drawing";
         KnownPen: {
             /** Format: uuid */
             id: string;
@@ -7019,6 +7023,8 @@ export interface components {
             /** @description The file's text. */
             library: string;
         };
+        /** @description How a file's values stand for light. */
+        Light: "srgb" | "icc" | "cicp" | "gamma";
         Limits: {
             /**
              * Format: double
@@ -7108,6 +7114,8 @@ export interface components {
             /** @description Kinds of finding not looked for. */
             off?: components["schemas"]["FindingKind"][];
             page: components["schemas"]["Page"];
+            /** @description What the drawings are, where nothing nearer to them says so: drawings of a program, scans or photos. Told from the pictures if left out. */
+            picture_kind?: components["schemas"]["Kind2"] | null;
             /** @description How drawings come out in print; it needs the page's px_per_mm. */
             print?: components["schemas"]["Print"] | null;
             /** @description A pixel belongs to the first among those by layer, then by colour, then outline, then rest. */
@@ -7271,6 +7279,11 @@ export interface components {
              */
             raggedness_um: number;
             start: components["schemas"]["LineEnd"];
+            /**
+             * Format: double
+             * @description Standard deviation of the line's smooth middle about the straight line, which is the hand's; absent where the line is too short.
+             */
+            wander_um?: number | null;
             /**
              * Format: double
              * @description Distance between the edges at the 60 % threshold of ISO/IEC 13660.
@@ -7553,6 +7566,15 @@ export interface components {
             floor: number;
             /** Format: double */
             full: number;
+        };
+        /** @description Where a fact is from. */
+        Origin: ("file" | "assumed") | "measured" | "stated";
+        /** @description Where the facts of a source are from. */
+        Origins: {
+            kind: components["schemas"]["Origin"];
+            light: components["schemas"]["Origin"];
+            /** @description Absent where no resolution is known, and none is needed. */
+            resolution?: components["schemas"]["Origin"] | null;
         };
         /** @description Whether a trim that was taken worked. */
         Outcome: ("worked" | "did-not") | "waiting" | "nearer";
@@ -8384,6 +8406,14 @@ export interface components {
             kind: "faired";
             /** Format: double */
             tolerance_mm: number;
+        };
+        /** @description What was given. */
+        Source: {
+            /** @description What was assumed, in words. */
+            assumed?: string[];
+            from: components["schemas"]["Origins"];
+            kind: components["schemas"]["Kind2"];
+            light: components["schemas"]["Light"];
         };
         /** @description A production's share of the disk. */
         Space: {

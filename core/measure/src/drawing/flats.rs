@@ -131,9 +131,9 @@ pub(super) fn find(picture: &Picture) -> Option<Flats> {
             if let Some(s) = sums.last_mut() {
                 s.area += 1;
                 s.square = s.square.max(now[x]);
-                for k in 0..4 {
-                    s.total[k] += u64::from(c[k]);
-                    (s.low[k], s.high[k]) = (s.low[k].min(c[k]), s.high[k].max(c[k]));
+                for (k, v) in c.into_iter().enumerate() {
+                    s.total[k] += u64::from(v);
+                    (s.low[k], s.high[k]) = (s.low[k].min(v), s.high[k].max(v));
                 }
             }
         }

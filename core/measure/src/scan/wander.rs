@@ -45,9 +45,9 @@ fn filled(mut v: Vec<f64>) -> Vec<f64> {
         let from = last.map_or(v[i], |l| v[l]);
         let start = last.map_or(0, |l| l + 1);
         let to = v[i];
-        for k in start..i {
-            let t = if last.is_some() { (k + 1 - start) as f64 / (i + 1 - start) as f64 } else { 1.0 };
-            v[k] = from + (to - from) * t;
+        for (k, gap) in v[start..i].iter_mut().enumerate() {
+            let t = if last.is_some() { (k + 1) as f64 / (i + 1 - start) as f64 } else { 1.0 };
+            *gap = from + (to - from) * t;
         }
         last = Some(i);
     }

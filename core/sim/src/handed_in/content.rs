@@ -115,7 +115,7 @@ impl<R: Rng> Hand<'_, R> {
                 };
                 let half = |from: f64, to: f64, back: bool| {
                     let mut way = ring(middle, radius, waves, from, to);
-                    way.extend(if back { line.iter().copied().collect::<Vec<_>>() } else { line.iter().rev().copied().collect() });
+                    way.extend(if back { line.clone() } else { line.iter().rev().copied().collect() });
                     way
                 };
                 self.fill(half(turn, turn + 0.5 * TAU, false));

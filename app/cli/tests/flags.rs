@@ -119,6 +119,7 @@ fn every_flag_refuses_what_cannot_be_and_writes_nothing() {
                 ("guide", other_document("brush")),
                 ("manifest", Values(vec![(&blank, "blank"), (&scan, "scan.png"), (&none, "not there")])),
                 ("names", Values(vec![("{drawer}", "drawer"), ("{shot", "brace"), ("}{", "--names")])),
+                ("kind", Values(vec![("drawn", "drawing, scan or photo"), ("", "drawing, scan or photo")])),
                 ("overlay", Values(vec![(&occupied, "over")])),
                 ("strict", Switch),
                 ("json", Switch),

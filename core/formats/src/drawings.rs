@@ -104,7 +104,7 @@ fn flat(bytes: &[u8], stated: Option<source::Kind>, limits: &Limits) -> Result<D
                 if vote.close {
                     let other = if vote.kind == source::Kind::Drawing { "scan" } else { "drawing made by a program" };
                     source.assumed.push(format!(
-                        "taken as a {}; it could be a {other}: say so where the drawing is given",
+                        "taken as a {}; it could be a {other}: the guide, or picture_kind in the manifest, settles it",
                         if vote.kind == source::Kind::Drawing { "drawing" } else { "scan" }
                     ));
                 }

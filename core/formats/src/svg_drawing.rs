@@ -176,10 +176,10 @@ pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(V
     let mut layers = Vec::new();
     for part in plan.parts {
         let picture = if part.cut.is_empty() {
-            draw(&whole, plan.oversampled)?
+            draw(&whole, [plan.width, plan.height], plan.oversampled)?
         } else {
             let left = without(&text, &part.cut);
-            draw(&tree(&xml::svg(&left, limits)?, limits)?, plan.oversampled)?
+            draw(&tree(&xml::svg(&left, limits)?, limits)?, [plan.width, plan.height], plan.oversampled)?
         };
         layers.push((part.name, picture));
     }
@@ -188,11 +188,13 @@ pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(V
 
 /// The whole drawing at so many px for one of its own.
 pub(crate) fn drawn(text: &str, oversampled: f64, limits: &Limits) -> Result<Rgba, ReadError> {
-    draw(&tree(&xml::svg(text, limits)?, limits)?, oversampled)
+    let tree = tree(&xml::svg(text, limits)?, limits)?;
+    draw(&tree, [tree.size().width(), tree.size().height()].map(f64::from), oversampled)
 }
 
-fn draw(tree: &usvg::Tree, oversampled: f64) -> Result<Rgba, ReadError> {
-    let (w, h) = ((f64::from(tree.size().width()) * oversampled).round(), (f64::from(tree.size().height()) * oversampled).round());
+/// A tree on a page of the drawing's sides: a page that is as large as what is on it would be another for each part.
+fn draw(tree: &usvg::Tree, sides: [f64; 2], oversampled: f64) -> Result<Rgba, ReadError> {
+    let [w, h] = sides.map(|s| (s * oversampled).round());
     let mut map = tiny_skia::Pixmap::new(w as u32, h as u32).ok_or_else(|| bad("its size is 0"))?;
     resvg::render(tree, tiny_skia::Transform::from_scale(oversampled as f32, oversampled as f32), &mut map.as_mut());
     let mut data = map.take();

@@ -34,7 +34,14 @@ export function Checks() {
     getNextPageParam: (page) => (page.length < PAGE ? undefined : page[0]?.id),
   });
   const drop = useDropzone({
-    accept: { 'image/png': [], 'image/tiff': ['.tif', '.tiff'], 'image/jpeg': ['.jpg', '.jpeg'], 'image/svg+xml': ['.svg'], 'application/zip': ['.zip'], 'image/openraster': ['.ora'] },
+    accept: {
+      'image/png': [],
+      'image/tiff': ['.tif', '.tiff'],
+      'image/jpeg': ['.jpg', '.jpeg'],
+      'image/svg+xml': ['.svg'],
+      'application/zip': ['.zip'],
+      'image/openraster': ['.ora'],
+    },
     onDrop: (accepted, refused) => {
       setError(refused.length ? new Error(`${refused.length} of the files are no drawings; PNG, TIFF, JPEG, SVG, OpenRaster and ZIP are taken.`) : null);
       setFiles([...files, ...accepted]);

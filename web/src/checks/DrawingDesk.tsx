@@ -33,6 +33,14 @@ function measured(check: Schemas['DrawingCheck']) {
   return `${(100 * share).toFixed(0)} % of the line length measured; ends, junctions and corners are left out${kinds.length ? `, nor ${kinds.join(', ')} (hatched)` : ''}`;
 }
 
+/** What the picture was taken for, where that matters or was a close call. */
+function takenAs({ source }: Schemas['DrawingCheck']) {
+  const doubt = source?.assumed?.find((a) => a.startsWith('taken as'));
+  if (doubt) return ` · ${doubt}`;
+  if (!source || source.kind === 'drawing') return '';
+  return ` · ${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was taken out first`;
+}
+
 export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo, onInkAgain }: Props) {
   const { production } = useOpen();
   const lead = production.part === 'lead';
@@ -280,6 +288,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
         {drawing?.check && (
           <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
             {measured(drawing.check)}
+            {takenAs(drawing.check)}
             <div>
               Lines alone:{' '}
               <a href={`${base}/drawings/${row.id}/overlay/svg`} download>

@@ -7,7 +7,7 @@ import { Conflict } from '../parts/Conflict';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 
-const COLUMNS = ['artist', 'shot', 'character', 'drawing', 'exposure', 'kind', 'shot_size', 'tablet', 'brush', 'drawn_at', 'take'];
+const COLUMNS = ['artist', 'shot', 'character', 'drawing', 'exposure', 'kind', 'shot_size', 'tablet', 'brush', 'drawn_at', 'take', 'picture_kind'];
 export type Known = { pattern: string; csv: string | null; rows: Record<string, Record<string, string>> };
 
 /** What would be known of files, with fields that can be typed over where `onRows` is given. */

@@ -131,6 +131,21 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
             <option value="hard">hard (aliased)</option>
           </select>
         </Line>
+        <Line label="The drawings are">
+          <select
+            className="figure"
+            style={{ width: 160, textAlign: 'left' }}
+            aria-label="what the drawings are"
+            disabled={!lead}
+            value={guide.picture_kind ?? ''}
+            onChange={(e) => onChange({ ...guide, picture_kind: (e.target.value || null) as Guide['picture_kind'] })}
+          >
+            <option value="">told from each picture</option>
+            <option value="drawing">drawn in a program</option>
+            <option value="scan">scanned</option>
+            <option value="photo">photographed</option>
+          </select>
+        </Line>
         <h2 className="mt-3">Shots</h2>
         {shots.map(([size, factor]) => (
           <Line key={size} label={`${size}: weight factor`}>

@@ -74,7 +74,7 @@ fn the_core_depends_on_no_server_and_no_database() {
 #[test]
 fn rooms_of_the_server_know_only_those_below_them() {
     let floors = [
-        "error", "problem", "drain", "plain", "address", "metrics", "heavy", "room", "listen", "state", "figures", "access", "work", "etag", "routes",
+        "error", "problem", "drain", "plain", "address", "metrics", "heavy", "room", "listen", "kept", "state", "figures", "access", "work", "etag", "routes",
         "describe", "app", "demo", "backup", "keeper", "lib",
     ];
     let it = read(&root().join("app/server/src")).expect("the server");

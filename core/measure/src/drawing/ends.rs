@@ -1,6 +1,7 @@
 //! Bodies, tapers, and what is left out about junctions (methods.md, section 5).
 //!
-//! How: from each free end inward to where the width first stays over 90 % of the body's. Limits: an end's taper is at most half the line.
+//! How: from each free end inward to where the width first stays over 90 % of the body's; a stroke that is mostly taper, and an end that dies into
+//! other ink, by how steadily its width rises. Limits: where it does not, an end's taper is at most half the line.
 
 use super::{
     End, Line, Place,
@@ -34,6 +35,7 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
     let smooth = moving_mean(&widths, ((0.5 * body / step) as usize).max(3));
     for side in 0..2 {
         if chain.nodes[side].is_some() {
+            dies(line, &smooth, side, body);
             continue;
         }
         let at = |k: usize| if side == 0 { k } else { n - 1 - k };
@@ -47,7 +49,9 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
         }
         let hold = (body / step).ceil() as usize;
         // A taper rises to where the width first stays level: what the line does further on is no end of it.
-        let body = level(|k| smooth[at(k)], n, hold).unwrap_or(body);
+        let first_level = level(|k| smooth[at(k)], n, hold);
+        let levels = first_level.is_some();
+        let body = first_level.unwrap_or(body);
         let mut since = 0;
         let mut found = n;
         for k in 0..n {
@@ -60,7 +64,9 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
                 break;
             }
         }
-        let taper_px = found.min(n / 2) as f64 * step;
+        // A stroke that is mostly taper rises steadily to its widest, wherever that is.
+        let whole = if levels { None } else { steady(|k| smooth[at(k)], 0, n, hold) };
+        let taper_px = whole.unwrap_or(found.min(n / 2)) as f64 * step;
         let tapered = taper_px > TAPER_WIDTHS * body;
         line.ends[side] = End::Free { taper_px, tapered };
         let out = if tapered { taper_px } else { body };
@@ -71,6 +77,48 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
             }
         }
     }
+}
+
+/// Takes the taper of an end that dies into other ink out of the body.
+fn dies(line: &mut Line, smooth: &[f64], side: usize, body: f64) {
+    let n = smooth.len();
+    let at = |k: usize| if side == 0 { k } else { n - 1 - k };
+    // From where the junction's own ink ends.
+    let Some(first) = (0..n).find(|k| !matches!(line.points[at(*k)].place, Place::Junction | Place::Blocked)) else { return };
+    let hold = (body / line.step_px).ceil() as usize;
+    if smooth[at(first)] > DYING * body {
+        return;
+    }
+    let Some(to) = steady(|k| smooth[at(k)], first, n, hold) else { return };
+    for k in first..to {
+        let p = &mut line.points[at(k)];
+        if p.place == Place::Body {
+            p.place = Place::End;
+        }
+    }
+}
+
+/// An end that is this thin against the body, where it leaves a junction, may be a taper's.
+const DYING: f64 = 0.75;
+/// A taper's width falls back by no more than this share on its way up, and is under this share of the widest where it begins.
+const FALLS_BACK: f64 = 0.03;
+const BEGINS: f64 = 0.6;
+/// It ends where it has reached this share of the widest.
+const REACHED: f64 = 0.9;
+
+/// How far from `first` on a width rises steadily to nine tenths of the line's widest; none where it does not rise so, or was wide at first.
+fn steady(width: impl Fn(usize) -> f64, first: usize, n: usize, hold: usize) -> Option<usize> {
+    let widest = (first..n).map(&width).fold(0.0, f64::max);
+    let to = (first..n).find(|k| width(*k) >= REACHED * widest)?;
+    if to < first + 2 * hold || width(first + hold / 2) > BEGINS * widest {
+        return None;
+    }
+    let mut highest = 0.0f64;
+    let rises = (first..to).all(|k| {
+        highest = highest.max(width(k));
+        width(k) >= highest - FALLS_BACK * widest
+    });
+    rises.then_some(to)
 }
 
 /// The width at which a line first stays level, from its end inward; none where it does not within the first half.

@@ -3,7 +3,7 @@
 //! How: least squares through the middles of the columns' ink; the bow is the smooth middle of the ink that hangs together, followed from the
 //! line's middle to both ends. Limits: between lines that nearly touch no bow is told. Common practice, no source.
 
-use super::{find::Candidate, paper::Flat, profile::sample};
+use super::{find::Candidate, paper::Flat, sampled::sample};
 
 /// The middle of the ink across a candidate, `s` px along from its own middle; none where there is too little.
 fn middle(flat: &Flat, c: &Candidate, s: f64, reach: f64) -> Option<f64> {

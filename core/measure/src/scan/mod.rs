@@ -14,6 +14,7 @@ mod page;
 pub(crate) mod paper;
 pub(crate) mod profile;
 mod repeat;
+pub(crate) mod sampled;
 mod views;
 mod wander;
 

@@ -15,7 +15,8 @@ use crate::{
         find::Candidate,
         levels::{self, InkLevel},
         paper::Flat,
-        profile::{self, Straight, sample},
+        profile::{self, Straight},
+        sampled::sample,
     },
     stats::{median, moving_mean, quantile},
 };

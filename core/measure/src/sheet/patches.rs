@@ -11,7 +11,7 @@ use super::{
     marks::Placement,
 };
 use crate::{
-    scan::{levels::InkLevel, paper::Flat, profile::sample},
+    scan::{levels::InkLevel, paper::Flat, sampled::sample},
     stats::{median, moving_mean, quantile},
 };
 

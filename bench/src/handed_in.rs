@@ -4,6 +4,10 @@ use eddymist_formats::{
     LIMITS, drawings,
     images::{PngKind, Rgba, write_png},
 };
+use eddymist_measure::{
+    Picture,
+    drawing::{Layer, measure},
+};
 use eddymist_sim::handed_in::{
     Ground, HandedIn,
     held::{Held, KINDS, held},
@@ -52,6 +56,28 @@ pub fn table(n: u64, only: Option<&str>) {
         if !matches!(ground, Ground::WhiteMatte | Ground::Palette | Ground::Jpeg) {
             line(&format!("{what}, by the vector reader"), n as usize, &all(&|d| drawings::drawn(&d.svg(), 1.0, &LIMITS).ok()));
         }
+    }
+}
+
+/// What lines over other grounds cost beside the same lines on white, from decoded pixels to widths, and both beside the PNG's decoding.
+pub fn cost() {
+    let time = |ground: Ground| {
+        let d = made(ground, 5);
+        let p = d.picture();
+        let png = write_png(p.width, p.height, PngKind::Rgba, &p.data, None).unwrap_or_default();
+        let plan = eddymist_check::plan::plan(&d.guide, 1.0);
+        let Some(picture) = Picture::new(p.width, p.height, &p.data) else { return [f64::NAN; 2] };
+        let widths = super::median_ms(15, || drop(measure(&[Layer { picture, role: None }], &plan)));
+        [widths, super::median_ms(15, || drop(eddymist_formats::images::rgba(&png, &LIMITS)))]
+    };
+    let [white, _] = time(Ground::White);
+    for ground in Ground::ALL {
+        let [widths, decoding] = time(ground);
+        println!(
+            "{ground:?}: decoded pixels to widths, over the same on white, over decoding\tms, ratio, ratio\t{widths:.1}\t{:.2}\t{:.2}",
+            widths / white,
+            widths / decoding
+        );
     }
 }
 

@@ -1,4 +1,4 @@
-//! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `sheet`,
+//! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `handed-in cost`, `sheet`,
 //! `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
 //! FILE` one drawing as it is handed in.
 
@@ -188,6 +188,7 @@ fn main() {
         ["faults", n] => faults::faults(n.parse().unwrap_or(100), false),
         ["faults", n, "which"] => faults::faults(n.parse().unwrap_or(100), true),
         ["boil", n] => faults::boil(n.parse().unwrap_or(50)),
+        ["handed-in", "cost"] => handed_in::cost(),
         ["handed-in", n] => handed_in::table(n.parse().unwrap_or(4), None),
         ["handed-in", n, only] => handed_in::table(n.parse().unwrap_or(4), Some(only)),
         ["handed-in", "write", ground, seed, to] => {
@@ -209,7 +210,7 @@ fn main() {
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
         _ => eprintln!(
-            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in write GROUND SEED FILE | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"
+            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"
         ),
     }
 }

@@ -5,6 +5,7 @@
 //! like any other. Limits: a line under three pixels has none.
 
 use petgraph::unionfind::UnionFind;
+use rayon::prelude::*;
 
 use crate::Picture;
 
@@ -75,67 +76,126 @@ struct Sum {
     high: Colour,
 }
 
-/// By how much neighbours in a flat may differ: more than rounding where that makes a good share of the picture flat that is not even.
-fn difference(picture: &Picture) -> u8 {
-    let (w, h) = (picture.width, picture.height);
-    let (mut even, mut nearly, mut all) = (0usize, 0usize, 0usize);
-    for y in (1..h.saturating_sub(1)).step_by(5) {
-        for x in 1..w.saturating_sub(1) {
-            let i = y * w + x;
-            let c = premultiplied(picture.pixel(i));
-            let most = [i - 1, i + 1, i - w, i + w]
-                .into_iter()
-                .flat_map(|j| premultiplied(picture.pixel(j)).into_iter().zip(c).map(|(a, b)| a.abs_diff(b)).collect::<Vec<_>>())
-                .max()
-                .unwrap_or(0);
-            (even, nearly, all) = (even + usize::from(most <= ALIKE), nearly + usize::from(most <= NOISY), all + 1);
+/// What a run's pixels come to.
+fn sum(rgba: &[u8], square: u16) -> Sum {
+    let pixels = rgba.as_chunks::<4>().0;
+    let first = pixels.first().copied().unwrap_or([0; 4]);
+    if pixels.iter().all(|p| *p == first) {
+        let c = premultiplied(first);
+        return Sum { area: pixels.len() as u32, square, total: c.map(|v| u64::from(v) * pixels.len() as u64), low: c, high: c };
+    }
+    let mut s = Sum { area: pixels.len() as u32, square, total: [0; 4], low: [255; 4], high: [0; 4] };
+    for p in pixels {
+        for (k, v) in premultiplied(*p).into_iter().enumerate() {
+            s.total[k] += u64::from(v);
+            (s.low[k], s.high[k]) = (s.low[k].min(v), s.high[k].max(v));
         }
     }
-    if (nearly - even) * 33 > all { NOISY } else { ALIKE }
+    s
 }
 
-/// The flats; none where there are so many that the picture is grain.
-pub(super) fn find(picture: &Picture) -> Option<Flats> {
+/// A row of a picture, premultiplied, four bytes a pixel.
+fn premultiplied_row(picture: &Picture, y: usize, out: &mut Vec<u8>) {
+    let w = picture.width;
+    out.clear();
+    out.extend_from_slice(&picture.rgba[4 * y * w..4 * (y + 1) * w]);
+    for p in out.as_chunks_mut::<4>().0.iter_mut().filter(|p| p[3] < 255) {
+        *p = premultiplied(*p);
+    }
+}
+
+/// The most by which each pixel of a row differs from those beside it, in any of the four.
+fn differences(above: &[u8], here: &[u8], below: &[u8], each: &mut [u8], out: &mut Vec<u8>) {
+    let n = here.len();
+    // Byte by byte, so that many are compared at once; the ends of the row have one neighbour less.
+    let inside = 4..n.saturating_sub(4).max(4);
+    for i in (0..4.min(n)).chain(n.saturating_sub(4).max(4)..n) {
+        let left = if i >= 4 { here[i - 4] } else { here[i] };
+        let right = if i + 4 < n { here[i + 4] } else { here[i] };
+        each[i] = here[i].abs_diff(left).max(here[i].abs_diff(right)).max(here[i].abs_diff(above[i])).max(here[i].abs_diff(below[i]));
+    }
+    if n > 8 {
+        let (left, right) = (&here[..n - 8], &here[8..]);
+        let (c, a, b) = (&here[inside.clone()], &above[inside.clone()], &below[inside.clone()]);
+        for (((((e, c), l), r), a), b) in each[inside].iter_mut().zip(c).zip(left).zip(right).zip(a).zip(b) {
+            *e = c.abs_diff(*l).max(c.abs_diff(*r)).max(c.abs_diff(*a)).max(c.abs_diff(*b));
+        }
+    }
+    out.clear();
+    out.extend(each.as_chunks::<4>().0.iter().map(|e| e[0].max(e[1]).max(e[2]).max(e[3])));
+}
+
+/// Rows that one thread takes at a time.
+const BAND_ROWS: usize = 32;
+
+/// Writes 1 where a pixel is flat, 0 where it is not; and whether the picture was compressed with losses: there more than rounding makes a
+/// good share of it flat that is not even.
+fn flat_pixels(picture: &Picture, flags: &mut [u8]) -> bool {
     let (w, h) = (picture.width, picture.height);
-    let row = |y: usize| -> Vec<Colour> { picture.rgba[4 * y * w..4 * (y + 1) * w].as_chunks::<4>().0.iter().map(|p| premultiplied(*p)).collect() };
-    let (mut above, mut here) = (Vec::new(), row(0));
+    let mark = |flags: &mut [u8], by: u8| -> [usize; 2] {
+        flags
+            .par_chunks_mut(BAND_ROWS * w)
+            .enumerate()
+            .map(|(k, band)| {
+                let mut rows = [Vec::new(), Vec::new(), Vec::new()];
+                let (mut each, mut most, mut count) = (vec![0u8; 4 * w], Vec::new(), [0usize; 2]);
+                let first = k * BAND_ROWS;
+                premultiplied_row(picture, first.saturating_sub(1), &mut rows[0]);
+                premultiplied_row(picture, first, &mut rows[1]);
+                for (j, out) in band.chunks_exact_mut(w).enumerate() {
+                    premultiplied_row(picture, (first + j + 1).min(h - 1), &mut rows[2]);
+                    differences(&rows[0], &rows[1], &rows[2], &mut each, &mut most);
+                    for (o, m) in out.iter_mut().zip(&most) {
+                        *o = u8::from(*m <= by);
+                        count[0] += usize::from(*m <= ALIKE);
+                        count[1] += usize::from(*m <= NOISY);
+                    }
+                    rows.rotate_left(1);
+                }
+                count
+            })
+            .reduce(|| [0; 2], |a, b| [a[0] + b[0], a[1] + b[1]])
+    };
+    let [even, nearly] = mark(flags, ALIKE);
+    let noisy = (nearly - even) * 33 > w * h;
+    if noisy {
+        mark(flags, NOISY);
+    }
+    noisy
+}
+
+/// The flats; none where there are so many that the picture is grain. `flags` is a plane to work on.
+pub(super) fn find(picture: &Picture, flags: &mut [u8]) -> Option<Flats> {
+    let (w, h) = (picture.width, picture.height);
+    let noisy = flat_pixels(picture, flags);
     let (mut runs, mut sums): (Vec<FlatRun>, Vec<Sum>) = (Vec::new(), Vec::new());
-    let by = difference(picture);
     let mut squares = (vec![0u16; w], vec![0u16; w]);
     let (mut joins, mut above_runs): (Vec<(u32, u32)>, std::ops::Range<usize>) = (Vec::new(), 0..0);
     let most = w * h / 16 + 4096;
-    for y in 0..h {
+    for (y, flags) in flags.chunks_exact(w).enumerate() {
         if runs.len() > most {
             return None;
         }
-        let below = if y + 1 < h { row(y + 1) } else { Vec::new() };
         let first = runs.len();
         let (before, now) = (&squares.0, &mut squares.1);
-        for x in 0..w {
-            let c = here[x];
-            let same = |line: &[Colour], x: usize| line.get(x).is_none_or(|d| alike(c, *d, by));
-            let left = x == 0 || alike(c, here[x - 1], by);
-            if !(left && same(&here, x + 1) && same(&above, x) && same(&below, x)) {
+        let mut x = 0;
+        while x < w {
+            if flags[x] == 0 {
                 now[x] = 0;
+                x += 1;
                 continue;
             }
-            let beside = if x > 0 { now[x - 1].min(before[x - 1]) } else { 0 };
-            now[x] = beside.min(before[x]).saturating_add(1);
-            match runs[first..].last_mut().filter(|r| r.x1 as usize == x) {
-                Some(r) => r.x1 += 1,
-                None => {
-                    runs.push(FlatRun { y: y as u32, x0: x as u32, x1: x as u32 + 1, flat: 0 });
-                    sums.push(Sum { area: 0, square: 0, total: [0; 4], low: c, high: c });
-                }
+            let end = flags[x..].iter().position(|f| *f == 0).map_or(w, |n| x + n);
+            let mut widest = 0;
+            let mut beside = if x > 0 { now[x - 1].min(before[x - 1]) } else { 0 };
+            for (n, b) in now[x..end].iter_mut().zip(&before[x..end]) {
+                *n = beside.min(*b).saturating_add(1);
+                widest = widest.max(*n);
+                beside = (*n).min(*b);
             }
-            if let Some(s) = sums.last_mut() {
-                s.area += 1;
-                s.square = s.square.max(now[x]);
-                for (k, v) in c.into_iter().enumerate() {
-                    s.total[k] += u64::from(v);
-                    (s.low[k], s.high[k]) = (s.low[k].min(v), s.high[k].max(v));
-                }
-            }
+            runs.push(FlatRun { y: y as u32, x0: x as u32, x1: end as u32, flat: 0 });
+            sums.push(sum(&picture.rgba[4 * (y * w + x)..4 * (y * w + end)], widest));
+            x = end;
         }
         // Flat pixels one above the other are alike: that is what flat means.
         let mut k = above_runs.start;
@@ -149,7 +209,6 @@ pub(super) fn find(picture: &Picture) -> Option<Flats> {
         }
         above_runs = first..runs.len();
         squares = (squares.1, squares.0);
-        (above, here) = (here, below);
     }
     let mut sets = UnionFind::<u32>::new(runs.len());
     for (a, b) in joins {
@@ -176,5 +235,5 @@ pub(super) fn find(picture: &Picture) -> Option<Flats> {
         .into_iter()
         .map(|s| Flat { area: s.area, square: s.square, mean: s.total.map(|t| (t as f64 / f64::from(s.area)) as f32), low: s.low, high: s.high })
         .collect();
-    Some(Flats { noisy: by == NOISY, runs, flats })
+    Some(Flats { noisy, runs, flats })
 }

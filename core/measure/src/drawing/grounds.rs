@@ -6,6 +6,8 @@
 //! the role that takes the rest. A wide flat is ink of the rest where it is black and there is a light ground. Common practice, no source.
 //! Limits: what is no flat (a texture, a blur) is told by what lies about it.
 
+use rayon::prelude::*;
+
 use super::{
     Plan, Source,
     flats::{self, Colour, Flat, FlatRun, Flats, alike, premultiplied},
@@ -75,6 +77,8 @@ const LIKE: f32 = 48.0;
 /// So many colours of ink are told apart in a class.
 const MOST_INKS: usize = 12;
 const LEAST_PX: u32 = 6;
+/// Labels that one thread takes at a time.
+const LABELS_AT_ONCE: usize = 1 << 15;
 /// A ground of which so little is flat has no colour of its own.
 const LEAST_GROUND: u32 = 30;
 
@@ -107,7 +111,7 @@ const NOISY_PX: u32 = 16;
 
 /// Labels a picture's pixels; none where it has no flats to speak of.
 pub(super) fn labelled(picture: &Picture, plan: &Plan, fixed: Option<u8>, labels: &mut [u8]) -> Option<Grounds> {
-    let Flats { noisy, runs, flats } = flats::find(picture)?;
+    let Flats { noisy, runs, flats } = flats::find(picture, labels)?;
     let by_colour = |(i, r): (usize, &Source)| match r {
         Source::Colour { rgb, tolerance } => Some((i as u8, lab_of(*rgb), *tolerance, vector([rgb[0], rgb[1], rgb[2], 255]))),
         _ => None,
@@ -325,20 +329,21 @@ impl Sorter<'_> {
     /// Labels what is as thin as to be no flat, and has an ink's or a ground's own colour.
     fn thin(&self, labels: &mut [u8], inks: &[InkColour], grounds: &[Colour]) {
         let w = self.picture.width;
-        for i in 0..labels.len() {
-            if labels[i] != MIXED {
-                continue;
-            }
-            let c = premultiplied(self.picture.pixel(i));
-            if let Some(ink) = inks.iter().find(|k| k.area > 0 && alike(k.colour, c, 2)) {
-                labels[i] = label(ink.class);
-            } else if grounds.iter().any(|g| alike(*g, c, 1)) {
-                let beside = [i.wrapping_sub(1), i + 1, i.wrapping_sub(w), i + w];
-                let same = |j: &&usize| **j < labels.len() && alike(premultiplied(self.picture.pixel(**j)), c, 1);
-                if beside.iter().filter(same).count() >= 2 {
-                    labels[i] = GROUND;
+        let n = labels.len();
+        labels.par_chunks_mut(LABELS_AT_ONCE).enumerate().for_each(|(k, some)| {
+            for (j, label) in some.iter_mut().enumerate().filter(|(_, l)| **l == MIXED) {
+                let i = k * LABELS_AT_ONCE + j;
+                let c = premultiplied(self.picture.pixel(i));
+                if let Some(ink) = inks.iter().find(|k| k.area > 0 && alike(k.colour, c, 2)) {
+                    *label = self::label(ink.class);
+                } else if grounds.iter().any(|g| alike(*g, c, 1)) {
+                    let beside = [i.wrapping_sub(1), i + 1, i.wrapping_sub(w), i + w];
+                    let same = |j: &&usize| **j < n && alike(premultiplied(self.picture.pixel(**j)), c, 1);
+                    if beside.iter().filter(same).count() >= 2 {
+                        *label = GROUND;
+                    }
                 }
             }
-        }
+        });
     }
 }

@@ -41,6 +41,8 @@ const FITS: f32 = 7.0;
 const ROOM: f32 = 2.0;
 const NOISY_ROOM: f32 = 12.0;
 const BAND_ROWS: usize = 32;
+/// Labels looked at together.
+const BLOCK: usize = 32;
 /// Beside ink a pixel that has less of it is its edge, whatever its colour.
 const HALF: f32 = 0.5;
 /// Coverage up to which ink is noise in a file that was compressed with losses, 255ths.
@@ -112,8 +114,11 @@ impl Local<'_> {
             .enumerate()
             .map(|(k, pixels)| {
                 let (first, mut band, mut edges) = (k * BAND_ROWS * w, Band::default(), Edges::default());
-                for (j, p) in pixels.iter_mut().enumerate() {
-                    let i = first + j;
+                // Most of a page is ground: whole blocks of it are passed over at once.
+                let labels = &self.labels[first..first + pixels.len()];
+                let blocks = labels.chunks(BLOCK).enumerate().filter(|(_, some)| some.iter().any(|l| *l != GROUND));
+                for j in blocks.flat_map(|(b, some)| b * BLOCK..b * BLOCK + some.len()) {
+                    let (i, p) = (first + j, &mut pixels[j]);
                     let found = match self.labels[i] {
                         GROUND => continue,
                         MIXED => self.mixed(i, &mut edges),
@@ -139,6 +144,8 @@ impl Local<'_> {
         let (x, y) = (i as i32 % w, i as i32 / w);
         let mut grounds: [Option<Vector>; 2] = [None; 2];
         let mut inks: [Option<(Beside, usize)>; 2] = [None; 2];
+        // Most neighbours are just as the first ground or the first ink.
+        let (mut ground_bytes, mut ink_bytes) = ([0u8; 4], [0u8; 4]);
         let mut nearest = i32::MAX;
         let apart = |a: Vector, b: Vector| (0..4).any(|k| (a[k] - b[k]).abs() > ONE);
         for (n, (dx, dy)) in self.around.iter().enumerate() {
@@ -154,21 +161,23 @@ impl Local<'_> {
             match self.labels[j] {
                 MIXED => {}
                 GROUND => {
-                    if grounds[1].is_none() {
-                        let c = self.at(j);
+                    let bytes = self.picture.pixel(j);
+                    if grounds[1].is_none() && (grounds[0].is_none() || bytes != ground_bytes) {
+                        let c = self.vector(bytes, self.blend);
                         match grounds[0] {
-                            None => grounds[0] = Some(c),
+                            None => (grounds[0], ground_bytes) = (Some(c), bytes),
                             Some(a) if apart(a, c) => grounds[1] = Some(c),
                             Some(_) => {}
                         }
                     }
                 }
                 label => {
-                    if n < self.near && inks[1].is_none() {
+                    let bytes = self.picture.pixel(j);
+                    if n < self.near && inks[1].is_none() && (inks[0].is_none_or(|(a, _)| self::grounds::label(a.class) != label) || bytes != ink_bytes) {
                         nearest = nearest.min(dx * dx + dy * dy);
-                        let ink = Beside { class: class(label).unwrap_or(OFF), colour: self.at(j), cost: 0.0 };
+                        let ink = Beside { class: class(label).unwrap_or(OFF), colour: self.vector(bytes, self.blend), cost: 0.0 };
                         match inks[0] {
-                            None => inks[0] = Some((ink, j)),
+                            None => (inks[0], ink_bytes) = (Some((ink, j)), bytes),
                             Some((a, _)) if a.class != ink.class || apart(a.colour, ink.colour) => inks[1] = Some((ink, j)),
                             Some(_) => {}
                         }

@@ -102,7 +102,10 @@ fn lines(bytes: &[u8], dpi: Option<[f64; 2]>, area: Option<[usize; 4]>) -> Resul
         picture = cut(&picture, area)?;
     }
     match scan::measure(&picture) {
-        Ok(measured) => Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: Some(measured), why: String::new() }),
+        Ok((mut document, views)) => {
+            document.source = Some(images::scan_source(bytes, dpi.is_some(), &LIMITS).map_err(unread)?);
+            Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: Some((document, views)), why: String::new() })
+        }
         Err(e @ ScanError::NoLine) => Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: None, why: e.to_string() }),
         Err(e) => Err(refused(e)),
     }

@@ -112,7 +112,7 @@ fn flat(bytes: &[u8], stated: Option<source::Kind>, limits: &Limits) -> Result<D
         }
     }
     if source.from.light == Origin::Assumed {
-        source.assumed.push("its light is taken as sRGB: the file does not say".into());
+        source.assumed.push(images::ASSUMED_SRGB.into());
     }
     Ok(Drawing { layers: vec![(None, p)], oversampled: 1.0, source })
 }

@@ -5,7 +5,7 @@ use std::io::{Cursor, Write};
 use eddymist_measure::{
     colour::linear,
     scan::Scan,
-    source::{Light, Origin},
+    source::{Kind, Light, Origin, Origins, Source},
 };
 use image::{DynamicImage, ExtendedColorType, ImageDecoder, ImageFormat, ImageReader, metadata::Orientation};
 
@@ -65,16 +65,21 @@ pub(crate) fn open(bytes: &[u8], limits: &Limits) -> Result<Opened, ReadError> {
     {
         return Err(ReadError::Kind("this picture is in CMYK, for a press; save it as RGB or grey".into()));
     }
-    let stated = match decoder.icc_profile().ok().flatten().filter(|p| !p.is_empty()) {
-        Some(profile) => Stated::icc(&profile, Origin::File)?,
-        None if kind == ImageFormat::Png => Stated::png(bytes),
-        None => Stated::SRGB,
-    };
+    let stated = stated_light(&mut decoder, kind, bytes)?;
     let turn = decoder.orientation().unwrap_or(Orientation::NoTransforms);
     let mut picture = DynamicImage::from_decoder(decoder).map_err(unread)?;
     picture.apply_orientation(turn);
     let signs = FileSigns { jpeg: kind == ImageFormat::Jpeg, resolution: resolution(bytes).is_some_and(|d| d >= LEAST_SCAN_DPI), ..camera(bytes) };
     Ok(Opened { picture: stated.srgb(picture)?, light: stated.light, light_from: stated.from, signs })
+}
+
+/// The light that a file states: its profile's, else what a PNG says beside one.
+fn stated_light(decoder: &mut impl ImageDecoder, kind: ImageFormat, bytes: &[u8]) -> Result<Stated, ReadError> {
+    match decoder.icc_profile().ok().flatten().filter(|p| !p.is_empty()) {
+        Some(profile) => Stated::icc(&profile, Origin::File),
+        None if kind == ImageFormat::Png => Ok(Stated::png(bytes)),
+        None => Ok(Stated::SRGB),
+    }
 }
 
 pub(crate) fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, ReadError> {
@@ -170,6 +175,30 @@ pub fn scan_of(bytes: &[u8], dpi: Option<[f64; 2]>, limits: &Limits) -> Result<S
     };
     Ok(even_axes(Scan { width, height, data, dpi: dpi[0].max(dpi[1]) }, dpi))
 }
+
+/// What is known of a scan: its light as the file has it, and where its resolution is from.
+pub fn scan_source(bytes: &[u8], stated: bool, limits: &Limits) -> Result<Source, ReadError> {
+    dimensions(bytes, limits)?;
+    let format = format(bytes)?;
+    let mut decoder = ImageReader::with_format(Cursor::new(bytes), format).into_decoder().map_err(unread)?;
+    let light = stated_light(&mut decoder, format, bytes)?;
+    let mut source = Source {
+        kind: if camera(bytes).camera { Kind::Photo } else { Kind::Scan },
+        light: light.light,
+        from: Origins { kind: Origin::Assumed, light: light.from, resolution: Some(if stated { Origin::Stated } else { Origin::File }) },
+        assumed: vec!["taken for a scan: that is what is asked for here".into()],
+    };
+    if source.kind == Kind::Photo {
+        (source.from.kind, source.assumed) = (Origin::File, Vec::new());
+    }
+    if source.from.light == Origin::Assumed {
+        source.assumed.push(ASSUMED_SRGB.into());
+    }
+    Ok(source)
+}
+
+/// Said where a file does not state its light.
+pub(crate) const ASSUMED_SRGB: &str = "its light is taken as sRGB: the file does not say";
 
 /// Axes that differ by less than this are the same but for rounding.
 const SAME_AXES: f64 = 0.003;

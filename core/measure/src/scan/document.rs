@@ -3,6 +3,8 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::source::Source;
+
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/line-measurement";
 
@@ -23,6 +25,9 @@ pub struct LineMeasurement {
     /// Always 1.
     pub version: u32,
     pub resolution_dpi: f64,
+    /// What kind of picture was given, in which light, and how that is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub source: Option<Source>,
     /// Top to bottom by their middle.
     pub lines: Vec<MeasuredLine>,
     /// Of the median line; absent if none is within 10 %.
@@ -34,7 +39,7 @@ pub struct LineMeasurement {
 impl LineMeasurement {
     /// Of a scan with no ruled line, and why.
     pub fn none(resolution_dpi: f64, why: String) -> Self {
-        Self { format: FORMAT.into(), version: 1, resolution_dpi, lines: Vec::new(), nearest_standard_width_mm: None, warnings: vec![why] }
+        Self { format: FORMAT.into(), version: 1, resolution_dpi, source: None, lines: Vec::new(), nearest_standard_width_mm: None, warnings: vec![why] }
     }
 }
 

@@ -45,6 +45,7 @@ pub fn measure(scan: &Scan) -> Result<(LineMeasurement, Vec<LineView>), ScanErro
         format: FORMAT.into(),
         version: 1,
         resolution_dpi: scan.dpi,
+        source: None,
         lines: views.iter().map(|v| v.figures.clone()).collect(),
         nearest_standard_width_mm: crate::stats::median(&widths).and_then(nearest_standard),
         warnings,

@@ -29,7 +29,7 @@ pub fn flatten_page(scan: &Scan, on_page: &(dyn Fn(f64, f64) -> bool + Sync), wa
     let clipped = scan.data.iter().step_by(5).filter(|v| **v >= 0.9995).count();
     if clipped * 10 > scan.data.len() {
         warnings.push(
-            "the paper is clipped to white, which takes the faint feet of every edge: widths may be two hundredths too thin; scan again with less contrast"
+            "the paper is clipped to white, which takes the faint feet of every edge: widths may be two or three hundredths too thin; scan again with less contrast"
                 .into(),
         );
     }

@@ -107,7 +107,9 @@ fn what_comes_through_the_pipe_is_what_was_measured() {
     let scan = pen_scan(&PENS[1], 600.0, 4).0;
     let path = f.put("pen.png", &scan);
     let printed = document(&eddymist(&["measure", "line", &path, "--json"]), "line-measurement");
-    let (own, _) = eddymist_measure::scan::measure(&images::scan(&scan, None, &LIMITS).expect("a scan")).expect("lines");
+    let (mut own, _) = eddymist_measure::scan::measure(&images::scan(&scan, None, &LIMITS).expect("a scan")).expect("lines");
+    own.source = Some(images::scan_source(&scan, false, &LIMITS).expect("a source"));
+    assert_eq!((printed["source"]["kind"].as_str(), printed["source"]["from"]["resolution"].as_str()), (Some("scan"), Some("file")));
     assert_eq!(printed, serde_json::to_value(own).expect("JSON"));
     let sheet = sheet_scan(&PENS[2], 300.0, 3);
     let path = f.put("sheet.png", &sheet);

@@ -7143,6 +7143,8 @@ export interface components {
             nearest_standard_width_mm?: number | null;
             /** Format: double */
             resolution_dpi: number;
+            /** @description What kind of picture was given, in which light, and how that is known. */
+            source?: components["schemas"]["Source"] | null;
             /**
              * Format: uint32
              * @description Always 1.

@@ -75,7 +75,12 @@ pub(crate) fn open(bytes: &[u8], limits: &Limits) -> Result<Opened, ReadError> {
 
 /// The light that a file states: its profile's, else what a PNG says beside one.
 fn stated_light(decoder: &mut impl ImageDecoder, kind: ImageFormat, bytes: &[u8]) -> Result<Stated, ReadError> {
-    match decoder.icc_profile().ok().flatten().filter(|p| !p.is_empty()) {
+    let profile = match kind {
+        // Written as bytes or as data of no type: both are read here.
+        ImageFormat::Tiff => tiff::decoder::Decoder::new(Cursor::new(bytes)).ok().and_then(|mut d| d.get_tag_u8_vec(tiff::tags::Tag::IccProfile).ok()),
+        _ => decoder.icc_profile().ok().flatten(),
+    };
+    match profile.filter(|p| !p.is_empty()) {
         Some(profile) => Stated::icc(&profile, Origin::File),
         None if kind == ImageFormat::Png => Ok(Stated::png(bytes)),
         None => Ok(Stated::SRGB),

@@ -52,8 +52,8 @@ impl Stated {
                 matrix_coefficients: MatrixCoefficients::Bt709,
                 full_range: true,
             };
-            let mut p = ColorProfile::new_srgb();
-            p.update_rgb_colorimetry_from_cicp(cicp).then_some(p)
+            // Code points that say nothing give a profile without curves.
+            Some(ColorProfile::new_from_cicp(cicp)).filter(|p| p.red_trc.is_some())
         }) {
             return Self { profile: Some(p), light: Light::Cicp, from: Origin::File };
         }

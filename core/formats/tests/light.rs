@@ -1,0 +1,119 @@
+//! The light of a file: what tests/light/make_light.py made, against LittleCMS (through Pillow 13.0.0) and the standards' formulas; axes of
+//! unlike resolution; pictures that lie on their side.
+
+use eddymist_formats::{
+    LIMITS, drawings,
+    images::{self, PngKind, write_png},
+};
+use eddymist_ink::{Outline, raster::rasterise};
+use eddymist_measure::{
+    colour::{encode, linear},
+    scan::measure,
+    source::{Light, Origin},
+};
+use serde_json::Value;
+
+fn file(name: &str) -> Vec<u8> {
+    std::fs::read(format!("{}/../../tests/light/{name}", env!("CARGO_MANIFEST_DIR"))).unwrap_or_else(|e| panic!("{name}: {e}"))
+}
+
+#[test]
+fn every_light_is_brought_to_srgb() {
+    let all: Value = serde_json::from_slice(&file("expected.json")).expect("JSON");
+    for (name, pixels) in all.as_object().expect("files") {
+        let p = images::rgba(&file(name), &LIMITS).unwrap_or_else(|e| panic!("{name}: {e}"));
+        // JPEG's decoders differ by a step or two, which a profile may stretch; the darkest steps of a table are coarse.
+        let within = if name.ends_with(".jpg") { 6.0 } else { 1.6 };
+        for v in pixels.as_array().expect("pixels") {
+            let v: Vec<f64> = v.as_array().expect("five").iter().map(|v| v.as_f64().expect("a number")).collect();
+            let at = 4 * (v[1] as usize * p.width + v[0] as usize);
+            for k in 0..3 {
+                assert!((f64::from(p.data[at + k]) - v[2 + k]).abs() <= within, "{name} at {}, {}: {:?} for {:?}", v[0], v[1], &p.data[at..at + 3], &v[2..]);
+            }
+        }
+    }
+}
+
+#[test]
+fn a_drawing_says_which_light_it_was_given_in() {
+    for (name, light, from) in [
+        ("grey-18.png", Light::Icc, Origin::File),
+        ("wide-22.tif", Light::Icc, Origin::File),
+        ("gama-18.png", Light::Gamma, Origin::File),
+        ("gama-of-srgb.png", Light::Srgb, Origin::File),
+        ("code-points-linear.png", Light::Cicp, Origin::File),
+        ("turned.jpg", Light::Srgb, Origin::Assumed),
+    ] {
+        let source = drawings::read(&file(name), false, &LIMITS).unwrap_or_else(|e| panic!("{name}: {e}")).source;
+        assert_eq!((source.light, source.from.light), (light, from), "{name}");
+        assert_eq!(source.assumed.iter().any(|a| a.contains("sRGB")), from == Origin::Assumed, "{name}: {:?}", source.assumed);
+    }
+}
+
+/// Sixteen bits of linear light are the light itself, to a part in ten thousand.
+#[test]
+fn linear_light_is_measured_as_it_is() {
+    for name in ["linear-16-gama.png", "linear-16-profile.png"] {
+        let s = images::scan(&file(name), Some(300.0), &LIMITS).unwrap_or_else(|e| panic!("{name}: {e}"));
+        for (x, l) in s.data[..s.width].iter().enumerate() {
+            let want = x as f64 / (s.width - 1) as f64;
+            assert!((f64::from(*l) - want).abs() < 2e-3, "{name} at {x}: {l} for {want}");
+        }
+    }
+}
+
+#[test]
+fn profiles_that_cannot_be_used_are_refused_in_a_sentence() {
+    let mut bytes = file("grey-18.png");
+    // The profile's own bytes are packed: a byte of them changed is a damaged one.
+    let at = bytes.windows(4).position(|w| w == b"iCCP").expect("a profile") + 40;
+    bytes[at] ^= 0x55;
+    if let Err(e) = images::rgba(&bytes, &LIMITS) {
+        assert!(e.to_string().chars().filter(|c| c.is_alphabetic()).count() > 10, "{e}");
+    }
+}
+
+/// A cross of lines of 1 mm, scanned with half the rows or half the columns.
+#[test]
+fn unlike_axes_give_one_width() {
+    for dpi in [[600.0, 300.0], [300.0, 600.0]] {
+        let (w, h) = ((40.0 * dpi[0] / 25.4) as usize, (40.0 * dpi[1] / 25.4) as usize);
+        let bar = |x0: f64, y0: f64, x1: f64, y1: f64| {
+            let k = [dpi[0] / 600.0, dpi[1] / 600.0];
+            Outline::united(vec![[[x0, y0], [x1, y0], [x1, y1], [x0, y1]].map(|p: [f64; 2]| [p[0] * k[0], p[1] * k[1]]).to_vec()])
+        };
+        let lines = [bar(4.0, 6.0, 36.0, 7.0), bar(10.0, 10.0, 11.0, 37.0)];
+        // Ink covers light, not its encoded value.
+        let mut light = vec![linear(0.92); w * h];
+        for l in &lines {
+            for (g, c) in light.iter_mut().zip(rasterise(l, 600.0 / 25.4, [0.0; 2], w, h).data) {
+                *g = *g * (1.0 - c) + linear(0.12) * c;
+            }
+        }
+        let grey: Vec<u8> = light.iter().map(|l| (255.0 * encode(*l)).round() as u8).collect();
+        let mut out = Vec::new();
+        let mut e = png::Encoder::new(&mut out, w as u32, h as u32);
+        e.set_color(png::ColorType::Grayscale);
+        let ppm = dpi.map(|d: f64| (d / 0.0254).round() as u32);
+        e.set_pixel_dims(Some(png::PixelDimensions { xppu: ppm[0], yppu: ppm[1], unit: png::Unit::Meter }));
+        e.write_header().and_then(|mut w| w.write_image_data(&grey)).expect("it is written");
+        // From the file, and with the finer axis's typed.
+        for typed in [None, Some(600.0)] {
+            let s = images::scan(&out, typed, &LIMITS).expect("a scan");
+            assert_eq!(s.dpi.round(), 600.0);
+            let (found, _) = measure(&s).expect("lines");
+            assert_eq!(found.lines.len(), 2, "{dpi:?}");
+            for l in &found.lines {
+                assert!((l.width_mm.mean - 1.0).abs() < 0.01, "{dpi:?}: {:.4} mm at {:.0}°", l.width_mm.mean, l.angle_deg);
+            }
+        }
+    }
+}
+
+#[test]
+fn what_lies_on_its_side_is_turned() {
+    let p = images::rgba(&file("turned.jpg"), &LIMITS).expect("it reads");
+    assert_eq!((p.width, p.height), (4, 32));
+    let plain = write_png(4, 32, PngKind::Rgba, &p.data, None).expect("a PNG");
+    assert_eq!(images::dimensions(&plain, &LIMITS).expect("sides"), (4, 32));
+}

@@ -1,6 +1,6 @@
 //! Pictures: PNG, TIFF and JPEG in, PNG out, with their resolution; in sRGB, the right way up.
 
-use std::io::{Cursor, Write};
+use std::io::Cursor;
 
 use eddymist_measure::{
     colour::linear,
@@ -9,7 +9,16 @@ use eddymist_measure::{
 };
 use image::{DynamicImage, ExtendedColorType, ImageDecoder, ImageFormat, ImageReader, metadata::Orientation};
 
-use crate::{Limits, ReadError, kind::FileSigns, light::Stated, limits::told};
+use crate::{
+    Limits, ReadError,
+    heads::{camera, format, jpeg_components, unread},
+    kind::FileSigns,
+    light::Stated,
+};
+pub use crate::{
+    heads::{dimensions, resolution, resolutions},
+    png_out::{PngKind, write_png, write_png_in_bands},
+};
 
 /// A picture of 8-bit sRGB with straight alpha.
 #[derive(Debug, Clone, PartialEq)]
@@ -21,26 +30,6 @@ pub struct Rgba {
 
 /// A layer: its name, where it has one, and its picture.
 pub type NamedPicture = (Option<String>, Rgba);
-
-/// What a file is, by its first bytes.
-fn format(bytes: &[u8]) -> Result<ImageFormat, ReadError> {
-    if bytes.is_empty() {
-        return Err(ReadError::Empty);
-    }
-    match image::guess_format(bytes) {
-        Ok(f @ (ImageFormat::Png | ImageFormat::Tiff | ImageFormat::Jpeg)) => Ok(f),
-        _ => Err(ReadError::Kind("this is no picture that can be read; PNG, TIFF and JPEG are".into())),
-    }
-}
-
-/// Width and height from the header alone; refused where they are over the limit.
-pub fn dimensions(bytes: &[u8], limits: &Limits) -> Result<(u32, u32), ReadError> {
-    let f = format(bytes)?;
-    limits.file(bytes.len() as u64)?;
-    let (w, h) = ImageReader::with_format(Cursor::new(bytes), f).into_dimensions().map_err(unread)?;
-    limits.picture(w.into(), h.into())?;
-    Ok((w, h))
-}
 
 /// A picture as its file has it: in sRGB, the right way up.
 pub(crate) struct Opened {
@@ -93,41 +82,6 @@ pub(crate) fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, Read
 
 /// A file that states at least this may be a scanner's.
 const LEAST_SCAN_DPI: f64 = 100.0;
-
-/// What wrote a file, by its EXIF data: a camera states its exposure, a scanner only its name.
-fn camera(bytes: &[u8]) -> FileSigns {
-    let Ok(exif) = exif::Reader::new().read_from_container(&mut Cursor::new(bytes)) else { return FileSigns::default() };
-    let has = |tag| exif.get_field(tag, exif::In::PRIMARY).is_some();
-    let camera = has(exif::Tag::ExposureTime) || has(exif::Tag::FNumber) || has(exif::Tag::FocalLength);
-    FileSigns { camera, scanner: !camera && (has(exif::Tag::Make) || has(exif::Tag::Model)), ..FileSigns::default() }
-}
-
-/// How many components a JPEG has, by its frame header (ITU-T T.81, B.2.2).
-fn jpeg_components(b: &[u8]) -> Option<u8> {
-    let mut i = 2;
-    while i + 10 <= b.len() && b[i] == 0xFF {
-        let marker = b[i + 1];
-        if (0xC0..=0xCF).contains(&marker) && ![0xC4, 0xC8, 0xCC].contains(&marker) {
-            return Some(b[i + 9]);
-        }
-        i += if marker == 0xFF || marker == 0x01 || (0xD0..=0xD9).contains(&marker) {
-            1 + usize::from(marker != 0xFF)
-        } else {
-            2 + usize::from(u16::from_be_bytes([b[i + 2], b[i + 3]]))
-        };
-    }
-    None
-}
-
-/// Why a picture was not read: a kind that is not read is no damage.
-fn unread(e: image::ImageError) -> ReadError {
-    match e {
-        image::ImageError::Unsupported(e) => {
-            ReadError::Kind(format!("this kind of picture is not read ({}); save it as grey or RGB with 8 or 16 bits", told(e)))
-        }
-        e => ReadError::Damaged(told(e)),
-    }
-}
 
 /// Decodes to 8-bit RGBA.
 pub fn rgba(bytes: &[u8], limits: &Limits) -> Result<Rgba, ReadError> {
@@ -236,144 +190,6 @@ fn even_axes(s: Scan, dpi: [f64; 2]) -> Scan {
         }));
     }
     Scan { width: w, height: h, data, dpi: finer }
-}
-
-/// The resolution that the file states, dpi; that of the finer axis where they differ.
-pub fn resolution(bytes: &[u8]) -> Option<f64> {
-    resolutions(bytes).map(|[x, y]| x.max(y))
-}
-
-/// The resolution that the file states along both axes, dpi.
-pub fn resolutions(bytes: &[u8]) -> Option<[f64; 2]> {
-    let dpi = match format(bytes).ok()? {
-        ImageFormat::Png => {
-            let reader = png::Decoder::new(Cursor::new(bytes)).read_info().ok()?;
-            let dims = reader.info().pixel_dims?;
-            (dims.unit == png::Unit::Meter).then(|| [dims.xppu, dims.yppu].map(|v| f64::from(v) * 0.0254))?
-        }
-        ImageFormat::Tiff => {
-            let mut d = tiff::decoder::Decoder::new(Cursor::new(bytes)).ok()?;
-            let mut axis = |tag| match d.get_tag(tag).ok()? {
-                tiff::decoder::ifd::Value::Rational(n, m) => Some(f64::from(n) / f64::from(m.max(1))),
-                other => other.into_u32().ok().map(f64::from),
-            };
-            let x = axis(tiff::tags::Tag::XResolution)?;
-            let y = axis(tiff::tags::Tag::YResolution).unwrap_or(x);
-            match d.find_tag_unsigned::<u16>(tiff::tags::Tag::ResolutionUnit).ok().flatten().unwrap_or(2) {
-                3 => [x, y].map(|v| v * 2.54),
-                2 => [x, y],
-                _ => return None,
-            }
-        }
-        _ => jfif_density(bytes).or_else(|| exif_resolution(bytes))?,
-    };
-    let dpi = if turned(bytes) { [dpi[1], dpi[0]] } else { dpi };
-    // 0, 1 or 72 by default say nothing of a scanner, and no scanner is as fine as some say.
-    let fits = |d: f64| DPI.contains(&d) && (d - 72.0).abs() > 0.1;
-    (fits(dpi[0]) && fits(dpi[1])).then(|| dpi.map(|d| (d * 100.0).round() / 100.0))
-}
-
-/// Whether the file's rows are to be seen as columns.
-fn turned(bytes: &[u8]) -> bool {
-    let reader = format(bytes).ok().and_then(|f| ImageReader::with_format(Cursor::new(bytes), f).into_decoder().ok());
-    use Orientation::{Rotate90, Rotate90FlipH, Rotate270, Rotate270FlipH};
-    reader.and_then(|mut d| d.orientation().ok()).is_some_and(|o| matches!(o, Rotate90 | Rotate270 | Rotate90FlipH | Rotate270FlipH))
-}
-
-/// The resolution in a JPEG's EXIF data.
-fn exif_resolution(bytes: &[u8]) -> Option<[f64; 2]> {
-    let exif = exif::Reader::new().read_from_container(&mut Cursor::new(bytes)).ok()?;
-    let field = |tag| exif.get_field(tag, exif::In::PRIMARY);
-    let axis = |tag| match &field(tag)?.value {
-        exif::Value::Rational(v) => v.first().map(|r| r.to_f64()),
-        _ => None,
-    };
-    let (x, y) = (axis(exif::Tag::XResolution)?, axis(exif::Tag::YResolution)?);
-    let unit = field(exif::Tag::ResolutionUnit).and_then(|f| f.value.get_uint(0)).unwrap_or(2);
-    Some(if unit == 3 { [x, y].map(|v| v * 2.54) } else { [x, y] })
-}
-
-/// Resolutions that a scanner may have, dpi.
-const DPI: std::ops::RangeInclusive<f64> = 50.0..=10_000.0;
-
-/// The density of a JFIF header (ITU-T T.871).
-fn jfif_density(b: &[u8]) -> Option<[f64; 2]> {
-    let mut i = 2;
-    while i + 18 <= b.len() && b[i] == 0xFF {
-        let length = usize::from(u16::from_be_bytes([b[i + 2], b[i + 3]]));
-        if b[i + 1] == 0xE0 && &b[i + 4..i + 9] == b"JFIF\0" {
-            let axes = [12, 14].map(|k| f64::from(u16::from_be_bytes([b[i + k], b[i + k + 1]])));
-            return match b[i + 11] {
-                1 => Some(axes),
-                2 => Some(axes.map(|v| v * 2.54)),
-                _ => None,
-            };
-        }
-        i += 2 + length;
-    }
-    None
-}
-
-/// The kinds of pixel that PNG files are written in.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum PngKind {
-    Grey,
-    GreyAlpha,
-    Rgb,
-    Rgba,
-}
-
-/// Writes a PNG; `px_per_mm` goes into the file as its resolution.
-pub fn write_png(width: usize, height: usize, kind: PngKind, data: &[u8], px_per_mm: Option<f64>) -> Result<Vec<u8>, ReadError> {
-    let mut out = Vec::new();
-    let mut writer = png_header(&mut out, width, height, kind, px_per_mm)?;
-    writer.write_image_data(data).map_err(unwritten)?;
-    writer.finish().map_err(unwritten)?;
-    Ok(out)
-}
-
-/// Pixels of a picture that are made at once, where it is written from top to bottom.
-const BAND_PIXELS: usize = 8 << 20;
-
-/// Writes a PNG of which `band` makes some rows at a time: a large picture is never held whole.
-pub fn write_png_in_bands(
-    width: usize,
-    height: usize,
-    kind: PngKind,
-    px_per_mm: Option<f64>,
-    mut band: impl FnMut(std::ops::Range<usize>) -> Vec<u8>,
-) -> Result<Vec<u8>, ReadError> {
-    let mut out = Vec::new();
-    let mut writer = png_header(&mut out, width, height, kind, px_per_mm)?;
-    let mut stream = writer.stream_writer().map_err(unwritten)?;
-    let rows = (BAND_PIXELS / width.max(1)).max(1);
-    for from in (0..height).step_by(rows) {
-        stream.write_all(&band(from..(from + rows).min(height))).map_err(|e| ReadError::Damaged(e.to_string()))?;
-    }
-    stream.finish().map_err(unwritten)?;
-    writer.finish().map_err(unwritten)?;
-    Ok(out)
-}
-
-fn unwritten(e: png::EncodingError) -> ReadError {
-    ReadError::Damaged(e.to_string())
-}
-
-fn png_header(out: &mut Vec<u8>, width: usize, height: usize, kind: PngKind, px_per_mm: Option<f64>) -> Result<png::Writer<&mut Vec<u8>>, ReadError> {
-    let mut encoder = png::Encoder::new(out, width as u32, height as u32);
-    encoder.set_color(match kind {
-        PngKind::Grey => png::ColorType::Grayscale,
-        PngKind::GreyAlpha => png::ColorType::GrayscaleAlpha,
-        PngKind::Rgb => png::ColorType::Rgb,
-        PngKind::Rgba => png::ColorType::Rgba,
-    });
-    encoder.set_depth(png::BitDepth::Eight);
-    encoder.set_compression(png::Compression::Fast);
-    if let Some(r) = px_per_mm {
-        let ppu = (r * 1000.0).round() as u32;
-        encoder.set_pixel_dims(Some(png::PixelDimensions { xppu: ppu, yppu: ppu, unit: png::Unit::Meter }));
-    }
-    encoder.write_header().map_err(unwritten)
 }
 
 /// The longest side of a tip, px.

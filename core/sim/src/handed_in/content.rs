@@ -49,7 +49,7 @@ impl<R: Rng> Hand<'_, R> {
         let total = way[way.len() - 1];
         let widths: Vec<f64> = way.iter().map(|d| width(*d, total - d)).collect();
         let rgb = self.colour(role);
-        self.ink.push(Shape { outline: stroke(&points, &width), rgb });
+        self.ink.push(Shape { form: stroke(&points, &width), rgb });
         let role = if self.ground == Ground::SeveralInks { 0 } else { role };
         self.strokes.push(TrueStroke { role, drawn, points, widths });
     }
@@ -61,7 +61,7 @@ impl<R: Rng> Hand<'_, R> {
             Ground::PaintedFills | Ground::PaintedPage | Ground::Jpeg => *PAINTS.choose(self.r).unwrap_or(&PAINTS[0]),
             _ => return,
         };
-        self.fills.push(Shape { outline: eddymist_ink::Outline::united(vec![points]), rgb });
+        self.fills.push(Shape { form: eddymist_ink::Outline::united(vec![points]), rgb });
     }
 
     /// The construction beneath a figure: loose strokes about it.
@@ -74,10 +74,10 @@ impl<R: Rng> Hand<'_, R> {
             let shift = [self.r.random_range(-0.4..0.4) * radius, self.r.random_range(-0.4..0.4) * radius];
             let way = bow([middle[0] + shift[0], middle[1] + shift[1]], 1.9 * radius, a, sag);
             let width = self.r.random_range(2.0..5.0);
-            self.rough.push(Shape { outline: stroke(&way, |_, _| width), rgb: [0x30, 0x50, 0xb0] });
+            self.rough.push(Shape { form: stroke(&way, |_, _| width), rgb: [0x30, 0x50, 0xb0] });
         }
         let way = ring([middle[0] + 3.0, middle[1] - 2.0], radius, [0.3, 1.1], 0.0, TAU);
-        self.rough.push(Shape { outline: stroke(&way, |_, _| 3.0), rgb: [0x30, 0x30, 0x30] });
+        self.rough.push(Shape { form: stroke(&way, |_, _| 3.0), rgb: [0x30, 0x30, 0x30] });
     }
 
     fn figure(&mut self, what: usize, middle: [f64; 2]) {
@@ -162,7 +162,7 @@ impl<R: Rng> Hand<'_, R> {
             // A black that leans on the contour, from within.
             let a = turn + 1.0;
             let at = [middle[0] + 0.72 * radius * a.cos(), middle[1] + 0.72 * radius * a.sin()];
-            self.ink.push(Shape { outline: stroke(&[at, [at[0] + 1.0, at[1]]], |_, _| 46.0), rgb: INKS[0] });
+            self.ink.push(Shape { form: stroke(&[at, [at[0] + 1.0, at[1]]], |_, _| 46.0), rgb: INKS[0] });
         }
     }
 }
@@ -208,8 +208,7 @@ pub fn made(ground: Ground, seed: u64) -> HandedIn {
     if matches!(ground, Ground::PaintedPage) {
         // Sky and ground: another background on either side, behind the figures.
         for (k, (from, to)) in [(0.0, horizon), (horizon, h)].into_iter().enumerate() {
-            hand.fills
-                .push(Shape { outline: eddymist_ink::Outline::united(vec![rectangle(0.0, from, w, to)]), rgb: [[0xcf, 0xe3, 0xef], [0xa9, 0x9c, 0x7c]][k] });
+            hand.fills.push(Shape { form: eddymist_ink::Outline::united(vec![rectangle(0.0, from, w, to)]), rgb: [[0xcf, 0xe3, 0xef], [0xa9, 0x9c, 0x7c]][k] });
         }
     }
     let mut order: Vec<usize> = (0..CELLS[0] * CELLS[1]).collect();
@@ -221,7 +220,7 @@ pub fn made(ground: Ground, seed: u64) -> HandedIn {
         ];
         if ground == Ground::MostlyBlack {
             // A window in the black.
-            hand.fills.push(Shape { outline: eddymist_ink::Outline::united(vec![ring(middle, 124.0, [0.0, 1.0], 0.0, TAU)]), rgb: [255; 3] });
+            hand.fills.push(Shape { form: eddymist_ink::Outline::united(vec![ring(middle, 124.0, [0.0, 1.0], 0.0, TAU)]), rgb: [255; 3] });
         }
         hand.figure(what, middle);
     }

@@ -99,7 +99,7 @@ pub struct TrueStroke {
 /// A shape of one colour.
 #[derive(Debug, Clone)]
 pub struct Shape {
-    pub outline: Outline,
+    pub form: Outline,
     pub rgb: [u8; 3],
 }
 
@@ -188,7 +188,7 @@ impl HandedIn {
             let _ = writeln!(out, "<g opacity=\"{}\">", sheet.opacity);
             for s in &sheet.shapes {
                 let [r, g, b] = s.rgb;
-                let _ = writeln!(out, "<path fill=\"#{r:02x}{g:02x}{b:02x}\" d=\"{}\"/>", path(&s.outline));
+                let _ = writeln!(out, "<path fill=\"#{r:02x}{g:02x}{b:02x}\" d=\"{}\"/>", path(&s.form));
             }
             out.push_str("</g>\n");
         }
@@ -210,13 +210,13 @@ fn path(outline: &Outline) -> String {
 
 /// Lays a shape over a sheet.
 fn lay(sheet: &mut [[f32; 4]], w: usize, h: usize, s: &Shape) {
-    let Some([left, top, right, bottom]) = s.outline.bounds() else { return };
+    let Some([left, top, right, bottom]) = s.form.bounds() else { return };
     let (x0, y0) = ((left - 1.0).floor().max(0.0) as usize, (top - 1.0).floor().max(0.0) as usize);
     let (x1, y1) = (((right + 1.0).ceil().max(0.0) as usize).min(w), ((bottom + 1.0).ceil().max(0.0) as usize).min(h));
     if x0 >= x1 || y0 >= y1 {
         return;
     }
-    let part = rasterise(&s.outline, 1.0, [x0 as f64, y0 as f64], x1 - x0, y1 - y0).data;
+    let part = rasterise(&s.form, 1.0, [x0 as f64, y0 as f64], x1 - x0, y1 - y0).data;
     let c = s.rgb.map(|v| f32::from(v) / 255.0);
     for (i, a) in part.iter().enumerate().filter(|(_, a)| **a > 0.0) {
         let p = &mut sheet[(y0 + i / (x1 - x0)) * w + x0 + i % (x1 - x0)];

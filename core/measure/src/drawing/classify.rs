@@ -11,6 +11,7 @@ use rayon::prelude::*;
 use super::{
     Blend, Plan,
     assemble::{Band, assemble},
+    flats,
     ink::{HALF, Ink, NONE, OFF, PAPER, Pixel},
     inks::{Paper, Target, find_paper, scanned_targets, targets},
     local,
@@ -70,7 +71,7 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, scann
     let inks: Vec<Rgb> = targets.iter().map(Target::rgb).collect();
     // Several inks of one class cannot be told apart by their mixtures with the paper alone.
     let several = (1..targets.len()).any(|k| targets[..k].iter().any(|t| t.class == targets[k].class));
-    if (several || local::has_more(picture, ground, &inks))
+    if (several || flats::has_more(picture, ground, &inks))
         && let Some(ink) = local::classify(picture, plan, fixed, planes)
     {
         return ink;

@@ -12,34 +12,13 @@ use super::{
     Plan, Source,
     flats::{self, Colour, Flat, FlatRun, Flats, alike, premultiplied},
     ink::OFF,
+    labels::{GROUND, INK, LIKE, MIXED, OPEN, bordered, class, label},
     unmix::{Vector, length, less},
 };
 use crate::{
     Picture,
     colour::{delta_e, lab, lab_of},
 };
-
-/// An edge, or a line that is too thin to be flat.
-pub(super) const MIXED: u8 = 0;
-pub(super) const GROUND: u8 = 1;
-/// Ink: its class and this much.
-pub(super) const INK: u8 = 2;
-/// A narrow flat that is neither yet.
-const OPEN: u8 = 255;
-
-/// The label of ink of a class; [`OFF`] has one too.
-pub(super) fn label(class: u8) -> u8 {
-    if class == OFF { INK } else { INK + 1 + class }
-}
-
-/// The class of ink by its label; none for ground and edges.
-pub(super) fn class(label: u8) -> Option<u8> {
-    match label {
-        MIXED | GROUND => None,
-        INK => Some(OFF),
-        l => Some(l - INK - 1),
-    }
-}
 
 /// A colour that ink of a class has in this picture.
 #[derive(Debug, Clone, Copy)]
@@ -70,13 +49,15 @@ const BLACK: f32 = 25.0;
 const LIGHTER: f32 = 40.0;
 /// A fill has ink on at least this share of its border.
 const FILLED: f64 = 0.6;
-/// Edges are looked across as far as this, px.
-const ACROSS: usize = 6;
-/// A pixel that is so near to an ink's colour, in levels, is that ink's.
-const LIKE: f32 = 48.0;
 /// So many colours of ink are told apart in a class.
 const MOST_INKS: usize = 12;
 const LEAST_PX: u32 = 6;
+/// A flat of fewer pixels is chance.
+const FEW_PX: u32 = 3;
+/// So many grounds, and inks about a small fill, are told by their colours.
+const MOST_GROUNDS: usize = 64;
+/// Labels have room for so many roles.
+const MOST_ROLES: usize = 240;
 /// Labels that one thread takes at a time.
 const LABELS_AT_ONCE: usize = 1 << 15;
 /// A ground of which so little is flat has no colour of its own.
@@ -111,6 +92,9 @@ const NOISY_PX: u32 = 16;
 
 /// Labels a picture's pixels; none where it has no flats to speak of.
 pub(super) fn labelled(picture: &Picture, plan: &Plan, fixed: Option<u8>, labels: &mut [u8]) -> Option<Grounds> {
+    if plan.roles.len() > MOST_ROLES {
+        return None;
+    }
     let Flats { noisy, runs, flats } = flats::find(picture, labels)?;
     let by_colour = |(i, r): (usize, &Source)| match r {
         Source::Colour { rgb, tolerance } => Some((i as u8, lab_of(*rgb), *tolerance, vector([rgb[0], rgb[1], rgb[2], 255]))),
@@ -187,7 +171,7 @@ impl Sorter<'_> {
             .map(|f| match self.role(f.mean) {
                 Some(class) => label(class),
                 None if f.square > self.wide || f.mean[3] < 1.0 => GROUND,
-                None if self.noisy && f.area < NOISY_PX => MIXED,
+                None if f.area < if self.noisy { NOISY_PX } else { FEW_PX } => MIXED,
                 None => OPEN,
             })
             .collect();
@@ -211,6 +195,9 @@ impl Sorter<'_> {
             out[k] = GROUND;
             wide.push(k);
         }
+        // Many grounds have few colours: the largest have them.
+        wide.sort_by_key(|k| std::cmp::Reverse(flats[*k].area));
+        wide.truncate(MOST_GROUNDS);
         let contrast = |c: Vector| wide.iter().map(|k| length(less(c, flats[*k].mean))).fold(f32::INFINITY, f32::min);
         let strongest = self
             .roles
@@ -228,7 +215,10 @@ impl Sorter<'_> {
         }
         // What is left is a line's or a small fill's, the strongest first.
         let mut open: Vec<usize> = (0..flats.len()).filter(|k| out[*k] == OPEN).collect();
-        open.sort_by(|a, b| contrast(flats[*b].mean).total_cmp(&contrast(flats[*a].mean)));
+        let contrasts: Vec<f32> = open.iter().map(|k| contrast(flats[*k].mean)).collect();
+        let mut order: Vec<usize> = (0..open.len()).collect();
+        order.sort_by(|a, b| contrasts[*b].total_cmp(&contrasts[*a]));
+        open = order.into_iter().map(|n| open[n]).collect();
         let mut known: Vec<Vector> = self.roles.iter().map(|r| r.3).collect();
         let mut of: Vec<Vec<FlatRun>> = Vec::new();
         let mut place = vec![usize::MAX; flats.len()];
@@ -240,62 +230,23 @@ impl Sorter<'_> {
         for (k, own) in open.into_iter().zip(of) {
             // A line's own edge has nearly its own colour: that is no other ink.
             let others: Vec<Vector> = known.iter().copied().filter(|c| length(less(*c, flats[k].mean)) > 2.0 * LIKE).collect();
-            let filled = self.bordered(&own, labels, &others) >= FILLED;
+            let filled = bordered(self.picture, &own, labels, &others) >= FILLED;
             out[k] = match self.other {
                 _ if filled => GROUND,
                 Some(other) => label(other),
                 None => label(OFF),
             };
             if !filled && self.other.is_some() {
-                known.push(flats[k].mean);
+                let c = flats[k].mean;
+                if known.len() < MOST_GROUNDS && known.iter().all(|k| length(less(*k, c)) > SAME) {
+                    known.push(c);
+                }
             }
             for r in &own {
                 labels[r.y as usize * self.picture.width..][r.x0 as usize..r.x1 as usize].fill(out[k]);
             }
         }
         out
-    }
-
-    /// The share of a flat's border that has ink beyond it.
-    fn bordered(&self, own: &[FlatRun], labels: &[u8], known: &[Vector]) -> f64 {
-        let (w, h) = (self.picture.width, self.picture.height);
-        let (mut inked, mut all) = (0u32, 0u32);
-        // Whether there is ink across the edge that begins at a pixel; none where the flat itself goes on.
-        let mut look = |x: usize, y: usize, dx: isize, dy: isize| {
-            let (mut x, mut y) = (x, y);
-            let mut found = false;
-            for step in 0..ACROSS {
-                (x, y) = (x.wrapping_add_signed(dx), y.wrapping_add_signed(dy));
-                if x >= w || y >= h {
-                    break;
-                }
-                match labels[y * w + x] {
-                    OPEN if step == 0 => return,
-                    MIXED => {
-                        let c = vector(premultiplied(self.picture.pixel(y * w + x)));
-                        found |= known.iter().any(|k| length(less(c, *k)) < LIKE);
-                    }
-                    GROUND | OPEN => break,
-                    l => {
-                        found |= l != INK;
-                        break;
-                    }
-                }
-            }
-            all += 1;
-            inked += u32::from(found);
-        };
-        let every = (own.len() / 200).max(1);
-        for r in own.iter().step_by(every) {
-            let (y, x0, x1) = (r.y as usize, r.x0 as usize, r.x1 as usize - 1);
-            look(x0, y, -1, 0);
-            look(x1, y, 1, 0);
-            for x in [x0, (x0 + x1) / 2, x1] {
-                look(x, y, 0, -1);
-                look(x, y, 0, 1);
-            }
-        }
-        f64::from(inked) / f64::from(all.max(1))
     }
 
     /// Roles whose ink is nowhere wide enough to be flat take the guide's colour; the rest takes what lies furthest from its ground.

@@ -10,9 +10,10 @@ use rayon::prelude::*;
 use super::{
     Blend, Plan,
     assemble::{Band, assemble},
-    flats::premultiplied,
-    grounds::{self, GROUND, Grounds, MIXED, class},
+    flats::unpremultiplied,
+    grounds::{self, Grounds},
     ink::{Ink, OFF, PAPER, Pixel},
+    labels::{self, GROUND, MIXED, class},
     mixing::Edges,
     scratch::Planes,
     unmix::{Vector, length, less, of_three, of_two},
@@ -173,7 +174,7 @@ impl Local<'_> {
                 }
                 label => {
                     let bytes = self.picture.pixel(j);
-                    if n < self.near && inks[1].is_none() && (inks[0].is_none_or(|(a, _)| self::grounds::label(a.class) != label) || bytes != ink_bytes) {
+                    if n < self.near && inks[1].is_none() && (inks[0].is_none_or(|(a, _)| labels::label(a.class) != label) || bytes != ink_bytes) {
                         nearest = nearest.min(dx * dx + dy * dy);
                         let ink = Beside { class: class(label).unwrap_or(OFF), colour: self.vector(bytes, self.blend), cost: 0.0 };
                         match inks[0] {
@@ -269,11 +270,6 @@ impl Local<'_> {
     }
 }
 
-fn unpremultiplied(c: [u8; 4]) -> [u8; 4] {
-    let a = u32::from(c[3]).max(1);
-    [c[0], c[1], c[2]].map(|v| (u32::from(v) * 255 / a).min(255) as u8).into_iter().chain([c[3]]).collect::<Vec<u8>>().try_into().unwrap_or(c)
-}
-
 /// The best mixture so far.
 struct Found {
     score: f32,
@@ -288,53 +284,5 @@ impl Found {
         if score < self.score {
             *self = Self { score, off, share, class, mixture };
         }
-    }
-}
-
-/// Colours with fewer solid pixels, of those that are looked at, are not of a flat.
-const LEAST_SOLID: u32 = 6;
-/// Rows between those that are looked at.
-const EVERY: usize = 4;
-
-/// Whether a picture has flats that are neither its paper nor an ink as the guide has it, so that it is to be looked at by its flats.
-pub(super) fn has_more(picture: &Picture, paper: Option<[u8; 3]>, inks: &[[u8; 3]]) -> bool {
-    let (w, h) = (picture.width, picture.height);
-    let mut counts: std::collections::HashMap<[u8; 4], u32> = Default::default();
-    for y in (1..h.saturating_sub(1)).step_by(EVERY) {
-        let row = |y: usize| picture.rgba[4 * y * w..4 * (y + 1) * w].as_chunks::<4>().0;
-        let (above, here, below) = (row(y - 1), row(y), row(y + 1));
-        let mut last = [0; 4];
-        for x in 1..w.saturating_sub(1) {
-            let p = here[x];
-            // Paper, and whatever was paper or a role's ink a pixel before.
-            if p[3] == 0 || p == last {
-                continue;
-            }
-            let near = |c: [u8; 3]| c.iter().zip(&p).all(|(a, b)| a.abs_diff(*b) <= 2);
-            if p[3] == 255 && paper.is_some_and(near) || p[3] >= 253 && inks.iter().any(|c| near(*c)) {
-                last = p;
-                continue;
-            }
-            let alike = |q: [u8; 4]| q.iter().zip(&p).all(|(a, b)| a.abs_diff(*b) <= 1);
-            if alike(here[x - 1]) && alike(here[x + 1]) && alike(above[x]) && alike(below[x]) {
-                let n = counts.entry(premultiplied(p)).or_default();
-                *n += 1;
-                if *n >= LEAST_SOLID {
-                    return true;
-                }
-            }
-        }
-    }
-    false
-}
-
-#[cfg(test)]
-mod tests {
-    use super::unpremultiplied;
-
-    #[test]
-    fn a_colour_comes_back_from_its_alpha() {
-        assert_eq!(unpremultiplied([60, 30, 0, 120]), [127, 63, 0, 120]);
-        assert_eq!(unpremultiplied([0; 4]), [0; 4]);
     }
 }

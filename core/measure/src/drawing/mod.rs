@@ -15,6 +15,7 @@ mod grounds;
 mod ink;
 mod inks;
 pub mod islands;
+mod labels;
 mod lines;
 mod local;
 mod masks;

@@ -34,6 +34,8 @@ fn on_every_ground_lines_are_read_as_on_white() {
             let (median, mean) = match ground {
                 Ground::Palette => (0.08, 0.05),
                 Ground::Jpeg => (0.06, 0.05),
+                // A faint edge beneath an edge is not told from it.
+                Ground::RoughOnWhite | Ground::RoughOnClear => (0.06, 0.03),
                 _ => (0.05, 0.03),
             };
             // Blacks hide some of their lines; of JPEG's hatching in colour, which it keeps at half the size, less is seen.
@@ -52,7 +54,7 @@ fn on_every_ground_lines_are_read_as_on_white() {
             hold(&format!("{ground:?} {seed}"), &own, share, median, mean);
             if !matches!(ground, Ground::WhiteMatte | Ground::Palette) {
                 let drawn = drawings::drawn(&d.svg(), 1.0, &LIMITS).unwrap_or_else(|e| panic!("{ground:?}: {e}"));
-                hold(&format!("{ground:?} {seed}, by resvg"), &read(ground, seed, &drawn), share, 0.07, 0.03);
+                hold(&format!("{ground:?} {seed}, by resvg"), &read(ground, seed, &drawn), share, median + 0.02, 0.03);
             }
         }
     }

@@ -52,7 +52,7 @@ const FILLED: f64 = 0.6;
 /// So many colours of ink are told apart in a class.
 const MOST_INKS: usize = 12;
 const LEAST_PX: u32 = 6;
-/// A flat of fewer pixels is chance.
+/// A flat of fewer pixels that is no ground's is chance.
 const FEW_PX: u32 = 3;
 /// So many grounds, and inks about a small fill, are told by their colours.
 const MOST_GROUNDS: usize = 64;
@@ -171,7 +171,7 @@ impl Sorter<'_> {
             .map(|f| match self.role(f.mean) {
                 Some(class) => label(class),
                 None if f.square > self.wide || f.mean[3] < 1.0 => GROUND,
-                None if f.area < if self.noisy { NOISY_PX } else { FEW_PX } => MIXED,
+                None if self.noisy && f.area < NOISY_PX => MIXED,
                 None => OPEN,
             })
             .collect();
@@ -208,6 +208,8 @@ impl Sorter<'_> {
         for (f, o) in flats.iter().zip(&mut out).filter(|(_, o)| **o == OPEN) {
             if wide.iter().any(|k| flats[*k].holds(f.mean, SAME)) || contrast(f.mean) < FAINT * strongest {
                 *o = GROUND;
+            } else if f.area < FEW_PX {
+                *o = MIXED;
             }
         }
         for r in runs {

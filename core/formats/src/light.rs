@@ -12,10 +12,14 @@ use moxcms::{
     TransferCharacteristics, TransformOptions, XyY,
 };
 
-use crate::ReadError;
+use crate::{ReadError, limits::told};
 
 /// A profile may have so many bytes: tables for printing presses have two million.
 const PROFILE_BYTES: usize = 8 << 20;
+
+fn unusable(why: &str) -> ReadError {
+    ReadError::Kind(format!("its colour profile cannot be used ({}); save the picture in sRGB", told(why)))
+}
 
 /// The light that a file states, and where that is from.
 pub(crate) struct Stated {
@@ -29,15 +33,14 @@ impl Stated {
 
     /// By an ICC profile, as the file or a person has it.
     pub(crate) fn icc(bytes: &[u8], from: Origin) -> Result<Self, ReadError> {
-        let unread = |why: &str| ReadError::Kind(format!("its colour profile cannot be used ({why}); save the picture in sRGB"));
         if bytes.len() > PROFILE_BYTES {
-            return Err(unread("it is too large"));
+            return Err(unusable("it is too large"));
         }
-        let profile = ColorProfile::new_from_slice(bytes).map_err(|_| unread("it is damaged"))?;
+        let profile = ColorProfile::new_from_slice(bytes).map_err(|_| unusable("it is damaged"))?;
         match profile.color_space {
             DataColorSpace::Rgb | DataColorSpace::Gray => Ok(Self { profile: Some(profile), light: Light::Icc, from }),
             DataColorSpace::Cmyk => Err(ReadError::Kind("this picture is in CMYK, for a press; save it as RGB or grey".into())),
-            _ => Err(unread("it is neither for RGB nor for grey")),
+            _ => Err(unusable("it is neither for RGB nor for grey")),
         }
     }
 
@@ -84,24 +87,26 @@ impl Stated {
     pub(crate) fn srgb(&self, picture: DynamicImage) -> Result<DynamicImage, ReadError> {
         let Some(profile) = &self.profile else { return Ok(picture) };
         let grey = profile.color_space == DataColorSpace::Gray;
+        // A grey profile says nothing of colours: some programs leave it behind.
+        if grey && picture.color().has_color() {
+            return Ok(picture);
+        }
         let alpha = picture.color().has_alpha();
         let to = ColorProfile::new_srgb();
         let options = TransformOptions { rendering_intent: RenderingIntent::RelativeColorimetric, allow_use_cicp_transfer: false, ..Default::default() };
-        let fail = |e: moxcms::CmsError| ReadError::Kind(format!("its colour profile cannot be used ({e}); save the picture in sRGB"));
         let (w, h) = (picture.width(), picture.height());
         let transform = |from: Layout, into: Layout, data: Vec<u16>, channels: usize| -> Result<Vec<u16>, ReadError> {
-            let t = profile.create_transform_16bit(from, &to, into, options).map_err(fail)?;
+            let t = profile.create_transform_16bit(from, &to, into, options).map_err(|e| unusable(&e.to_string()))?;
             let pixels = data.len() / channels;
             let mut out = vec![0u16; pixels * if alpha { 4 } else { 3 }];
             // By rows, so that no transform holds the whole once more.
             let (a, b) = (channels * w as usize, out.len() / h.max(1) as usize);
             for (src, dst) in data.chunks(a).zip(out.chunks_mut(b)) {
-                t.transform(src, dst).map_err(fail)?;
+                t.transform(src, dst).map_err(|e| unusable(&e.to_string()))?;
             }
             Ok(out)
         };
-        let same = |picture: &DynamicImage| -> Result<bool, ReadError> { if grey { Ok(false) } else { is_srgb(profile, &to, options, picture) } };
-        if same(&picture)? {
+        if !grey && is_srgb(profile, &to, options)? {
             return Ok(picture);
         }
         let data = match (grey, alpha) {
@@ -120,12 +125,11 @@ impl Stated {
 }
 
 /// Whether a profile says sRGB, to half a level of 8 bits: most do, and nothing is to be changed.
-fn is_srgb(profile: &ColorProfile, to: &ColorProfile, options: TransformOptions, _: &DynamicImage) -> Result<bool, ReadError> {
-    let fail = |e: moxcms::CmsError| ReadError::Kind(format!("its colour profile cannot be used ({e}); save the picture in sRGB"));
-    let t = profile.create_transform_16bit(Layout::Rgb, to, Layout::Rgb, options).map_err(fail)?;
+fn is_srgb(profile: &ColorProfile, to: &ColorProfile, options: TransformOptions) -> Result<bool, ReadError> {
+    let t = profile.create_transform_16bit(Layout::Rgb, to, Layout::Rgb, options).map_err(|e| unusable(&e.to_string()))?;
     let levels = [0u16, 2570, 8000, 20000, 32768, 45000, 60000, 65535];
     let src: Vec<u16> = levels.iter().flat_map(|a| levels.iter().flat_map(move |b| levels.map(|c| [*a, *b, c]))).flatten().collect();
     let mut dst = vec![0u16; src.len()];
-    t.transform(&src, &mut dst).map_err(fail)?;
+    t.transform(&src, &mut dst).map_err(|e| unusable(&e.to_string()))?;
     Ok(src.iter().zip(&dst).all(|(a, b)| a.abs_diff(*b) <= 140))
 }

@@ -109,15 +109,17 @@ pub(super) fn labelled(picture: &Picture, plan: &Plan, fixed: Option<u8>, labels
     let paper = (0..flats.len()).filter(|k| of_flat[*k] == GROUND).max_by_key(|k| flats[*k].area).map_or([255; 4], |k| round(flats[k].mean));
     let mut inks = inks(&flats, &of_flat);
     sorter.add_unseen(&mut inks, labels, paper);
-    let colours = uniform(&flats, &of_flat);
+    let colours = uniform(&flats, &of_flat, noisy);
     sorter.thin(&mut *labels, &inks, &colours);
     Some(Grounds { inks, paper, colours, noisy })
 }
 
 /// The colours of grounds that have one, the commonest first: wide ones, and a rough's strokes.
-fn uniform(flats: &[Flat], of_flat: &[u8]) -> Vec<Colour> {
+fn uniform(flats: &[Flat], of_flat: &[u8], noisy: bool) -> Vec<Colour> {
+    // Of a gradient no colour is its own; noise about one is.
+    let within = if noisy { 40 } else { 4 };
     let mut all: Vec<(Colour, u32)> = Vec::new();
-    for (f, _) in flats.iter().zip(of_flat).filter(|(f, o)| **o == GROUND && alike(f.low, f.high, 4)) {
+    for (f, _) in flats.iter().zip(of_flat).filter(|(f, o)| **o == GROUND && alike(f.low, f.high, within)) {
         let c = round(f.mean);
         if let Some(o) = all.iter_mut().find(|o| alike(o.0, c, 2)) {
             o.1 += f.area;

@@ -127,7 +127,6 @@ proptest! {
         let mut rng = ChaCha8Rng::seed_from_u64(seed);
         let jumps: Vec<f64> = (0..10).map(|_| 1.0 + 0.2 * rng.random_range(-1.0..1.0)).collect();
         prop_assert!(found(10, one, |d, k| line(1, places(k), |_| TARGET * jumps[d], |_| 0.0)).is_empty());
-        // Widths are in tenths of a px: at half the size a step of one is 3 % of the target.
         // Other places altogether, turn by turn: no line has a partner.
         prop_assert!(found(10, one, |d, k| line(0, [places(k)[0], places(k)[1] + 130.0 * (d % 2) as f64], |_| TARGET * jumps[d], |_| 0.0)).is_empty());
         let off = LineGuide { off: vec![FindingKind::Boil], ..guide() };
@@ -144,9 +143,10 @@ proptest! {
             scaled.push(&DrawingCheck { scale, ..check(d, "juno", 1) }, &of(scale));
         }
         prop_assert!(none.finish().is_empty());
+        // Widths are in tenths of a px: at half the size a step is 3 % of the target, and a second difference has up to two of them.
         let (a, b) = (plain.finish(), scaled.finish());
         prop_assert_eq!((a.len(), b.len()), (1, 1));
-        prop_assert!((a[0].value - 0.2).abs() < 0.01 && (b[0].value - 0.2).abs() < 0.05, "{} {}", a[0].value, b[0].value);
+        prop_assert!((a[0].value - 0.2).abs() < 0.01 && (b[0].value - 0.2).abs() < 0.065, "{} {}", a[0].value, b[0].value);
     }
 }
 

@@ -113,6 +113,9 @@ pub fn scan_of(bytes: &[u8], dpi: Option<[f64; 2]>, limits: &Limits) -> Result<S
     };
     let picture = decode(bytes, limits)?;
     let (width, height) = (picture.width() as usize, picture.height() as usize);
+    // Axes that are far apart would make a picture many times as large.
+    let [w, h] = even_sides([width, height], dpi);
+    limits.picture(w as u64, h as u64)?;
     // Rec. 709 luminance of linear light; where the picture is clear, paper shows through.
     let table: Vec<f32> = (0..256).map(|v| linear(v as f32 / 255.0)).collect();
     let fine: Vec<f32> = if picture.as_rgb16().is_some() || picture.as_rgba16().is_some() || picture.as_luma16().is_some() {
@@ -162,14 +165,19 @@ pub(crate) const ASSUMED_SRGB: &str = "its light is taken as sRGB: the file does
 /// Axes that differ by less than this are the same but for rounding.
 const SAME_AXES: f64 = 0.003;
 
+/// The sides of a scan whose axes have the finer one's resolution.
+fn even_sides(sides: [usize; 2], dpi: [f64; 2]) -> [usize; 2] {
+    let finer = dpi[0].max(dpi[1]);
+    [0, 1].map(|k| (sides[k] as f64 * finer / dpi[k]).round().max(1.0) as usize)
+}
+
 /// A scan whose axes have one resolution: the coarser is read between its pixels, which keeps the ink that a line has across.
 fn even_axes(s: Scan, dpi: [f64; 2]) -> Scan {
     let finer = dpi[0].max(dpi[1]);
-    let sides = [s.width, s.height].iter().zip(dpi).map(|(side, d)| ((*side as f64) * finer / d).round().max(1.0) as usize).collect::<Vec<_>>();
+    let [w, h] = even_sides([s.width, s.height], dpi);
     if (dpi[0] - dpi[1]).abs() < SAME_AXES * finer {
         return s;
     }
-    let (w, h) = (sides[0], sides[1]);
     // Pixel centres lie at .5 in either.
     let between = |n: usize, of: usize| -> Vec<(usize, usize, f32)> {
         (0..n)

@@ -31,7 +31,7 @@ pub(crate) struct Stated {
 impl Stated {
     pub(crate) const SRGB: Self = Self { profile: None, light: Light::Srgb, from: Origin::Assumed };
 
-    /// By an ICC profile, as the file or a person has it.
+    /// By an ICC profile.
     pub(crate) fn icc(bytes: &[u8], from: Origin) -> Result<Self, ReadError> {
         if bytes.len() > PROFILE_BYTES {
             return Err(unusable("it is too large"));

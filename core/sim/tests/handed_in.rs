@@ -49,6 +49,7 @@ fn on_every_ground_lines_are_read_as_on_white() {
                     own.off_at(0.5),
                     own.worst_mean()
                 );
+                assert!(own.patches == 0 && own.beside < 20.0, "{} patches, {:.0} px beside", own.patches, own.beside);
                 continue;
             }
             hold(&format!("{ground:?} {seed}"), &own, share, median, mean);

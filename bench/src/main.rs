@@ -3,6 +3,7 @@
 //! FILE` one drawing as it is handed in.
 
 mod faults;
+mod handed_faults;
 mod handed_in;
 mod matches;
 mod sheets;
@@ -188,7 +189,14 @@ fn main() {
         ["faults", n] => faults::faults(n.parse().unwrap_or(100), false),
         ["faults", n, "which"] => faults::faults(n.parse().unwrap_or(100), true),
         ["boil", n] => faults::boil(n.parse().unwrap_or(50)),
+        ["handed-in", "faults", n, "which", ref only @ ..] => handed_faults::table(n.parse().unwrap_or(16), only, true),
+        ["handed-in", "faults", n, ref only @ ..] => handed_faults::table(n.parse().unwrap_or(16), only, false),
         ["handed-in", "cost"] => handed_in::cost(),
+        ["handed-in", "picture", kind, severity, ground, seed, to] => {
+            if let Err(e) = handed_faults::write(kind, severity.parse().unwrap_or(2.5), ground, seed.parse().unwrap_or(0), to) {
+                eprintln!("{to}: {e}");
+            }
+        }
         ["handed-in", n] => handed_in::table(n.parse().unwrap_or(4), None),
         ["handed-in", n, only] => handed_in::table(n.parse().unwrap_or(4), Some(only)),
         ["handed-in", "write", ground, seed, to] => {
@@ -210,7 +218,7 @@ fn main() {
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
         _ => eprintln!(
-            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"
+            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | tablets N | drawing OUT.png | drawings N | render N FOLDER"
         ),
     }
 }

@@ -53,3 +53,18 @@ pub(crate) fn ring(middle: [f64; 2], radius: f64, waves: [f64; 2], from: f64, to
 pub(crate) fn run_out(d: f64, over: f64) -> f64 {
     if d < over { 0.12 + 0.88 * (d / over).powf(0.8) } else { 1.0 }
 }
+
+/// Blurred along rows or columns by a Gaussian of a deviation in px; nothing lies about it.
+pub(crate) fn blurred(data: &[f32], w: usize, h: usize, sigma: f64, rows: bool) -> Vec<f32> {
+    let reach = (3.0 * sigma).ceil() as isize;
+    let kernel: Vec<f64> = (-reach..=reach).map(|k| (-0.5 * (k as f64 / sigma).powi(2)).exp()).collect();
+    let total: f64 = kernel.iter().sum();
+    let at = |x: isize, y: isize| if x >= 0 && y >= 0 && (x as usize) < w && (y as usize) < h { f64::from(data[y as usize * w + x as usize]) } else { 0.0 };
+    (0..w * h)
+        .map(|i| {
+            let (x, y) = ((i % w) as isize, (i / w) as isize);
+            let sum: f64 = (-reach..=reach).zip(&kernel).map(|(k, g)| g * if rows { at(x + k, y) } else { at(x, y + k) }).sum();
+            (sum / total) as f32
+        })
+        .collect()
+}

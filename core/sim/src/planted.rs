@@ -13,7 +13,7 @@ use eddymist_ink::{Outline, raster::rasterise};
 use rand::Rng;
 
 use crate::{
-    figures::{bow, ring, run_out, stroke},
+    figures::{blurred, bow, ring, run_out, stroke},
     rng,
 };
 
@@ -237,18 +237,4 @@ fn picture(all: &[Laid]) -> Vec<u8> {
         }
     }
     rgba
-}
-
-fn blurred(data: &[f32], w: usize, h: usize, sigma: f64, rows: bool) -> Vec<f32> {
-    let reach = (3.0 * sigma).ceil() as isize;
-    let kernel: Vec<f64> = (-reach..=reach).map(|k| (-0.5 * (k as f64 / sigma).powi(2)).exp()).collect();
-    let total: f64 = kernel.iter().sum();
-    let at = |x: isize, y: isize| if x >= 0 && y >= 0 && (x as usize) < w && (y as usize) < h { f64::from(data[y as usize * w + x as usize]) } else { 0.0 };
-    (0..w * h)
-        .map(|i| {
-            let (x, y) = ((i % w) as isize, (i / w) as isize);
-            let sum: f64 = (-reach..=reach).zip(&kernel).map(|(k, g)| g * if rows { at(x + k, y) } else { at(x, y + k) }).sum();
-            (sum / total) as f32
-        })
-        .collect()
 }

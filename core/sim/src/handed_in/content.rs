@@ -8,7 +8,7 @@ use std::f64::consts::TAU;
 use eddymist_check::guide::{self, Ends, Finish, Limits, LineGuide, Page, Role, RoleSource, Weight};
 use rand::{Rng, seq::IndexedRandom};
 
-use super::{Drawn, Ground, HandedIn, Shape, Sheet, TrueStroke};
+use super::{Drawn, Edge, Ground, HandedIn, Shape, Sheet, TrueStroke};
 use crate::{
     figures::{bow, ring, run_out, stroke},
     rng,
@@ -17,28 +17,33 @@ use crate::{
 /// Sides of the page, px, and how many cells it has.
 const PAGE: [usize; 2] = [1200, 900];
 const CELLS: [usize; 2] = [4, 3];
-const WEIGHTS: [f64; 2] = [6.0, 3.6];
-const INKS: [[u8; 3]; 2] = [[0x1b, 0x1e, 0x24], [0x7a, 0x43, 0x26]];
+pub(super) const WEIGHTS: [f64; 2] = [6.0, 3.6];
+pub(super) const INKS: [[u8; 3]; 2] = [[0x1b, 0x1e, 0x24], [0x7a, 0x43, 0x26]];
 /// Inks that one role may hold.
 const MORE_INKS: [[u8; 3]; 4] = [[0x1b, 0x1e, 0x24], [0x9a, 0x2a, 0x2a], [0x2a, 0x5a, 0x9a], [0x3a, 0x6a, 0x2a]];
 const PAINTS: [[u8; 3]; 6] = [[0xf2, 0xc9, 0xa0], [0x6f, 0xa8, 0xc9], [0xb7, 0xd1, 0x8a], [0xd8, 0x7f, 0x6a], [0xe9, 0xdf, 0x8d], [0x9a, 0x8f, 0xb5]];
 
-struct Hand<'a, R: Rng> {
-    ground: Ground,
-    r: &'a mut R,
+pub(super) struct Hand<'a, R: Rng> {
+    pub(super) ground: Ground,
+    pub(super) r: &'a mut R,
     fills: Vec<Shape>,
     rough: Vec<Shape>,
-    ink: Vec<Shape>,
+    pub(super) ink: Vec<Shape>,
     strokes: Vec<TrueStroke>,
 }
 
 impl<R: Rng> Hand<'_, R> {
-    fn colour(&mut self, role: usize) -> [u8; 3] {
+    pub(super) fn colour(&mut self, role: usize) -> [u8; 3] {
         match self.ground {
             Ground::SeveralInks => *MORE_INKS.choose(self.r).unwrap_or(&INKS[0]),
             Ground::NearBlack if role == 0 => [0x14; 3],
             _ => INKS[role],
         }
+    }
+
+    /// What the contour should weigh, px.
+    pub(super) fn weight(&self) -> f64 {
+        if self.ground == Ground::NearBlack { 10.0 } else { WEIGHTS[0] }
     }
 
     fn draw(&mut self, role: usize, drawn: Drawn, points: Vec<[f64; 2]>, width: impl Fn(f64, f64) -> f64) {
@@ -49,19 +54,19 @@ impl<R: Rng> Hand<'_, R> {
         let total = way[way.len() - 1];
         let widths: Vec<f64> = way.iter().map(|d| width(*d, total - d)).collect();
         let rgb = self.colour(role);
-        self.ink.push(Shape { form: stroke(&points, &width), rgb });
+        self.ink.push(Shape { form: stroke(&points, &width), rgb, edge: Edge::Plain });
         let role = if self.ground == Ground::SeveralInks { 0 } else { role };
         self.strokes.push(TrueStroke { role, drawn, points, widths });
     }
 
     /// What lies inside of a closed way.
-    fn fill(&mut self, points: Vec<[f64; 2]>) {
+    pub(super) fn fill(&mut self, points: Vec<[f64; 2]>) {
         let rgb = match self.ground {
             Ground::WhiteFills | Ground::Palette => [255; 3],
             Ground::PaintedFills | Ground::PaintedPage | Ground::Jpeg => *PAINTS.choose(self.r).unwrap_or(&PAINTS[0]),
             _ => return,
         };
-        self.fills.push(Shape { form: eddymist_ink::Outline::united(vec![points]), rgb });
+        self.fills.push(Shape { form: eddymist_ink::Outline::united(vec![points]), rgb, edge: Edge::Plain });
     }
 
     /// The construction beneath a figure: loose strokes about it.
@@ -74,14 +79,14 @@ impl<R: Rng> Hand<'_, R> {
             let shift = [self.r.random_range(-0.4..0.4) * radius, self.r.random_range(-0.4..0.4) * radius];
             let way = bow([middle[0] + shift[0], middle[1] + shift[1]], 1.9 * radius, a, sag);
             let width = self.r.random_range(2.0..5.0);
-            self.rough.push(Shape { form: stroke(&way, |_, _| width), rgb: [0x30, 0x50, 0xb0] });
+            self.rough.push(Shape { form: stroke(&way, |_, _| width), rgb: [0x30, 0x50, 0xb0], edge: Edge::Plain });
         }
         let way = ring([middle[0] + 3.0, middle[1] - 2.0], radius, [0.3, 1.1], 0.0, TAU);
-        self.rough.push(Shape { form: stroke(&way, |_, _| 3.0), rgb: [0x30, 0x30, 0x30] });
+        self.rough.push(Shape { form: stroke(&way, |_, _| 3.0), rgb: [0x30, 0x30, 0x30], edge: Edge::Plain });
     }
 
-    fn figure(&mut self, what: usize, middle: [f64; 2]) {
-        let weight = if self.ground == Ground::NearBlack { 10.0 } else { WEIGHTS[0] };
+    pub(super) fn figure(&mut self, what: usize, middle: [f64; 2]) {
+        let weight = self.weight();
         let (turn, sag) = (self.r.random_range(0.0..TAU), self.r.random_range(-18.0..18.0));
         let (radius, waves) = (self.r.random_range(78.0..100.0), [self.r.random_range(0.0..TAU), self.r.random_range(0.0..TAU)]);
         let unlike = self.r.random_range(0.97..1.03);
@@ -162,17 +167,20 @@ impl<R: Rng> Hand<'_, R> {
             // A black that leans on the contour, from within.
             let a = turn + 1.0;
             let at = [middle[0] + 0.72 * radius * a.cos(), middle[1] + 0.72 * radius * a.sin()];
-            self.ink.push(Shape { form: stroke(&[at, [at[0] + 1.0, at[1]]], |_, _| 46.0), rgb: INKS[0] });
+            self.ink.push(Shape { form: stroke(&[at, [at[0] + 1.0, at[1]]], |_, _| 46.0), rgb: INKS[0], edge: Edge::Plain });
         }
     }
 }
 
-fn role(name: &str, from: RoleSource, target: f64) -> Role {
+pub(super) fn role(name: &str, from: RoleSource, target: f64) -> Role {
     Role { name: name.into(), from, weight_px: Some(Weight { target, tolerance: 0.12, swell: None }), ends: Ends::Any, judge: true }
 }
 
+pub(super) fn coloured([r, g, b]: [u8; 3]) -> RoleSource {
+    RoleSource { colour: Some(format!("#{r:02x}{g:02x}{b:02x}")), tolerance: Some(8.0), ..RoleSource::default() }
+}
+
 fn guide(ground: Ground) -> LineGuide {
-    let coloured = |[r, g, b]: [u8; 3]| RoleSource { colour: Some(format!("#{r:02x}{g:02x}{b:02x}")), tolerance: Some(8.0), ..RoleSource::default() };
     let roles = match ground {
         Ground::SeveralInks => vec![role("lines", RoleSource { rest: true, ..RoleSource::default() }, WEIGHTS[0])],
         Ground::NearBlack => vec![role("contour", coloured([0; 3]), 10.0), role("inner line", coloured(INKS[1]), WEIGHTS[1])],
@@ -200,15 +208,23 @@ fn rectangle(x0: f64, y0: f64, x1: f64, y1: f64) -> Vec<[f64; 2]> {
 
 /// One drawing on a ground.
 pub fn made(ground: Ground, seed: u64) -> HandedIn {
-    let mut r = rng(seed, 0x41);
+    finished(ground, &mut rng(seed, 0x41), |hand, what, middle| hand.figure(what, middle))
+}
+
+/// A drawing whose cells are drawn by `each`, given what lies in a cell (0 to 11) and its middle.
+pub(super) fn finished<R: Rng>(ground: Ground, r: &mut R, mut each: impl FnMut(&mut Hand<R>, usize, [f64; 2])) -> HandedIn {
     let size = [PAGE[0] as f64 / CELLS[0] as f64, PAGE[1] as f64 / CELLS[1] as f64];
-    let mut hand = Hand { ground, r: &mut r, fills: Vec::new(), rough: Vec::new(), ink: Vec::new(), strokes: Vec::new() };
+    let mut hand = Hand { ground, r, fills: Vec::new(), rough: Vec::new(), ink: Vec::new(), strokes: Vec::new() };
     let (w, h) = (PAGE[0] as f64, PAGE[1] as f64);
     let horizon: f64 = hand.r.random_range(0.4..0.6) * h;
     if matches!(ground, Ground::PaintedPage) {
         // Sky and ground: another background on either side, behind the figures.
         for (k, (from, to)) in [(0.0, horizon), (horizon, h)].into_iter().enumerate() {
-            hand.fills.push(Shape { form: eddymist_ink::Outline::united(vec![rectangle(0.0, from, w, to)]), rgb: [[0xcf, 0xe3, 0xef], [0xa9, 0x9c, 0x7c]][k] });
+            hand.fills.push(Shape {
+                form: eddymist_ink::Outline::united(vec![rectangle(0.0, from, w, to)]),
+                rgb: [[0xcf, 0xe3, 0xef], [0xa9, 0x9c, 0x7c]][k],
+                edge: Edge::Plain,
+            });
         }
     }
     let mut order: Vec<usize> = (0..CELLS[0] * CELLS[1]).collect();
@@ -220,9 +236,9 @@ pub fn made(ground: Ground, seed: u64) -> HandedIn {
         ];
         if ground == Ground::MostlyBlack {
             // A window in the black.
-            hand.fills.push(Shape { form: eddymist_ink::Outline::united(vec![ring(middle, 124.0, [0.0, 1.0], 0.0, TAU)]), rgb: [255; 3] });
+            hand.fills.push(Shape { form: eddymist_ink::Outline::united(vec![ring(middle, 124.0, [0.0, 1.0], 0.0, TAU)]), rgb: [255; 3], edge: Edge::Plain });
         }
-        hand.figure(what, middle);
+        each(&mut hand, what, middle);
     }
     let Hand { fills, rough, ink, strokes, .. } = hand;
     let sheet = |shapes: Vec<Shape>, opacity: f64| Sheet { shapes, opacity };

@@ -6,6 +6,7 @@
 
 mod content;
 pub mod held;
+pub mod planted;
 
 use std::collections::HashMap;
 use std::fmt::Write as _;
@@ -15,6 +16,8 @@ use eddymist_formats::images::Rgba;
 use eddymist_ink::{Outline, raster::rasterise};
 
 pub use content::made;
+
+use crate::figures::blurred;
 
 /// What lies beside and beneath the lines, and how the ink lies on it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -96,11 +99,23 @@ pub struct TrueStroke {
     pub widths: Vec<f64>,
 }
 
+/// What a shape's edge is.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Edge {
+    /// As the pixels cover it.
+    Plain,
+    /// Blurred by a Gaussian of this deviation, px.
+    Soft(f64),
+    /// Pixels are covered whole or not at all.
+    Hard,
+}
+
 /// A shape of one colour.
 #[derive(Debug, Clone)]
 pub struct Shape {
     pub form: Outline,
     pub rgb: [u8; 3],
+    pub edge: Edge,
 }
 
 /// Shapes over one another, and how much of the whole is seen.
@@ -188,7 +203,12 @@ impl HandedIn {
             let _ = writeln!(out, "<g opacity=\"{}\">", sheet.opacity);
             for s in &sheet.shapes {
                 let [r, g, b] = s.rgb;
-                let _ = writeln!(out, "<path fill=\"#{r:02x}{g:02x}{b:02x}\" d=\"{}\"/>", path(&s.form));
+                let edge = match s.edge {
+                    Edge::Plain => String::new(),
+                    Edge::Soft(by) => format!(" style=\"filter:blur({by}px)\""),
+                    Edge::Hard => " shape-rendering=\"crispEdges\"".into(),
+                };
+                let _ = writeln!(out, "<path fill=\"#{r:02x}{g:02x}{b:02x}\"{edge} d=\"{}\"/>", path(&s.form));
             }
             out.push_str("</g>\n");
         }
@@ -211,12 +231,18 @@ fn path(outline: &Outline) -> String {
 /// Lays a shape over a sheet.
 fn lay(sheet: &mut [[f32; 4]], w: usize, h: usize, s: &Shape) {
     let Some([left, top, right, bottom]) = s.form.bounds() else { return };
-    let (x0, y0) = ((left - 1.0).floor().max(0.0) as usize, (top - 1.0).floor().max(0.0) as usize);
-    let (x1, y1) = (((right + 1.0).ceil().max(0.0) as usize).min(w), ((bottom + 1.0).ceil().max(0.0) as usize).min(h));
+    let margin = if let Edge::Soft(by) = s.edge { 1.0 + 3.0 * by } else { 1.0 };
+    let (x0, y0) = ((left - margin).floor().max(0.0) as usize, (top - margin).floor().max(0.0) as usize);
+    let (x1, y1) = (((right + margin).ceil().max(0.0) as usize).min(w), ((bottom + margin).ceil().max(0.0) as usize).min(h));
     if x0 >= x1 || y0 >= y1 {
         return;
     }
-    let part = rasterise(&s.form, 1.0, [x0 as f64, y0 as f64], x1 - x0, y1 - y0).data;
+    let mut part = rasterise(&s.form, 1.0, [x0 as f64, y0 as f64], x1 - x0, y1 - y0).data;
+    match s.edge {
+        Edge::Plain => {}
+        Edge::Soft(by) => part = [true, false].iter().fold(part, |part, rows| blurred(&part, x1 - x0, y1 - y0, by, *rows)),
+        Edge::Hard => part.iter_mut().for_each(|c| *c = if *c >= 0.5 { 1.0 } else { 0.0 }),
+    }
     let c = s.rgb.map(|v| f32::from(v) / 255.0);
     for (i, a) in part.iter().enumerate().filter(|(_, a)| **a > 0.0) {
         let p = &mut sheet[(y0 + i / (x1 - x0)) * w + x0 + i % (x1 - x0)];

@@ -63,8 +63,8 @@ pub fn planted(ground: Ground, fault: Option<Fault>, seed: u64) -> Planted {
     let home = r.random_range(0..4);
     let mut at = None;
     let mut drawing = finished(ground, &mut r, |hand, what, middle| {
-        if what == home {
-            at = fault.map(|f| hand.faulty(f, middle));
+        if let Some(f) = fault.filter(|_| what == home) {
+            at = Some(hand.faulty(f, middle));
         } else if what < 6 {
             hand.look_alike(what, middle, ends);
         } else {

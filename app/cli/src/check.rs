@@ -104,7 +104,8 @@ pub fn run(args: &CheckArgs) -> Done {
         table_out(&document)
     }
     let outside = |d: &DrawingCheck| {
-        d.hand_on == Some(HandOn::Return) || d.roles.iter().any(|r| matches!(r.verdict, Some(Verdict::Thin | Verdict::Heavy | Verdict::Mixed)))
+        matches!(d.hand_on, Some(HandOn::Return | HandOn::NotChecked))
+            || d.roles.iter().any(|r| matches!(r.verdict, Some(Verdict::Thin | Verdict::Heavy | Verdict::Mixed | Verdict::NotChecked)))
     };
     Ok(if !document.failed.is_empty() {
         2

@@ -8,6 +8,8 @@ use eddymist_measure::{drawing::Masked, source::Source};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::limits::LeftOut;
+
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/line-check";
 
@@ -49,6 +51,15 @@ pub struct DrawingCheck {
     /// Absent while a must-mend kind was not looked for and no must-mend finding stands.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub hand_on: Option<HandOn>,
+    /// Beside `not-checked`: why, and what to do.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub why: Option<String>,
+    /// What is to be known before the findings are read.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub warnings: Vec<String>,
+    /// Regions in which nothing was measured or found.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub left_out: Vec<LeftOut>,
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub manifest: Manifest,
     pub roles: Vec<RoleCheck>,
@@ -71,10 +82,26 @@ pub struct DrawingCheck {
 pub const MOST_FINDINGS: usize = 5000;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
+#[serde(rename_all = "kebab-case")]
 pub enum HandOn {
     Ready,
     Return,
+    /// Too little of a role could be measured, and nothing that was found must be fixed.
+    NotChecked,
+}
+
+/// Why a part of a line that should have been measured was not.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Unread {
+    /// It leans on a black, on another role's ink, or nearly on another line.
+    Leans,
+    Soft,
+    /// It lies in what is masked as tone.
+    Masked,
+    Photo,
+    /// What lies beside it could not be told.
+    Ground,
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -84,6 +111,9 @@ pub struct RoleCheck {
     /// All of the role's centre line.
     pub length_px: f64,
     pub measured_share: f64,
+    /// Length that should have been measured and was not, px, by the reason.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub unread_px: BTreeMap<Unread, f64>,
     /// Absent where no body could be measured.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub weight_px: Option<WeightStats>,
@@ -124,6 +154,8 @@ pub enum Verdict {
     Heavy,
     Mixed,
     TooClose,
+    /// Less than the guide's share of it could be measured.
+    NotChecked,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
@@ -186,12 +218,45 @@ pub struct Finding {
     /// Both points of a gap.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub points: Option<[[f64; 2]; 2]>,
+    /// All its stretches, where there is more than one: the finding's own place is the worst's.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub stretches: Vec<StretchPlace>,
     /// The region that would leak through a gap.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub region: Option<Vec<[f64; 2]>>,
     /// Somebody calls it meant: it no longer sends the drawing back.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub dismissed: Option<Dismissed>,
+}
+
+impl Finding {
+    /// A finding at a place, of no role yet.
+    pub fn new(kind: FindingKind, [x, y]: [f64; 2], value: f64, limit: f64, message: String) -> Self {
+        Self {
+            kind,
+            role: None,
+            x,
+            y,
+            length_px: None,
+            value,
+            limit,
+            must_mend: false,
+            message,
+            points: None,
+            stretches: Vec::new(),
+            region: None,
+            dismissed: None,
+        }
+    }
+}
+
+/// A stretch of a finding: its middle and length, px.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct StretchPlace {
+    pub x: f64,
+    pub y: f64,
+    pub length_px: f64,
 }
 
 /// Who called a finding meant, and why.

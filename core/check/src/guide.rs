@@ -9,7 +9,12 @@ use eddymist_measure::{colour::parse_hex, source::Kind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::document::FindingKind;
+use crate::{
+    document::FindingKind,
+    limits::{LeftOut, MOST_REGIONS, from_0},
+};
+
+pub use crate::limits::Limits;
 
 /// The document's `format`.
 pub const FORMAT: &str = "eddymist/line-guide";
@@ -38,6 +43,9 @@ pub struct LineGuide {
     /// Kinds of finding not looked for.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub off: Vec<FindingKind>,
+    /// Regions in which nothing is measured or found.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub left_out: Vec<LeftOut>,
     /// What the drawings are, where nothing nearer to them says so: drawings of a program, scans or photos. Told from the pictures if left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub picture_kind: Option<Kind>,
@@ -95,6 +103,9 @@ pub struct Role {
     pub ends: Ends,
     #[serde(default = "yes", skip_serializing_if = "is_true")]
     pub judge: bool,
+    /// The widest gap in this role's lines, where it is another than the guide's; 0: none is looked for.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gap_px: Option<f64>,
 }
 
 /// How the role's ink is told: one of the fields.
@@ -137,44 +148,11 @@ pub enum Ends {
     Blunt,
 }
 
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields, default)]
-pub struct Limits {
-    pub gap_px: f64,
-    pub speck_px2: f64,
-    pub pinhole_px2: f64,
-    pub hook_px: f64,
-    pub uneven: f64,
-    pub boil: f64,
-    /// The 10–90 % width of an edge over which it is soft.
-    pub soft_px: f64,
-}
-
-impl Default for Limits {
-    fn default() -> Self {
-        Self { gap_px: 6.0, speck_px2: 12.0, pinhole_px2: 8.0, hook_px: 10.0, uneven: 0.2, boil: 0.08, soft_px: 1.5 }
-    }
-}
-
 fn yes() -> bool {
     true
 }
 fn is_true(v: &bool) -> bool {
     *v
-}
-
-impl Limits {
-    /// The same for a drawing of another size: lengths by its scale, areas by its square.
-    pub fn scaled(&self, scale: f64) -> Self {
-        Self {
-            gap_px: self.gap_px * scale,
-            speck_px2: self.speck_px2 * scale * scale,
-            pinhole_px2: self.pinhole_px2 * scale * scale,
-            hook_px: self.hook_px * scale,
-            soft_px: self.soft_px * scale,
-            ..*self
-        }
-    }
 }
 
 impl Weight {
@@ -198,6 +176,25 @@ impl Weight {
 const PAGE_PX: std::ops::RangeInclusive<f64> = 1.0..=1e5;
 
 impl LineGuide {
+    /// A guide of which all that may be left out is.
+    pub fn new(name: &str, page: Page, roles: Vec<Role>) -> Self {
+        Self {
+            format: FORMAT.into(),
+            version: 1,
+            name: name.into(),
+            page,
+            finish: Finish::default(),
+            roles,
+            scale_by_shot: BTreeMap::new(),
+            limits: Limits::default(),
+            must_mend: Vec::new(),
+            off: Vec::new(),
+            left_out: Vec::new(),
+            picture_kind: None,
+            print: None,
+        }
+    }
+
     /// Reads and validates a guide document.
     pub fn from_json(text: &str) -> Result<Self, DocumentError> {
         let malformed = |problem: String| DocumentError::Malformed { expected: FORMAT, problem };
@@ -213,7 +210,6 @@ impl LineGuide {
         if self.format != FORMAT || self.version != 1 {
             return Err(format!("this is {} version {}, and {FORMAT} version 1 is needed", self.format, self.version));
         }
-        let from_0 = |v: f64| (0.0..=1e6).contains(&v);
         let factor = |v: f64| (0.01..=100.0).contains(&v);
         let sides = [self.page.width_px, self.page.height_px];
         if sides.iter().any(|s| !PAGE_PX.contains(s)) || !self.page.px_per_mm.is_none_or(|v| (0.01..=1e4).contains(&v)) {
@@ -258,6 +254,9 @@ impl LineGuide {
             if !f.tolerance.is_none_or(from_0) {
                 return at("the colour's tolerance must be 0 or more");
             }
+            if !role.gap_px.is_none_or(|g| from_0(g) && g <= sides[0].max(sides[1])) {
+                return at("gap_px must be 0 or more, and no more than the page is long");
+            }
             match &role.weight_px {
                 None if role.judge => {
                     return at("a role that is checked needs weight_px; or set judge to false");
@@ -278,13 +277,11 @@ impl LineGuide {
                 }
             }
         }
-        let l = &self.limits;
-        if ![l.gap_px, l.speck_px2, l.pinhole_px2, l.hook_px, l.uneven, l.boil, l.soft_px].into_iter().all(from_0) {
-            return Err("limits: all must be 0 or more, and no more than a million".into());
+        self.limits.validate(sides[0].max(sides[1]))?;
+        if self.left_out.len() > MOST_REGIONS {
+            return Err(format!("left_out: there are more than {MOST_REGIONS} regions"));
         }
-        if [l.gap_px, l.hook_px].into_iter().any(|v| v > sides[0].max(sides[1])) {
-            return Err("limits: gap_px and hook_px must be no more than the page is long".into());
-        }
+        self.left_out.iter().try_for_each(LeftOut::validate)?;
         if let Some((size, _)) = self.scale_by_shot.iter().find(|(_, f)| !factor(**f)) {
             return Err(format!("scale_by_shot: the factor of “{size}” must be 0.01 to 100"));
         }

@@ -1,10 +1,15 @@
-//! What a drawing's findings suggest: it passes, or needs fixes (methods.md, section 6). A lead decides.
+//! What a drawing's findings suggest: it passes, needs fixes, or was not checked (methods.md, section 6). A lead decides.
+//!
+//! How: a finding that must be fixed goes first; then a role of a tenth or more of the checked length of which too little could be measured.
 
 use crate::{
     HandOn,
-    document::{Finding, FindingKind},
+    document::{DrawingCheck, Finding, FindingKind, RoleCheck, Unread, Verdict},
     guide::LineGuide,
 };
+
+/// A role that has so much of the checked length makes the drawing not checked.
+const TELLING: f64 = 0.1;
 
 /// Kinds that this check does not look for.
 pub fn not_looked_for(guide: &LineGuide) -> Vec<FindingKind> {
@@ -14,11 +19,58 @@ pub fn not_looked_for(guide: &LineGuide) -> Vec<FindingKind> {
     out
 }
 
-/// How a drawing with these findings is handed on.
-pub fn hand_on(guide: &LineGuide, findings: &[Finding]) -> Option<HandOn> {
-    if findings.iter().any(|f| f.must_mend && f.dismissed.is_none()) {
-        return Some(HandOn::Return);
+/// Says how a drawing is handed on, by its roles and the findings that stand.
+pub fn suggest(guide: &LineGuide, check: &mut DrawingCheck) {
+    (check.hand_on, check.why) = if check.findings.iter().any(|f: &Finding| f.must_mend && f.dismissed.is_none()) {
+        (Some(HandOn::Return), not_checked(guide, check))
+    } else if let Some(why) = not_checked(guide, check) {
+        (Some(HandOn::NotChecked), Some(why))
+    } else {
+        let missing = not_looked_for(guide);
+        ((!guide.must_mend.iter().any(|k| missing.contains(k))).then_some(HandOn::Ready), None)
+    };
+}
+
+/// Why a drawing is not checked, and what to do; none where enough of it could be measured.
+fn not_checked(guide: &LineGuide, check: &DrawingCheck) -> Option<String> {
+    let judged = |r: &&RoleCheck| guide.roles.iter().any(|g| g.judge && g.name == r.role);
+    let roles: Vec<&RoleCheck> = check.roles.iter().filter(judged).collect();
+    let whole: f64 = roles.iter().map(|r| r.length_px).sum();
+    if roles.iter().all(|r| r.weight_px.is_none()) {
+        if !guide.roles.iter().any(|g| g.judge) {
+            return None;
+        }
+        return Some(if check.masked.is_empty() {
+            "No line of a checked role could be measured. Compare the guide’s roles with this drawing’s colours and layers.".into()
+        } else {
+            "No line could be measured: the ink is solid shapes or tone. Hand in the line layer alone, or mark this as not a drawing.".into()
+        });
     }
-    let missing = not_looked_for(guide);
-    (!guide.must_mend.iter().any(|k| missing.contains(k))).then_some(HandOn::Ready)
+    let worst = roles
+        .iter()
+        .filter(|r| r.verdict == Some(Verdict::NotChecked) && r.length_px >= TELLING * whole)
+        .max_by(|a, b| a.unread_px.values().sum::<f64>().total_cmp(&b.unread_px.values().sum()))?;
+    Some(says(worst, guide.limits.least_measured))
+}
+
+/// What share of what should be measured was.
+pub(crate) fn share(measured_px: f64, unread: impl Iterator<Item = f64>) -> f64 {
+    let all = measured_px + unread.sum::<f64>();
+    if all > 0.0 { measured_px / all } else { 0.0 }
+}
+
+fn says(r: &RoleCheck, least: f64) -> String {
+    let measured = r.measured_share * r.length_px;
+    let percent = 100.0 * share(measured, r.unread_px.values().copied());
+    let Some((reason, px)) = r.unread_px.iter().max_by(|a, b| a.1.total_cmp(b.1)) else {
+        return format!("None of {} could be measured: its lines are no longer than their ends.", r.role);
+    };
+    let because = match reason {
+        Unread::Leans => "leans on blacks, on other ink or nearly on other lines; hand in the line layer alone",
+        Unread::Soft => "is too soft to measure; export it again at full size",
+        Unread::Masked => "lies in tone; hand in the line layer alone",
+        Unread::Photo => "is a photo’s; scan it",
+        Unread::Ground => "lies on a ground that could not be told from it; hand in the line layer alone",
+    };
+    format!("Only {percent:.0} % of {} could be measured (at least {:.0} %): {px:.0} px of it {because}, or leave the region out.", r.role, 100.0 * least)
 }

@@ -5,19 +5,20 @@
 
 use std::collections::BTreeMap;
 
-use eddymist_measure::drawing::{self, DrawingLines, End, Line, Look, RoleLines};
+use eddymist_measure::drawing::{self, DrawingLines, End, Line, Look, Place};
 
 use crate::{
     NamedLayer, WeighedDrawing, WeighedLine,
-    document::{DrawingCheck, Finding, FindingKind, MOST_FINDINGS, Manifest, RoleCheck, Tapers},
+    document::{DrawingCheck, Finding, FindingKind, MOST_FINDINGS, Manifest},
     faults::Judged,
-    guide::{LineGuide, Role, Weight},
-    hand_on,
+    guide::{Finish, LineGuide, Weight},
+    hand_on::suggest,
+    limits::LeftOut,
     plan::{layers_by_role, plan},
     print::losses,
-    stretches::{Standing, outside, standings},
-    verdict::verdict,
-    weights::{body, weigh},
+    roles::InDrawing,
+    stretches::{Standing, standings},
+    weights::Own,
     words,
 };
 
@@ -44,11 +45,13 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
             .ok_or_else(|| CheckError::ShotSize { size: size.clone(), known: guide.scale_by_shot.keys().cloned().collect::<Vec<_>>().join(", ") })?,
     };
     let factor = scale * shot_factor;
+    let own = Own::new(layers.first().map(|l| &l.picture), guide.finish);
     let weights: Vec<Option<Weight>> = guide.roles.iter().map(|r| r.weight_px.map(|w| w.scaled(factor))).collect();
     let limits = guide.limits.scaled(scale);
     let look = Look {
-        gap_px: limits.gap_px * oversampled,
-        roles: guide.roles.iter().map(|r| r.judge).collect(),
+        gaps_px: guide.roles.iter().map(|r| if r.judge { r.gap_px.map_or(limits.gap_px, |g| g * scale) * oversampled } else { 0.0 }).collect(),
+        region_px2: limits.gap_region_px2 * oversampled * oversampled,
+        least_paper_px: if guide.finish == Finish::Hard { 1.0 } else { 0.5 } * oversampled,
         off_palette: !guide.off.contains(&FindingKind::OffPalette),
     };
     let (mut lines, islands) = drawing::measure_all(&layers_by_role(guide, layers), &plan(guide, factor * oversampled), &look);
@@ -61,6 +64,8 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
     if lines.roles.iter().all(|r| r.lines.is_empty()) && ink + masked <= lines.off_palette_px2 {
         return Err(CheckError::NoRole);
     }
+    let left_out: Vec<LeftOut> = guide.left_out.iter().filter(|r| r.on(manifest)).map(|r| r.scaled(scale)).collect();
+    leave_out(&mut lines, &left_out);
     let mut check = DrawingCheck {
         file: file.into(),
         width_px: w.round() as u32,
@@ -69,6 +74,9 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         shot_factor,
         source: None,
         hand_on: None,
+        why: None,
+        warnings: words::of_page([w, h], [guide.page.width_px, guide.page.height_px]).into_iter().collect(),
+        left_out,
         manifest: manifest.clone(),
         roles: Vec::new(),
         findings: Vec::new(),
@@ -85,16 +93,10 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         let judged = weight.filter(|_| role.judge);
         let standing: Vec<Vec<(f64, Standing)>> =
             found.lines.iter().map(|l| judged.map_or_else(|| vec![(0.0, Standing::Unmeasured); l.points.len()], |w| standings(l, &w))).collect();
-        check.roles.push(role_check(role, judged.as_ref(), found, &standing));
-        if let Some(w) = &judged {
-            for (line, s) in found.lines.iter().zip(&standing) {
-                for stretch in outside(line, s, w, guide.finish) {
-                    let kind = if stretch.heavy { FindingKind::Heavy } else { FindingKind::Thin };
-                    if !guide.off.contains(&kind) {
-                        check.findings.push(finding(guide, role, w, line, kind, &stretch));
-                    }
-                }
-            }
+        let here = InDrawing { guide, role, weight: judged, own };
+        check.roles.push(here.check(found, &standing));
+        for (line, s) in found.lines.iter().zip(&standing) {
+            check.findings.extend(here.off_weight(line, s));
         }
         if let Some(weight) = judged {
             let judged = Judged { lines: &found.lines, weight, ends: role.ends, finish: guide.finish, limits, page: [w, h] };
@@ -108,12 +110,12 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         check.print = losses(print, px_per_mm * scale, &named);
     }
     check.findings.extend(words::of_islands(guide, &limits, &islands, oversampled));
-    check.findings.retain(|f| !guide.off.contains(&f.kind));
+    check.findings.retain(|f| !guide.off.contains(&f.kind) && !check.left_out.iter().any(|r| r.holds(f.x, f.y)));
     check.findings.sort_by(|a, b| {
         let off = |f: &Finding| (f.value.max(1e-3) / f.limit.max(1e-3)).ln().abs() * f.length_px.unwrap_or(1.0);
         b.must_mend.cmp(&a.must_mend).then(off(b).total_cmp(&off(a)))
     });
-    check.hand_on = hand_on(guide, &check.findings);
+    suggest(guide, &mut check);
     if islands.gaps_left > 0 {
         check.not_listed.insert(FindingKind::Gap, islands.gaps_left);
     }
@@ -121,6 +123,18 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         *check.not_listed.entry(f.kind).or_default() += 1;
     }
     Ok(WeighedDrawing { check, lines: view })
+}
+
+/// Takes the places of lines that lie in regions left out.
+fn leave_out(lines: &mut DrawingLines, regions: &[LeftOut]) {
+    if regions.is_empty() {
+        return;
+    }
+    for p in lines.roles.iter_mut().flat_map(|r| &mut r.lines).flat_map(|l| &mut l.points) {
+        if regions.iter().any(|r| r.holds(f64::from(p.x), f64::from(p.y))) {
+            p.place = Place::LeftOut;
+        }
+    }
 }
 
 pub(crate) fn rescale(lines: &mut DrawingLines, oversampled: f64) {
@@ -134,6 +148,7 @@ pub(crate) fn rescale(lines: &mut DrawingLines, oversampled: f64) {
     }
     for role in &mut lines.roles {
         role.ink_px2 /= oversampled * oversampled;
+        role.toned_px2 /= oversampled * oversampled;
         for line in &mut role.lines {
             line.step_px /= oversampled;
             for p in &mut line.points {
@@ -145,63 +160,6 @@ pub(crate) fn rescale(lines: &mut DrawingLines, oversampled: f64) {
                 }
             }
         }
-    }
-}
-
-fn role_check(role: &Role, weight: Option<&Weight>, found: &RoleLines, standing: &[Vec<(f64, Standing)>]) -> RoleCheck {
-    let length_px: f64 = found.lines.iter().map(Line::length_px).sum();
-    let places = found.lines.iter().map(|l| l.points.len()).sum::<usize>().max(1);
-    let mut widths: Vec<f64> = body(&found.lines).collect();
-    let measured_share = widths.len() as f64 / places as f64;
-    let stats = weigh(&mut widths, &found.lines);
-    let tapers: Vec<f64> = found
-        .lines
-        .iter()
-        .flat_map(|l| l.ends)
-        .filter_map(|e| match e {
-            End::Free { taper_px, tapered: true } => Some(taper_px),
-            _ => None,
-        })
-        .collect();
-    let counts = standing.iter().flatten().fold([0usize; 3], |mut c, s| {
-        match s.1 {
-            Standing::Thin => c[0] += 1,
-            Standing::Within => c[1] += 1,
-            Standing::Heavy => c[2] += 1,
-            Standing::Unmeasured => {}
-        }
-        c
-    });
-    let total = counts.iter().sum::<usize>();
-    RoleCheck {
-        role: role.name.clone(),
-        length_px,
-        measured_share,
-        share_within: (total > 0).then(|| counts[1] as f64 / total as f64),
-        verdict: weight.zip(stats.as_ref()).map(|(w, s)| verdict(w, s, &widths)),
-        weight_px: stats,
-        tapers_px: eddymist_measure::stats::median(&tapers).map(|median| Tapers { median, ends: tapers.len() as u32 }),
-    }
-}
-
-fn finding(guide: &LineGuide, role: &Role, weight: &Weight, line: &Line, kind: FindingKind, s: &crate::stretches::Stretch) -> Finding {
-    let middle = &line.points[(s.first + s.last) / 2];
-    let [lo, hi] = weight.living();
-    let limit = if s.heavy { hi } else { lo };
-    let length = (s.last - s.first + 1) as f64 * line.step_px;
-    Finding {
-        kind,
-        role: Some(role.name.clone()),
-        x: f64::from(middle.x),
-        y: f64::from(middle.y),
-        length_px: Some(length),
-        value: s.value,
-        limit,
-        must_mend: guide.must_mend.contains(&kind),
-        message: words::off_weight(&role.name, s.heavy, s.value, length, limit),
-        points: None,
-        region: None,
-        dismissed: None,
     }
 }
 

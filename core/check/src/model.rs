@@ -154,5 +154,6 @@ pub fn role(sheet: &ModelSheet, page: &Page, name: &str, chosen: &[usize]) -> Re
         }),
         ends,
         judge: true,
+        gap_px: None,
     })
 }

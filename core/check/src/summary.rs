@@ -72,6 +72,8 @@ pub enum DrawingState {
     GoesBack,
     /// Weighed and not decided: nothing stands that must fix.
     MayGoOn,
+    /// Measured and not decided: too little of it could be measured to say.
+    NotChecked,
     /// Weighed and not decided: a kind that must fix was not looked for.
     Open,
 }
@@ -85,13 +87,16 @@ pub fn sentences(drawings: &[(DrawingState, Option<&Summary>)]) -> (String, Stri
     let count = |s: DrawingState| drawings.iter().filter(|d| d.0 == s).count();
     let (back, waiting, returned) = (count(DrawingState::GoesBack), count(DrawingState::Waiting), count(DrawingState::Returned));
     let outside = |v: Verdict| drawings.iter().filter(|d| d.1.iter().flat_map(|s| &s.lanes).any(|l| l.verdict == Some(v))).count();
-    let undecided = back + count(DrawingState::MayGoOn) + count(DrawingState::Open);
+    let unread = count(DrawingState::NotChecked);
+    let undecided = back + unread + count(DrawingState::MayGoOn) + count(DrawingState::Open);
     let headline = if drawings.is_empty() {
         "No drawings yet".into()
     } else if waiting > 0 {
         format!("{} still to measure", plural(waiting, "drawing", "drawings"))
     } else if back > 0 {
         plural(back, "drawing needs fixes", "drawings need fixes")
+    } else if unread > 0 {
+        format!("{} not checked: too little could be measured", plural(unread, "drawing", "drawings"))
     } else if undecided > 0 {
         format!("{} to decide on, none needs fixes", plural(undecided, "drawing", "drawings"))
     } else if returned > 0 {
@@ -108,6 +113,7 @@ pub fn sentences(drawings: &[(DrawingState, Option<&Summary>)]) -> (String, Stri
     say(outside(Verdict::Heavy), "heavy in a role");
     say(outside(Verdict::Thin), "thin in a role");
     say(count(DrawingState::MayGoOn), "passed");
+    say(unread, "not checked");
     say(count(DrawingState::HandedOn), "marked as ready");
     say(returned, "returned");
     say(count(DrawingState::Failed), "could not be read");

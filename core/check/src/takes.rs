@@ -10,7 +10,7 @@ use crate::{
     WeighedLine,
     document::{Dismissed, DrawingCheck, Finding, Manifest},
     guide::LineGuide,
-    hand_on,
+    hand_on::suggest,
 };
 
 /// Findings nearer than this are one, px of the page; longer ones may differ by half their length along their line.
@@ -184,6 +184,6 @@ pub fn dismiss(guide: &LineGuide, check: &mut DrawingCheck, dismissed: &[Dismiss
         }
         out.push(found);
     }
-    check.hand_on = hand_on(guide, &check.findings);
+    suggest(guide, check);
     out
 }

@@ -8,8 +8,9 @@ use eddymist_measure::drawing::{
 
 use crate::{
     document::{Finding, FindingKind},
-    faults::{Fault, HOOK_DEG},
-    guide::{Limits, LineGuide, Role},
+    faults::Fault,
+    guide::{Limits, LineGuide, Role, Weight},
+    hooks::HOOK_DEG,
 };
 
 /// A fault of a role's line.
@@ -17,7 +18,7 @@ pub fn of_line(guide: &LineGuide, role: &Role, f: Fault) -> Finding {
     let (name, v, limit) = (&role.name, f.value, f.limit);
     let message = match f.kind {
         FindingKind::Uneven => format!("uneven {name}: its widths spread by {:.0} % of their mean (limit {:.0} %)", 100.0 * v, 100.0 * limit),
-        FindingKind::Hook => format!("hook on {name}: its end turns by {v:.0}° (limit {HOOK_DEG:.0}°)"),
+        FindingKind::Hook => format!("hook on {name}: turns by {v:.0}° before its end (limit {HOOK_DEG:.0}°)"),
         FindingKind::BluntEnd => format!("blunt end on {name}: full after {v:.1} widths (this role runs out over more than {limit:.1})"),
         FindingKind::TaperedEnd => format!("tapered end on {name}: runs out over {v:.1} widths, and this role ends blunt"),
         FindingKind::SoftEdge => format!("soft edge on {name}: {v:.1} px from paper to ink (limit {limit:.1} px)"),
@@ -26,18 +27,11 @@ pub fn of_line(guide: &LineGuide, role: &Role, f: Fault) -> Finding {
         _ => format!("{name}: {v:.2} (limit {limit:.2})"),
     };
     Finding {
-        kind: f.kind,
         role: Some(name.clone()),
-        x: f.x,
-        y: f.y,
         length_px: f.length_px,
-        value: v,
-        limit,
         must_mend: guide.must_mend.contains(&f.kind),
-        message,
-        points: None,
-        region: None,
-        dismissed: None,
+        stretches: f.stretches,
+        ..Finding::new(f.kind, [f.x, f.y], v, limit, message)
     }
 }
 
@@ -46,31 +40,22 @@ pub fn of_islands(guide: &LineGuide, limits: &Limits, found: &Islands, oversampl
     let k = oversampled;
     let role_name = |r: Option<usize>| r.and_then(|r| guide.roles.get(r)).map(|r| r.name.clone());
     let finding = |kind: FindingKind, role: Option<String>, (x, y): (f64, f64), value: f64, limit: f64, message: String| Finding {
-        kind,
         role,
-        x: x / k,
-        y: y / k,
-        length_px: None,
-        value,
-        limit,
         must_mend: guide.must_mend.contains(&kind),
-        message,
-        points: None,
-        region: None,
-        dismissed: None,
+        ..Finding::new(kind, [x / k, y / k], value, limit, message)
     };
-    let judged = |i: &Island| !i.masked && i.role.and_then(|r| guide.roles.get(r)).is_none_or(|r| r.judge);
+    let judged = |i: &Island| !i.texture && i.role.and_then(|r| guide.roles.get(r)).is_none_or(|r| r.judge);
     let mut out = Vec::new();
-    for i in found.ink.iter().filter(|i| judged(i)) {
+    for i in found.ink.iter().filter(|i| judged(i) && !i.black) {
         let area = i.area_px2 / (k * k);
-        if area < limits.speck_px2 {
+        if (limits.speck_least_px2..limits.speck_px2).contains(&area) {
             let says = format!("speck: {area:.1} px² of ink alone (limit {:.0} px²)", limits.speck_px2);
             out.push(finding(FindingKind::Speck, role_name(i.role), (i.x, i.y), area, limits.speck_px2, says));
         }
     }
     for i in found.paper.iter().filter(|i| judged(i)) {
         let area = i.area_px2 / (k * k);
-        if area < limits.pinhole_px2 {
+        if (limits.pinhole_least_px2..limits.pinhole_px2).contains(&area) {
             let says = format!("pinhole: {area:.1} px² of paper inside the ink, which paint will miss");
             out.push(finding(FindingKind::Pinhole, role_name(i.role), (i.x, i.y), area, limits.pinhole_px2, says));
         }
@@ -103,11 +88,27 @@ fn polygon(r: &Region, k: f64) -> Vec<[f64; 2]> {
     ring.unwrap_or_default().into_iter().map(|[x, y]| [x + r.x as f64, y + r.y as f64].map(|v| (v / k * 10.0).round() / 10.0)).collect()
 }
 
-/// A stretch that is heavy or thin.
-pub fn off_weight(role: &str, heavy: bool, value: f64, length_px: f64, limit: f64) -> String {
+/// A line's stretches that are heavy or thin.
+pub fn off_weight(role: &str, heavy: bool, value: f64, length_px: f64, stretches: usize, weight: &Weight) -> String {
     let word = if heavy { "heavy" } else { "thin" };
-    format!("{word} {role}: {value:.1} px wide over {length_px:.0} px (limit {limit:.1} px)")
+    let over = if stretches > 1 { format!("{stretches} stretches, {length_px:.0} px together") } else { format!("{length_px:.0} px") };
+    let limit = match weight.swell {
+        Some([lo, hi]) => format!("{lo:.1} to {hi:.1} px"),
+        None => format!("{:.1} ± {:.0} %", weight.target, 100.0 * weight.tolerance),
+    };
+    format!("{word} {role}: {value:.1} px wide over {over} ({limit})")
 }
+
+/// What is to be said first of a drawing whose sides are not as the page's.
+pub fn of_page([w, h]: [f64; 2], [page_w, page_h]: [f64; 2]) -> Option<String> {
+    let ratio = (w / h) / (page_w / page_h);
+    ((ratio - 1.0).abs() > UNLIKE).then(|| {
+        format!("This drawing is {w:.0} × {h:.0} px and the guide’s page {page_w:.0} × {page_h:.0}: not the same proportions. Limits are scaled by the widths alone; compare the guide’s page with the size the drawing was made for.")
+    })
+}
+
+/// Sides' proportions may differ by this share: a pixel's rounding, a bleed.
+const UNLIKE: f64 = 0.02;
 
 /// A role that boils: in weight, shape or place, so many of its lines, by a share of their weight.
 pub fn boils(artist: Option<&str>, role: &str, what: &[&str], [over, all]: [usize; 2], value: f64, limit: f64) -> String {

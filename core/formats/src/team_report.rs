@@ -331,5 +331,6 @@ fn verdict_word(verdict: Option<Verdict>) -> &'static str {
         Some(Verdict::Heavy) => "heavy",
         Some(Verdict::Mixed) => "mixed",
         Some(Verdict::TooClose) => "too close to say",
+        Some(Verdict::NotChecked) => "not checked",
     }
 }

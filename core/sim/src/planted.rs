@@ -56,25 +56,15 @@ pub fn planted_guide() -> LineGuide {
         weight_px: Some(Weight { target, tolerance: 0.12, swell: None }),
         ends,
         judge: true,
+        gap_px: None,
     };
-    LineGuide {
-        format: guide::FORMAT.into(),
-        version: 1,
-        name: "planted faults".into(),
-        page: Page { width_px: PAGE[0] as f64, height_px: PAGE[1] as f64, px_per_mm: None, rate_fps: None },
-        finish: Finish::Smooth,
-        roles: vec![
-            role("contour", CONTOUR, WEIGHTS[0], Ends::Any),
-            role("inner line", INNER, WEIGHTS[1], Ends::Tapered),
-            role("prop line", PROP, WEIGHTS[2], Ends::Blunt),
-        ],
-        scale_by_shot: Default::default(),
-        limits: Limits::default(),
-        must_mend: Vec::new(),
-        off: Vec::new(),
-        print: None,
-        picture_kind: None,
-    }
+    let page = Page { width_px: PAGE[0] as f64, height_px: PAGE[1] as f64, px_per_mm: None, rate_fps: None };
+    let roles = vec![
+        role("contour", CONTOUR, WEIGHTS[0], Ends::Any),
+        role("inner line", INNER, WEIGHTS[1], Ends::Tapered),
+        role("prop line", PROP, WEIGHTS[2], Ends::Blunt),
+    ];
+    LineGuide::new("planted faults", page, roles)
 }
 
 /// What is laid on the page, one after the other.

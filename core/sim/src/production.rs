@@ -53,21 +53,14 @@ pub fn line_guide() -> LineGuide {
             weight_px: TARGETS.get(i).map(|t| Weight { target: *t, tolerance: TOLERANCES[i], swell: (i == 1).then_some([2.4, 4.8]) }),
             ends: if i == 1 { Ends::Tapered } else { Ends::Any },
             judge: i < 5,
+            gap_px: None,
         })
         .collect();
+    let page = Page { width_px: 1920.0, height_px: 1080.0, px_per_mm: Some(6.3), rate_fps: Some(12.0) };
     LineGuide {
-        format: guide::FORMAT.into(),
-        version: 1,
-        name: "Night Tram line guide".into(),
-        page: Page { width_px: 1920.0, height_px: 1080.0, px_per_mm: Some(6.3), rate_fps: Some(12.0) },
-        finish: Finish::Smooth,
-        roles,
         scale_by_shot: [("wide", 0.8), ("medium", 1.0), ("close", 1.25)].into_iter().map(|(k, v)| (k.to_string(), v)).collect(),
-        limits: Limits::default(),
         must_mend: vec![FindingKind::Heavy, FindingKind::Thin],
-        off: Vec::new(),
-        print: None,
-        picture_kind: None,
+        ..LineGuide::new("Night Tram line guide", page, roles)
     }
 }
 

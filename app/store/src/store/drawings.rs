@@ -25,6 +25,7 @@ fn standing(state: &str, decision: Option<&str>, summary: Option<&Summary>) -> D
         (_, Some("ready"), _) => DrawingState::HandedOn,
         (_, _, Some(HandOn::Return)) => DrawingState::GoesBack,
         (_, _, Some(HandOn::Ready)) => DrawingState::MayGoOn,
+        (_, _, Some(HandOn::NotChecked)) => DrawingState::NotChecked,
         _ => DrawingState::Open,
     }
 }

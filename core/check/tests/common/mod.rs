@@ -15,24 +15,12 @@ pub const RED: [u8; 3] = [0xc0, 0x20, 0x20];
 
 pub fn role(name: &str, colour: &str, target: f64, tolerance: f64) -> Role {
     let from = RoleSource { colour: Some(colour.into()), tolerance: Some(8.0), ..RoleSource::default() };
-    Role { name: name.into(), from, weight_px: Some(Weight { target, tolerance, swell: None }), ends: Default::default(), judge: true }
+    Role { name: name.into(), from, weight_px: Some(Weight { target, tolerance, swell: None }), ends: Default::default(), judge: true, gap_px: None }
 }
 
 pub fn guide(roles: Vec<Role>) -> LineGuide {
-    LineGuide {
-        format: "eddymist/line-guide".into(),
-        version: 1,
-        name: "g".into(),
-        page: Page { width_px: W as f64, height_px: H as f64, px_per_mm: None, rate_fps: None },
-        finish: Finish::Smooth,
-        roles,
-        scale_by_shot: [("wide".to_string(), 0.5)].into(),
-        limits: Limits::default(),
-        must_mend: Vec::new(),
-        off: Vec::new(),
-        print: None,
-        picture_kind: None,
-    }
+    let page = Page { width_px: W as f64, height_px: H as f64, px_per_mm: None, rate_fps: None };
+    LineGuide { scale_by_shot: [("wide".to_string(), 0.5)].into(), ..LineGuide::new("g", page, roles) }
 }
 
 /// A white page that lines are inked on; widths in px by the share of the way.

@@ -22,8 +22,9 @@ pub(super) fn assemble(width: usize, height: usize, pixels: Vec<Pixel>, distance
     let runs = found.iter().map(|f| &f.0[..]).collect::<Vec<_>>().concat();
     let sum = |class: usize| found.iter().map(|f| f.1[class]).sum::<u64>() as f64 / 255.0;
     let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
-    let role_px2 = (0..plan.roles.len()).map(sum).collect();
-    Ink { width, height, runs, touched, pixels, distance2, role_px2, off_palette_px2: sum(OFF as usize), blend }
+    let role_px2: Vec<f64> = (0..plan.roles.len()).map(sum).collect();
+    let toned_px2 = vec![0.0; role_px2.len()];
+    Ink { width, height, runs, touched, pixels, distance2, role_px2, toned_px2, off_palette_px2: sum(OFF as usize), blend }
 }
 
 /// Runs of mask pixels, from the pixels with ink in reading order, and the coverage summed by class.

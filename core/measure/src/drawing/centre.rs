@@ -68,7 +68,7 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
         }
     }
     let mut out: Vec<LinePoint> = Vec::with_capacity(points.len());
-    let mut edges = (0u32, 0u32);
+    let mut aslant: Vec<(usize, bool)> = Vec::new();
     for i in 0..points.len() {
         let n = normal(&points, i, span, chain.closed);
         let (l, r) = (side(ink, role, points[i], n, reach[i]), side(ink, role, points[i], (-n.0, -n.1), reach[i]));
@@ -82,20 +82,21 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
         // Along the pixels an edge may be crisp by its place; aslant it passes through pixels.
         if l.clear && r.clear && n.0.abs().min(n.1.abs()) > ASLANT {
             for (far, way) in [(l.area, 1.0), (r.area, -1.0)] {
-                edges.0 += 1;
-                edges.1 += u32::from(!partly(ink, points[i], (way * n.0, way * n.1), far));
+                aslant.push((i, !partly(ink, points[i], (way * n.0, way * n.1), far)));
             }
         }
     }
-    let crisp = (edges.0 >= LEAST_EDGES).then(|| f64::from(edges.1) / f64::from(edges.0));
-    let mut line = Line { points: out, step_px: step, closed: chain.closed, ends: [End::Joined; 2], crisp };
+    let mut line = Line { points: out, step_px: step, closed: chain.closed, ends: [End::Joined; 2], crisp: None, hatching: false };
     mark_blocked(&mut line, radius);
     mark_corners(&mut line, radius);
+    // At a corner the way across is aslant though no edge is.
+    aslant.retain(|(i, _)| line.points[*i].place == Place::Body);
+    line.crisp = (aslant.len() >= LEAST_EDGES).then(|| aslant.iter().filter(|a| a.1).count() as f64 / aslant.len() as f64);
     Some(line)
 }
 
 /// So many edges aslant must have been seen before a line is called crisp or not.
-const LEAST_EDGES: u32 = 24;
+const LEAST_EDGES: usize = 24;
 
 /// Unit normal at point `i`, from a chord over `span` points on either side.
 fn normal(points: &[(f64, f64)], i: usize, span: usize, closed: bool) -> (f64, f64) {

@@ -34,8 +34,6 @@ pub struct Region {
 
 /// Cosine of the angle by which an end may look past what it faces: 60°.
 const FACING: f64 = 0.5;
-/// Less paper than this, px, is an edge's own, not a gap.
-const LEAST_PAPER: f64 = 0.7;
 /// Cells of the grid that line places are found by, px.
 const CELL: f64 = 16.0;
 
@@ -54,11 +52,12 @@ const REGION_PAGES: usize = 8;
 
 /// All gaps up to the limit, and how many places that may be some were not looked at.
 pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool], roles: &[RoleLines], look: &Look) -> (Vec<Gap>, u32) {
-    if look.gap_px <= 0.0 {
+    if look.gaps_px.iter().all(|g| *g <= 0.0) {
         return (Vec::new(), 0);
     }
+    let judged = |role: usize| look.gaps_px.get(role).copied().unwrap_or(0.0);
     let lines: Vec<(usize, &Line)> =
-        roles.iter().enumerate().filter(|(r, _)| look.roles.get(*r).copied().unwrap_or(true)).flat_map(|(r, l)| l.lines.iter().map(move |l| (r, l))).collect();
+        roles.iter().enumerate().filter(|(r, _)| judged(*r) > 0.0).flat_map(|(r, l)| l.lines.iter().map(move |l| (r, l))).collect();
     let tips: Vec<FreeEnd> = lines.iter().enumerate().flat_map(|(k, (role, line))| [0, 1].map(|side| tip(*role, k, line, side))).flatten().collect();
     let mut grid: HashMap<(i32, i32), Vec<(u32, u32)>> = HashMap::new();
     for (k, (_, line)) in lines.iter().enumerate() {
@@ -74,13 +73,14 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
     let near_by = NearBy { tips: &tips, lines: &lines, places: Cells(grid), ends: Cells(tip_grid), half: 0.5 * f64::from(widest) };
     let sheet = Plane { width, height: pixels.len() / width.max(1), pixels };
     // Nothing on the sheet is farther away.
-    let limit = look.gap_px.min((sheet.width as f64).hypot(sheet.height as f64));
+    let diagonal = (sheet.width as f64).hypot(sheet.height as f64);
     let mut flood = Flood { seen: vec![0; pixels.len()], run: 0 };
     let mut known: HashMap<(i32, i32), Vec<usize>> = HashMap::new();
     let mut out: Vec<Gap> = Vec::new();
     let (mut held, mut left) = (0, 0);
     for t in &tips {
-        let Some((to, _)) = near_by.nearest(t, &sheet, limit) else { continue };
+        let limit = judged(t.role).min(diagonal);
+        let Some((to, _)) = near_by.nearest(t, &sheet, limit, look.least_paper_px) else { continue };
         // What does not hang together some other way parts nothing: told before the way between them is looked at closely.
         let parts = |to: [f64; 2]| piece(ink, t.at).zip(piece(ink, to)).is_some_and(|(a, b)| a == b || borders[a as usize] && borders[b as usize]);
         if !parts(to) {
@@ -102,7 +102,9 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
             left += 1;
             continue;
         }
-        if let Some(region) = sheet.parted(t.at, to, &mut flood) {
+        if let Some(region) = sheet.parted(t.at, to, &mut flood)
+            && region.inside.iter().filter(|i| **i).count() as f64 >= look.region_px2
+        {
             held += region.inside.len();
             for end in [from, to] {
                 known.entry((cell(end[0]), cell(end[1]))).or_default().push(out.len());
@@ -164,11 +166,11 @@ struct NearBy<'a> {
 
 impl NearBy<'_> {
     /// What a tip faces with the least paper between.
-    fn nearest(&self, t: &FreeEnd, sheet: &Plane, limit: f64) -> Option<([f64; 2], f64)> {
+    fn nearest(&self, t: &FreeEnd, sheet: &Plane, limit: f64, least: f64) -> Option<([f64; 2], f64)> {
         let mut best: Option<([f64; 2], f64)> = None;
         let mut offer = |to: [f64; 2]| {
             let paper = sheet.paper_between(t.at, to);
-            if (LEAST_PAPER..=limit).contains(&paper) && best.is_none_or(|b| paper < b.1) {
+            if (least..=limit).contains(&paper) && best.is_none_or(|b| paper < b.1) {
                 best = Some((to, paper));
             }
         };

@@ -45,6 +45,8 @@ pub struct Ink {
     /// Squared distance in px² from mask pixels to the nearest other pixel, saturated.
     pub distance2: Vec<u16>,
     pub role_px2: Vec<f64>,
+    /// Each role's ink that is masked as tone.
+    pub toned_px2: Vec<f64>,
     pub off_palette_px2: f64,
     pub blend: Blend,
 }
@@ -56,8 +58,11 @@ impl Ink {
     }
 }
 
-/// The class of masked ink.
+/// The class of masked ink that is solid: a spotted black.
 pub const MASKED: u8 = 253;
+
+/// The class of masked ink that is tone or lettering.
+pub const TEXTURE: u8 = 252;
 
 /// An empty picture, to be filled by a test.
 #[cfg(test)]
@@ -70,6 +75,7 @@ pub fn blank(width: usize, height: usize) -> Ink {
         touched: Vec::new(),
         distance2: vec![0; width * height],
         role_px2: vec![0.0],
+        toned_px2: vec![0.0],
         off_palette_px2: 0.0,
         blend: Blend::Encoded,
     }

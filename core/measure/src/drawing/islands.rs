@@ -10,7 +10,7 @@ use petgraph::unionfind::UnionFind;
 use super::{
     Look, Plan, RoleLines, Source,
     gaps::{self, Gap},
-    ink::{HALF, Ink, MASKED, OFF, Pixel},
+    ink::{HALF, Ink, MASKED, OFF, Pixel, TEXTURE},
     spans::Spans,
 };
 use crate::{
@@ -27,8 +27,9 @@ pub struct Island {
     pub area_px2: f64,
     /// The role of most of its ink, or of the ink beside it; none for ink of no role, or masked ink.
     pub role: Option<usize>,
-    /// Whether it is, or lies in, ink that is masked.
-    pub masked: bool,
+    /// Whether it is, or lies in, a spotted black, and tone or lettering.
+    pub black: bool,
+    pub texture: bool,
 }
 
 /// Ink of no role's colour that hangs together.
@@ -80,9 +81,10 @@ fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount
         y: f64,
         votes: [u32; 4],
         role: [u8; 4],
-        masked: bool,
+        black: bool,
+        texture: bool,
     }
-    let mut sums = vec![Sum { area: 0.0, most: 0.0, x: 0.0, y: 0.0, votes: [0; 4], role: [OFF; 4], masked: false }; pieces.count];
+    let mut sums = vec![Sum { area: 0.0, most: 0.0, x: 0.0, y: 0.0, votes: [0; 4], role: [OFF; 4], black: false, texture: false }; pieces.count];
     let mut border = vec![false; pieces.count];
     for (s, n) in pieces.spans.iter().zip(&pieces.number) {
         border[*n as usize] |= s.x0 == 0 || s.x1 as usize == width || s.y == 0 || s.y as usize + 1 == height;
@@ -100,7 +102,8 @@ fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount
         }
         // Whose it is: the ink within it and right beside it votes.
         for p in &pixels[row + (s.x0 as usize).saturating_sub(1)..(row + s.x1 as usize + 1).min(pixels.len())] {
-            sum.masked |= p.role == MASKED;
+            sum.black |= p.role == MASKED;
+            sum.texture |= p.role == TEXTURE;
             if p.coverage >= HALF {
                 let k = (0..4).find(|k| sum.role[*k] == p.role || sum.votes[*k] == 0).unwrap_or(3);
                 (sum.role[k], sum.votes[k]) = (p.role, sum.votes[k] + 1);
@@ -113,7 +116,7 @@ fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount
         .filter(|(s, border)| !**border && s.most >= 0.5)
         .map(|(s, _)| {
             let role = (0..4).max_by_key(|k| s.votes[*k]).map(|k| usize::from(s.role[k])).filter(|r| *r < roles);
-            Island { x: s.x / s.area, y: s.y / s.area, area_px2: s.area, role, masked: s.masked }
+            Island { x: s.x / s.area, y: s.y / s.area, area_px2: s.area, role, black: s.black, texture: s.texture }
         })
         .collect();
     (islands, border)

@@ -17,6 +17,8 @@ pub enum Place {
     Corner,
     /// The normal meets other ink before it meets paper.
     Blocked,
+    /// In a region that nothing is to be measured in; who judges says so.
+    LeftOut,
 }
 
 /// One step along a line.
@@ -58,8 +60,10 @@ pub struct Line {
     pub step_px: f64,
     pub closed: bool,
     pub ends: [End; 2],
-    /// The share of its edges, where they run aslant to the pixels, at which no pixel is partly covered; none where no edge does.
+    /// The share of its body's edges, where they run aslant to the pixels, at which no pixel is partly covered; none where no edge does.
     pub crisp: Option<f64>,
+    /// Of a group of short, near-parallel strokes; told where a whole drawing is looked at.
+    pub hatching: bool,
 }
 
 impl Line {
@@ -76,6 +80,8 @@ pub struct RoleLines {
     pub lines: Vec<Line>,
     /// Ink in px².
     pub ink_px2: f64,
+    /// Its ink in px² that is masked as tone.
+    pub toned_px2: f64,
 }
 
 /// How the file's ink was mixed with its paper.

@@ -10,7 +10,7 @@ use petgraph::unionfind::UnionFind;
 
 use super::{
     MaskKind, Masked,
-    ink::{HALF, Ink, MASKED, Run},
+    ink::{HALF, Ink, MASKED, Run, TEXTURE},
     pieces::{self, Piece},
 };
 
@@ -38,24 +38,24 @@ pub fn mask(ink: &mut Ink, widest_px: f64) -> (Vec<Masked>, [Vec<Run>; 2]) {
 /// Neighbours, the straight ones first.
 const AROUND: [(isize, isize); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
 
-/// Takes a pixel out of its role and gives its ink in px².
-fn take(ink: &mut Ink, i: usize) -> f64 {
+/// Takes a pixel out of its role, into a class of masked ink, and gives its ink in px².
+fn take(ink: &mut Ink, i: usize, class: u8) -> f64 {
     let px2 = f64::from(ink.pixels[i].coverage) / 255.0;
     if let Some(sum) = ink.role_px2.get_mut(ink.pixels[i].role as usize) {
         *sum -= px2;
     }
-    ink.pixels[i].role = MASKED;
+    ink.pixels[i].role = class;
     px2
 }
 
 /// Takes the pixels and what grows from them by `steps` pixels where `spread` allows, and gives the ink and the box.
-fn grow(ink: &mut Ink, mut front: Vec<u32>, steps: usize, spread: impl Fn(&Ink, usize) -> bool) -> (f64, [u32; 4]) {
+fn grow(ink: &mut Ink, class: u8, mut front: Vec<u32>, steps: usize, spread: impl Fn(&Ink, usize) -> bool) -> (f64, [u32; 4]) {
     let (w, h) = (ink.width, ink.height);
     let (mut px2, mut bounds) = (0.0, [u32::MAX, u32::MAX, 0, 0]);
     let mut claim = |ink: &mut Ink, i: u32| {
         let (x, y) = (i % w as u32, i / w as u32);
         bounds = [bounds[0].min(x), bounds[1].min(y), bounds[2].max(x + 1), bounds[3].max(y + 1)];
-        px2 += take(ink, i as usize);
+        px2 += take(ink, i as usize, class);
     };
     for &i in &front {
         claim(ink, i);
@@ -69,7 +69,7 @@ fn grow(ink: &mut Ink, mut front: Vec<u32>, steps: usize, spread: impl Fn(&Ink, 
             for (dx, dy) in around {
                 let (nx, ny) = (x.wrapping_add_signed(*dx), y.wrapping_add_signed(*dy));
                 let j = ny.wrapping_mul(w).wrapping_add(nx);
-                if nx < w && ny < h && ink.pixels[j].role < MASKED && spread(ink, j) {
+                if nx < w && ny < h && ink.pixels[j].role < TEXTURE && spread(ink, j) {
                     claim(ink, j as u32);
                     next.push(j as u32);
                 }
@@ -108,9 +108,9 @@ fn spotted_blacks(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
     let mut pixels: Vec<Vec<u32>> = vec![Vec::new(); pieces.len()];
     for (r, p) in cores.iter().zip(&of_run) {
         let row = r.y * ink.width as u32;
-        pixels[*p as usize].extend((row + r.x0..row + r.x1).filter(|&i| ink.pixels[i as usize].role < MASKED));
+        pixels[*p as usize].extend((row + r.x0..row + r.x1).filter(|&i| ink.pixels[i as usize].role < TEXTURE));
     }
-    pixels.into_iter().map(|front| masked(MaskKind::SpottedBlack, grow(ink, front, steps, |_, _| true))).collect()
+    pixels.into_iter().map(|front| masked(MaskKind::SpottedBlack, grow(ink, MASKED, front, steps, |_, _| true))).collect()
 }
 
 fn take_pieces(ink: &mut Ink, kind: MaskKind, runs_of: &[Vec<u32>], members: &[usize]) -> Masked {
@@ -120,7 +120,14 @@ fn take_pieces(ink: &mut Ink, kind: MaskKind, runs_of: &[Vec<u32>], members: &[u
     runs.sort_unstable();
     let front = runs.iter().map(|r| &ink.runs[*r as usize]).flat_map(|r| row(r) + r.x0..row(r) + r.x1).collect();
     // The faint pixels about a piece are its edge; what is in the mask belongs to another.
-    masked(kind, grow(ink, front, 2, |ink, j| ink.pixels[j].coverage < HALF))
+    let before = ink.role_px2.clone();
+    let out = masked(kind, grow(ink, TEXTURE, front, 2, |ink, j| ink.pixels[j].coverage < HALF));
+    if kind == MaskKind::Tone {
+        for ((toned, before), left) in ink.toned_px2.iter_mut().zip(before).zip(&ink.role_px2) {
+            *toned += before - left;
+        }
+    }
+    out
 }
 
 /// Pieces by the cells that they lie in; cells are as large as the farthest that a piece looks.

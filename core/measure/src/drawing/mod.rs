@@ -12,6 +12,7 @@ mod flats;
 pub mod gaps;
 mod graph;
 mod grounds;
+mod hatching;
 mod ink;
 mod inks;
 pub mod islands;
@@ -78,6 +79,7 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
         }
         for (role, px2) in ink.role_px2.iter().enumerate() {
             out.roles[role].ink_px2 += px2;
+            out.roles[role].toned_px2 += ink.toned_px2[role];
         }
         if let Some(all) = &mut together {
             for &i in &ink.touched {
@@ -87,6 +89,7 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
                 }
             }
         } else if let Some(look) = look {
+            out.roles.iter_mut().for_each(|r| hatching::mark(&mut r.lines));
             islands::find(&mut found, ink.width, &ink.pixels, &out.roles, look);
         }
         let touched = ink.touched;
@@ -94,6 +97,7 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
         scratch::give_back(planes, &touched);
     }
     if let (Some(all), Some(look)) = (together, look) {
+        out.roles.iter_mut().for_each(|r| hatching::mark(&mut r.lines));
         islands::find(&mut found, layers[0].picture.width, &all, &out.roles, look);
     }
     (out, found)

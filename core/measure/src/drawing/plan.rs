@@ -34,10 +34,12 @@ pub struct Layer<'a> {
 /// What is checked beside the lines.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Look {
-    /// The widest gap, px of the picture.
-    pub gap_px: f64,
-    /// Which roles' lines have gaps that count.
-    pub roles: Vec<bool>,
+    /// The widest gap in each role's lines, px of the picture; 0: none is looked for.
+    pub gaps_px: Vec<f64>,
+    /// The least region that a gap lets leak, px².
+    pub region_px2: f64,
+    /// Less paper than this is an edge's own, no gap, px.
+    pub least_paper_px: f64,
     /// Whether ink of no role's colour is looked for.
     pub off_palette: bool,
 }

@@ -173,7 +173,7 @@ impl<R: Rng> Hand<'_, R> {
 }
 
 pub(super) fn role(name: &str, from: RoleSource, target: f64) -> Role {
-    Role { name: name.into(), from, weight_px: Some(Weight { target, tolerance: 0.12, swell: None }), ends: Ends::Any, judge: true }
+    Role { name: name.into(), from, weight_px: Some(Weight { target, tolerance: 0.12, swell: None }), ends: Ends::Any, judge: true, gap_px: None }
 }
 
 pub(super) fn coloured([r, g, b]: [u8; 3]) -> RoleSource {
@@ -186,20 +186,7 @@ fn guide(ground: Ground) -> LineGuide {
         Ground::NearBlack => vec![role("contour", coloured([0; 3]), 10.0), role("inner line", coloured(INKS[1]), WEIGHTS[1])],
         _ => vec![role("contour", coloured(INKS[0]), WEIGHTS[0]), role("inner line", coloured(INKS[1]), WEIGHTS[1])],
     };
-    LineGuide {
-        format: guide::FORMAT.into(),
-        version: 1,
-        name: "handed in".into(),
-        page: Page { width_px: PAGE[0] as f64, height_px: PAGE[1] as f64, px_per_mm: None, rate_fps: None },
-        finish: Finish::Smooth,
-        roles,
-        scale_by_shot: Default::default(),
-        limits: Limits::default(),
-        must_mend: Vec::new(),
-        off: Vec::new(),
-        print: None,
-        picture_kind: None,
-    }
+    LineGuide::new("handed in", Page { width_px: PAGE[0] as f64, height_px: PAGE[1] as f64, px_per_mm: None, rate_fps: None }, roles)
 }
 
 fn rectangle(x0: f64, y0: f64, x1: f64, y1: f64) -> Vec<[f64; 2]> {

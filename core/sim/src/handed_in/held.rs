@@ -70,7 +70,7 @@ const LEAST_PLACES: f64 = 200.0;
 pub fn held(d: &HandedIn, p: &Rgba) -> Option<Held> {
     let picture = Picture::new(p.width, p.height, &p.data)?;
     let plan = plan(&d.guide, 1.0);
-    let look = Look { gap_px: 0.0, roles: vec![false; plan.roles.len()], off_palette: true };
+    let look = Look { gaps_px: Vec::new(), region_px2: 0.0, least_paper_px: 0.5, off_palette: true };
     let (lines, islands) = measure_all(&[Layer { picture, role: None }], &plan, &look);
     let mut out = Held { patches: islands.off.len(), ..Held::default() };
     let cell = |x: f64, y: f64| ((x / CELL) as i32, (y / CELL) as i32);

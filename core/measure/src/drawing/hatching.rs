@@ -5,18 +5,21 @@
 
 use std::collections::HashMap;
 
-use eddymist_measure::drawing::Line;
+use super::Line;
+use crate::stats::median;
 
 /// A stroke of hatching is shorter than so many widths.
 const LONGEST: f64 = 40.0;
 
-/// Which lines are of hatching: short strokes with three of their like beside them (common practice, no source).
-pub(crate) fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
+/// Says of each line of a role whether it is of hatching.
+pub(super) fn mark(lines: &mut [Line]) {
     struct Hatch {
         middle: [f64; 2],
         way: [f64; 2],
         length: f64,
     }
+    let widths: Vec<f64> = lines.iter().filter_map(|l| median(&l.points.iter().map(|p| f64::from(p.width)).collect::<Vec<_>>())).collect();
+    let Some(target) = median(&widths) else { return };
     let strokes: Vec<Option<Hatch>> = lines
         .iter()
         .map(|l| {
@@ -49,5 +52,6 @@ pub(crate) fn hatching(lines: &[Line], target: f64) -> Vec<bool> {
         let near = cells.filter_map(|c| grid.get(&c)).flatten().filter(|j| **j != i).filter_map(|j| strokes[*j].as_ref());
         near.filter(|o| like(s, o)).nth(2).is_some()
     };
-    strokes.iter().enumerate().map(|(i, s)| s.as_ref().is_some_and(|s| hatched(i, s))).collect()
+    let hatching: Vec<bool> = strokes.iter().enumerate().map(|(i, s)| s.as_ref().is_some_and(|s| hatched(i, s))).collect();
+    lines.iter_mut().zip(hatching).for_each(|(l, h)| l.hatching = h);
 }

@@ -1,0 +1,78 @@
+//! Two inks of one role that run side by side with less clear paper between them than the thinner is wide.
+//!
+//! How: the paper beside every place (`beside`), in runs over four widths. Limits: lines that part at less than about 15° are one fork, however
+//! long they stay near; hatching has none.
+
+use eddymist_measure::drawing::{End, Line};
+
+use crate::{
+    beside::{Beside, Neighbour},
+    document::FindingKind,
+    faults::{Fault, width_of},
+};
+
+/// A double lasts for more than so many widths.
+const DOUBLE_WIDTHS: f64 = 4.0;
+/// Lines that part do so at an angle between these, as tangents: about 2° and 15°.
+const LEAST_FORK: f64 = 0.035;
+const MOST_FORK: f64 = 0.27;
+
+/// Two inks of one role that run side by side with less clear paper between them than the thinner is wide.
+pub(crate) fn doubles(lines: &[Line]) -> Vec<Fault> {
+    let plain: Vec<&Line> = lines.iter().collect();
+    let beside = Beside::new(&plain, |k| lines[k].hatching);
+    let mut out: Vec<Fault> = Vec::new();
+    for (k, line) in lines.iter().enumerate().filter(|(_, l)| !l.hatching) {
+        let Some(width) = width_of(line) else { continue };
+        let n = line.points.len();
+        let found: Vec<Option<Neighbour>> = (0..n).map(|i| beside.neighbour(k, i, width, 2.5 * width).filter(|f| f.clear < f.thinner)).collect();
+        let mut i = 0;
+        while i < n {
+            let Some(Neighbour { line: other, .. }) = found[i] else {
+                i += 1;
+                continue;
+            };
+            let first = i;
+            while i < n && found[i].is_some_and(|f| f.line == other) {
+                i += 1;
+            }
+            let run: Vec<Neighbour> = found[first..i].iter().flatten().copied().collect();
+            // Each pair is seen from both of its lines: it is told once.
+            if other as usize > k || other as usize == k && run[0].place as usize > first {
+                out.extend(double_of(line, first, &run, width));
+            }
+        }
+    }
+    out
+}
+
+/// Whether the paper beside a run narrows toward where its line meets another: the run's lines part from one fork, however long they stay near.
+fn forked(line: &Line, first: usize, count: usize, [start, end]: [f64; 2], width: f64) -> bool {
+    // From the middle of the first quarter to the middle of the last.
+    let grows = (end - start) / (0.75 * count as f64 * line.step_px);
+    if !(LEAST_FORK..MOST_FORK).contains(&grows.abs()) {
+        return false;
+    }
+    let (side, left) = if grows > 0.0 { (0, first) } else { (1, line.points.len().saturating_sub(first + count)) };
+    let meet = start.min(end) / grows.abs() + 3.0 * width;
+    !matches!(line.ends[side], End::Free { .. }) && left as f64 * line.step_px <= meet
+}
+
+/// The double in a run of places beside another line, unless it is the fork of two lines that part.
+fn double_of(line: &Line, first: usize, run: &[Neighbour], width: f64) -> Option<Fault> {
+    let long = run.len() as f64 * line.step_px;
+    if long <= DOUBLE_WIDTHS * width {
+        return None;
+    }
+    let part = (run.len() / 4).max(1);
+    let mean = |r: &[Neighbour]| r.iter().map(|v| v.clear).sum::<f64>() / r.len() as f64;
+    let (start, end) = (mean(&run[..part]), mean(&run[run.len() - part..]));
+    // Two lines that part or meet: clear paper grows all along from nearly nothing.
+    let (narrow, wide) = (start.min(end), start.max(end));
+    if wide > 2.0 * narrow && narrow < 0.35 * width || forked(line, first, run.len(), [start, end], width) {
+        return None;
+    }
+    let value = mean(run);
+    let p = &line.points[first + run.len() / 2];
+    Some(Fault::new(FindingKind::Double, (f64::from(p.x), f64::from(p.y)), Some(long), value, width))
+}

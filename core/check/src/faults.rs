@@ -9,6 +9,7 @@ use eddymist_measure::{
 };
 
 use crate::{
+    around::Around,
     document::{FindingKind, StretchPlace},
     doubles::doubles,
     edges::edges,
@@ -44,6 +45,9 @@ pub struct Judged<'a> {
     pub limits: Limits,
     /// Sides of the drawing, px: ends there are cut, not drawn.
     pub page: [f64; 2],
+    /// The role's place in the guide, and the ink about its lines.
+    pub role: usize,
+    pub around: &'a Around<'a>,
 }
 
 impl Judged<'_> {
@@ -53,7 +57,7 @@ impl Judged<'_> {
             out.extend(self.uneven(line));
             out.extend(self.ends(line));
             out.extend(edges(line, self.finish, self.limits.soft_px, self.weight.target));
-            out.extend(hooks(line, self.limits.hook_px));
+            out.extend(hooks(line, self.limits.hook_px, |at, reach| self.around.other(self.role, at, reach)));
         }
         out.extend(doubles(self.lines));
         out
@@ -99,7 +103,12 @@ impl Judged<'_> {
                 (Ends::Blunt, true) => FindingKind::TaperedEnd,
                 _ => continue,
             };
-            if !self.cut_by_page(place) {
+            // An end that lies on or against other ink, straight ahead or aside, is not seen whole.
+            let n = line.points.len();
+            let shown = (taper_px / line.step_px) as usize;
+            let covered = (0..shown.min(n)).any(|k| line.points[if side == 0 { k } else { n - 1 - k }].place == Place::Blocked);
+            let against = covered || self.around.other(self.role, place, 0.5 * body + 1.5);
+            if !against && !self.cut_by_page(place) {
                 out.push(Fault::new(kind, place, None, taper_px / body, eddymist_measure::TAPER_WIDTHS));
             }
         }

@@ -24,13 +24,13 @@ const BEFORE: f64 = 1.0 / 3.0;
 /// An end wider than this, in widths, is a blot.
 const BLOT: f64 = 1.6;
 
-/// The hook at each end.
-pub(crate) fn hooks(line: &Line, hook_px: f64) -> Vec<Fault> {
+/// The hook at each end; `other` says whether ink of another role begins within so many px of a place.
+pub(crate) fn hooks(line: &Line, hook_px: f64, other: impl Fn((f64, f64), f64) -> bool) -> Vec<Fault> {
     let Some(width) = width_of(line).filter(|_| !line.closed && !line.hatching) else { return Vec::new() };
-    (0..2).filter_map(|side| hook(line, side, width.max(1.0), hook_px)).collect()
+    (0..2).filter_map(|side| hook(line, side, width.max(1.0), hook_px, &other)).collect()
 }
 
-fn hook(line: &Line, side: usize, width: f64, hook_px: f64) -> Option<Fault> {
+fn hook(line: &Line, side: usize, width: f64, hook_px: f64, other_ink: &impl Fn((f64, f64), f64) -> bool) -> Option<Fault> {
     let (n, step) = (line.points.len(), line.step_px);
     let index = |k: usize| if side == 0 { k } else { n - 1 - k };
     let at = |k: usize| Judged::xy(line, index(k));
@@ -74,8 +74,16 @@ fn hook(line: &Line, side: usize, width: f64, hook_px: f64) -> Option<Fault> {
         }
     }
     let (a, b, deg) = best?;
-    let tip = (0..first + b).map(index);
-    if tip.clone().any(|i| f64::from(line.points[i].width) > BLOT * width && line.points[i].place == Place::Body) {
+    // Where lines meet the middle of the ink turns though none of them does; a blot has no direction.
+    let other = |i: usize| {
+        let p = &line.points[i];
+        p.place == Place::Junction || p.place == Place::Body && f64::from(p.width) > BLOT * width
+    };
+    if (0..=(first + b)).map(index).any(other) {
+        return None;
+    }
+    // Where other ink lies over it, what turns may be the edge of that.
+    if (first + a..=first + b).any(|k| other_ink(at(k), 0.5 * width + 1.0)) {
         return None;
     }
     Some(Fault::new(FindingKind::Hook, at(first + (a + b) / 2), None, deg, HOOK_DEG))
@@ -87,8 +95,12 @@ fn ends_free(line: &Line, side: usize, width: f64, near: usize) -> bool {
         return true;
     }
     let n = line.points.len();
-    let at = |k: usize| Judged::xy(line, if side == 0 { k } else { n - 1 - k });
+    let index = |k: usize| if side == 0 { k } else { n - 1 - k };
+    let at = |k: usize| Judged::xy(line, index(k));
     let tip = at(0);
+    if (0..near.min(n)).any(|k| line.points[index(k)].place == Place::Junction) {
+        return false;
+    }
     let first = (1.5 * width / line.step_px) as usize;
     (first..near.min(n)).any(|k| (at(k).0 - tip.0).hypot(at(k).1 - tip.1) < FOLDED * k as f64 * line.step_px)
 }

@@ -9,6 +9,7 @@ use eddymist_measure::drawing::{self, DrawingLines, End, Line, Look, Place};
 
 use crate::{
     NamedLayer, WeighedDrawing, WeighedLine,
+    around::Around,
     document::{DrawingCheck, Finding, FindingKind, MOST_FINDINGS, Manifest},
     faults::Judged,
     guide::{Finish, LineGuide, Weight},
@@ -66,6 +67,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
     }
     let left_out: Vec<LeftOut> = guide.left_out.iter().filter(|r| r.on(manifest)).map(|r| r.scaled(scale)).collect();
     leave_out(&mut lines, &left_out);
+    let masks = std::mem::take(&mut lines.masked);
     let mut check = DrawingCheck {
         file: file.into(),
         width_px: w.round() as u32,
@@ -80,12 +82,13 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         manifest: manifest.clone(),
         roles: Vec::new(),
         findings: Vec::new(),
-        masked: std::mem::take(&mut lines.masked),
+        masked: masks.clone(),
         print: Vec::new(),
         pins: Vec::new(),
         not_listed: BTreeMap::new(),
     };
     let mut view = Vec::new();
+    let around = Around::new(&lines, &masks);
     for (i, ((role, weight), found)) in guide.roles.iter().zip(&weights).zip(&lines.roles).enumerate() {
         if found.lines.is_empty() {
             continue;
@@ -99,7 +102,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
             check.findings.extend(here.off_weight(line, s));
         }
         if let Some(weight) = judged {
-            let judged = Judged { lines: &found.lines, weight, ends: role.ends, finish: guide.finish, limits, page: [w, h] };
+            let judged = Judged { lines: &found.lines, weight, ends: role.ends, finish: guide.finish, limits, page: [w, h], role: i, around: &around };
             check.findings.extend(judged.faults().into_iter().map(|f| words::of_line(guide, role, f)));
         }
         view.extend(found.lines.iter().zip(&standing).map(|(l, s)| weighed(i, l, s)));

@@ -1,5 +1,6 @@
 //! A line guide, and drawings checked against it.
 
+mod around;
 mod beside;
 pub mod boil;
 pub mod document;

@@ -4,7 +4,7 @@
 //! three target widths. Limits: with a hard finish less than half a pixel outside is the pixels' own.
 
 use eddymist_measure::{
-    drawing::{Line, Place},
+    drawing::{End, Line, Place},
     stats::moving_mean,
 };
 
@@ -49,8 +49,15 @@ pub fn standings(line: &Line, weight: &Weight) -> Vec<(f64, Standing)> {
     out
 }
 
-/// Stretches outside for more than three target widths; with a hard finish, by more than half a pixel.
+/// A stroke between two free ends that is no longer than so many target widths is a tick: it is all ends.
+const TICK_WIDTHS: f64 = 8.0;
+
+/// Stretches outside for more than three target widths; with a hard finish, by more than half a pixel. A tick has none.
 pub fn outside(line: &Line, standings: &[(f64, Standing)], weight: &Weight, finish: Finish) -> Vec<Stretch> {
+    let free = line.ends.iter().all(|e| matches!(e, End::Free { .. })) && !line.closed;
+    if free && line.length_px() < TICK_WIDTHS * weight.target {
+        return Vec::new();
+    }
     let [lo, hi] = weight.living();
     let margin = if finish == Finish::Hard { 0.5 } else { 0.0 };
     let side = |s: &(f64, Standing)| match s.1 {

@@ -28,7 +28,7 @@ fn picture(width: usize, height: usize, coverage: impl Fn(f64, f64) -> f64) -> V
 fn found(width: usize, height: usize, rgba: &[u8], gap_px: f64) -> (DrawingLines, Islands) {
     let plan = Plan { roles: vec![Source::Colour { rgb: INK, tolerance: 8.0 }], widest_px: 40.0 };
     let layer = Layer { picture: Picture::new(width, height, rgba).expect("a picture"), role: None };
-    measure_all(&[layer], &plan, &Look { gap_px, roles: vec![true], off_palette: true })
+    measure_all(&[layer], &plan, &Look { gaps_px: vec![gap_px], region_px2: 0.0, least_paper_px: 0.5, off_palette: true })
 }
 
 /// Coverage of what lies within a distance: an edge a pixel wide.
@@ -138,7 +138,7 @@ fn erf(x: f64) -> f64 {
 #[test]
 fn ink_of_no_roles_colour_is_found_and_edges_between_two_roles_are_not() {
     let plan = Plan { roles: vec![Source::Colour { rgb: INK, tolerance: 8.0 }, Source::Colour { rgb: [0xc0, 0x20, 0x20], tolerance: 8.0 }], widest_px: 40.0 };
-    let look = Look { gap_px: 0.0, roles: vec![true, true], off_palette: true };
+    let look = Look { gaps_px: Vec::new(), region_px2: 0.0, least_paper_px: 0.5, off_palette: true };
     let of = |third: [u8; 3]| {
         let mut rgba = vec![255u8; 4 * 120 * 90];
         let mut lay = |y0: f64, slope: f64, colour: [u8; 3]| {

@@ -7,7 +7,7 @@ use std::f64::consts::TAU;
 
 use eddymist_check::{
     document::FindingKind,
-    guide::{self, Ends, Finish, Limits, LineGuide, Page, Role, RoleSource, Weight},
+    guide::{Ends, LineGuide, Page, Role, RoleSource, Weight},
 };
 use eddymist_ink::{Outline, raster::rasterise};
 use rand::Rng;

@@ -3,7 +3,7 @@
 use eddymist_calibrate::warmup::EFFORTS;
 use eddymist_check::{
     document::FindingKind,
-    guide::{self, Ends, Finish, Limits, LineGuide, Page, Role, RoleSource, Weight},
+    guide::{Ends, LineGuide, Page, Role, RoleSource, Weight},
 };
 use eddymist_formats::images::{PngKind, write_png};
 use eddymist_ink::{Brush, Inker, Sample, Stroke, brush::Taper, raster::rasterise};

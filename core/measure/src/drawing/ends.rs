@@ -19,7 +19,7 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
         return;
     }
     let step = line.step_px;
-    let widths: Vec<f64> = line.points.iter().map(|p| f64::from(p.width)).collect();
+    let widths = clear_widths(line);
     let middle: Vec<f64> = (n / 3..=(2 * n / 3).min(n - 1)).filter(|&i| line.points[i].place == Place::Body).map(|i| widths[i]).collect();
     let body = median(&middle).or_else(|| median(&widths)).unwrap_or(1.0).max(0.5);
     for (side, node) in chain.nodes.iter().enumerate() {
@@ -27,9 +27,7 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
         let reach = ((graph.nodes[*node].radius + body) / step).ceil() as usize;
         for k in 0..reach.min(n) {
             let i = if side == 0 { k } else { n - 1 - k };
-            if line.points[i].place != Place::Blocked {
-                line.points[i].place = Place::Junction;
-            }
+            line.points[i].place = Place::Junction;
         }
     }
     let smooth = moving_mean(&widths, ((0.5 * body / step) as usize).max(3));
@@ -45,6 +43,7 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
             for k in 0..((body / step).ceil() as usize).min(n) {
                 line.points[at(k)].place = Place::Blocked;
             }
+            dies(line, &smooth, side, body);
             continue;
         }
         let hold = (body / step).ceil() as usize;
@@ -77,6 +76,20 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
             }
         }
     }
+}
+
+/// The widths along a line; where it is blocked nothing was measured, and the nearest that was stands in.
+fn clear_widths(line: &Line) -> Vec<f64> {
+    let mut out: Vec<f64> = line.points.iter().map(|p| f64::from(p.width)).collect();
+    let clear: Vec<usize> = (0..out.len()).filter(|&i| line.points[i].place != Place::Blocked).collect();
+    for i in (0..out.len()).filter(|&i| line.points[i].place == Place::Blocked) {
+        let next = clear.partition_point(|c| *c < i);
+        let near = [next.checked_sub(1), Some(next)].into_iter().flatten().filter_map(|k| clear.get(k)).min_by_key(|c| c.abs_diff(i));
+        if let Some(k) = near {
+            out[i] = f64::from(line.points[*k].width);
+        }
+    }
+    out
 }
 
 /// Takes the taper of an end that dies into other ink out of the body.

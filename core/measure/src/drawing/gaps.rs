@@ -34,6 +34,10 @@ pub struct Region {
 
 /// Cosine of the angle by which an end may look past what it faces: 60°.
 const FACING: f64 = 0.5;
+/// A region that is no deeper than this, in squares of the opening, is a notch that other ink closes.
+const NOTCH: f64 = 2.0;
+/// An end that tapers over more widths than this runs out: nothing is meant to be closed there.
+const RUNS_OUT: f64 = 3.0;
 /// Cells of the grid that line places are found by, px.
 const CELL: f64 = 16.0;
 
@@ -60,7 +64,7 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
         roles.iter().enumerate().filter(|(r, _)| judged(*r) > 0.0).flat_map(|(r, l)| l.lines.iter().map(move |l| (r, l))).collect();
     let tips: Vec<FreeEnd> = lines.iter().enumerate().flat_map(|(k, (role, line))| [0, 1].map(|side| tip(*role, k, line, side))).flatten().collect();
     let mut grid: HashMap<(i32, i32), Vec<(u32, u32)>> = HashMap::new();
-    for (k, (_, line)) in lines.iter().enumerate() {
+    for (k, (_, line)) in lines.iter().enumerate().filter(|(_, (_, l))| !l.hatching) {
         for (i, p) in line.points.iter().enumerate() {
             grid.entry((cell(f64::from(p.x)), cell(f64::from(p.y)))).or_default().push((k as u32, i as u32));
         }
@@ -103,7 +107,7 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
             continue;
         }
         if let Some(region) = sheet.parted(t.at, to, &mut flood)
-            && region.inside.iter().filter(|i| **i).count() as f64 >= look.region_px2
+            && region.inside.iter().filter(|i| **i).count() as f64 >= look.region_px2.max(NOTCH * paper_px * paper_px)
         {
             held += region.inside.len();
             for end in [from, to] {
@@ -116,7 +120,8 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
 }
 
 fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
-    if line.closed || !matches!(line.ends[side], End::Free { .. }) || line.points.len() < 4 {
+    let End::Free { taper_px, .. } = line.ends[side] else { return None };
+    if line.closed || line.hatching || line.points.len() < 4 {
         return None;
     }
     let n = line.points.len();
@@ -124,6 +129,10 @@ fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
     let mut widths: Vec<f32> = line.points.iter().map(|p| p.width).collect();
     widths.sort_by(f32::total_cmp);
     let width = f64::from(widths[n / 2]);
+    // A line that runs out is no wall.
+    if taper_px > RUNS_OUT * width {
+        return None;
+    }
     let back = ((1.5 * width / line.step_px) as usize).clamp(2, n - 1);
     let (a, b) = (at(0), at(back));
     let (dx, dy) = (f64::from(a.x - b.x), f64::from(a.y - b.y));

@@ -47,6 +47,8 @@ const SAME: f32 = 6.0;
 /// As dark as this (L*), a wide flat may be a spotted black; a ground is so much lighter.
 const BLACK: f32 = 25.0;
 const LIGHTER: f32 = 40.0;
+/// Lines that run together have so many times the area of the square that fits where they do.
+const RUN_TOGETHER: u32 = 6;
 /// A fill has ink on at least this share of its border.
 const FILLED: f64 = 0.6;
 /// So many colours of ink are told apart in a class.
@@ -152,6 +154,12 @@ fn inks(flats: &[Flat], of_flat: &[u8]) -> Vec<InkColour> {
 }
 
 impl Sorter<'_> {
+    /// Whether a flat is wider than lines are; where several lines of one ink run together they are as wide, and long.
+    fn is_wide(&self, f: &Flat) -> bool {
+        let square = u32::from(f.square);
+        f.square > self.wide && (f.square > 2 * self.wide || f.area < RUN_TOGETHER * square * square)
+    }
+
     /// The role whose colour a flat has.
     fn role(&self, c: Vector) -> Option<u8> {
         if c[3] < OPAQUE {
@@ -172,7 +180,7 @@ impl Sorter<'_> {
             .iter()
             .map(|f| match self.role(f.mean) {
                 Some(class) => label(class),
-                None if f.square > self.wide || f.mean[3] < 1.0 => GROUND,
+                None if f.mean[3] < 1.0 || self.is_wide(f) => GROUND,
                 None if self.noisy && f.area < NOISY_PX => MIXED,
                 None => OPEN,
             })

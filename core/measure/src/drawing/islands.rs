@@ -3,7 +3,7 @@
 //! How: connected runs (`spans`), their area by coverage, their role by the ink in and beside them. Limits: what touches the border is no island;
 //! an edge's own unevenness, under half a pixel at its most, is none.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use petgraph::unionfind::UnionFind;
 
@@ -11,7 +11,7 @@ use super::{
     Look, Plan, RoleLines, Source,
     gaps::{self, Gap},
     ink::{HALF, Ink, MASKED, OFF, Pixel, TEXTURE},
-    spans::Spans,
+    spans::{Span, Spans},
 };
 use crate::{
     Picture,
@@ -59,19 +59,65 @@ pub struct Islands {
 const INK_FROM: u8 = 64;
 const PAPER_TO: u8 = 192;
 
+/// Ink and paper are seen down to this and up to this coverage: an island that more of its kind hangs on by such pixels is none, but a taper's faint
+/// tip, or the last pixel of an open wedge.
+const FAINT_FROM: u8 = 10;
+const FAINT_TO: u8 = 235;
+/// Islands larger than this are looked at no closer, px².
+const SMALL: f64 = 400.0;
+
+/// The islands that are not joined to others of their kind by faint pixels.
+fn alone(islands: Vec<(Island, u32)>, pieces: &Spans, width: usize, pixels: &[Pixel], faint: impl Fn(u8) -> bool) -> Vec<Island> {
+    let height = pixels.len() / width.max(1);
+    // Spans of each small island.
+    let mut spans: HashMap<u32, Vec<Span>> = islands.iter().filter(|i| i.0.area_px2 < SMALL).map(|i| (i.1, Vec::new())).collect();
+    for (s, n) in pieces.spans.iter().zip(&pieces.number) {
+        if let Some(own) = spans.get_mut(n) {
+            own.push(*s);
+        }
+    }
+    let joined = |n: u32| {
+        let Some(own) = spans.get(&n) else { return false };
+        let mut seen: HashSet<(i64, i64)> = own.iter().flat_map(|s| (s.x0..s.x1).map(|x| (i64::from(x), i64::from(s.y)))).collect();
+        let mut front: Vec<(i64, i64)> = seen.iter().copied().collect();
+        // Two faint pixels and then the other: what is further away is not joined.
+        for _ in 0..3 {
+            let mut next = Vec::new();
+            for (x, y) in front.drain(..) {
+                for (nx, ny) in [(x - 1, y), (x + 1, y), (x, y - 1), (x, y + 1), (x - 1, y - 1), (x + 1, y - 1), (x - 1, y + 1), (x + 1, y + 1)] {
+                    if nx < 0 || ny < 0 || nx >= width as i64 || ny >= height as i64 || seen.contains(&(nx, ny)) {
+                        continue;
+                    }
+                    if pieces.piece(nx, ny).is_some_and(|p| p != n) {
+                        return true;
+                    }
+                    if faint(pixels[ny as usize * width + nx as usize].coverage) {
+                        seen.insert((nx, ny));
+                        next.push((nx, ny));
+                    }
+                }
+            }
+            front = next;
+        }
+        false
+    };
+    islands.into_iter().filter(|(_, n)| !joined(*n)).map(|i| i.0).collect()
+}
+
 /// Specks, pinholes and gaps of a whole drawing.
 pub(super) fn find(out: &mut Islands, width: usize, pixels: &[Pixel], roles: &[RoleLines], look: &Look) {
     let height = pixels.len() / width.max(1);
     let ink = Spans::new(width, pixels, |c| c >= INK_FROM, true);
     let (islands, borders) = islands(&ink, width, height, pixels, |p| f64::from(p.coverage) / 255.0, roles.len());
-    out.ink = islands;
+    out.ink = alone(islands, &ink, width, pixels, |c| c >= FAINT_FROM);
     let paper = Spans::new(width, pixels, |c| c < PAPER_TO, false);
-    out.paper = self::islands(&paper, width, height, pixels, |p| 1.0 - f64::from(p.coverage) / 255.0, roles.len()).0;
+    let holes = self::islands(&paper, width, height, pixels, |p| 1.0 - f64::from(p.coverage) / 255.0, roles.len()).0;
+    out.paper = alone(holes, &paper, width, pixels, |c| c <= FAINT_TO);
     (out.gaps, out.gaps_left) = gaps::find(width, pixels, &ink, &borders, roles, look);
 }
 
-/// The pieces that do not touch the border, and which do.
-fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount: impl Fn(Pixel) -> f64, roles: usize) -> (Vec<Island>, Vec<bool>) {
+/// The pieces that do not touch the border, with their numbers, and which do.
+fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount: impl Fn(Pixel) -> f64, roles: usize) -> (Vec<(Island, u32)>, Vec<bool>) {
     #[derive(Clone)]
     struct Sum {
         area: f64,
@@ -113,10 +159,11 @@ fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount
     let islands = sums
         .iter()
         .zip(&border)
-        .filter(|(s, border)| !**border && s.most >= 0.5)
-        .map(|(s, _)| {
+        .zip(0..)
+        .filter(|((s, border), _)| !**border && s.most >= 0.5)
+        .map(|((s, _), n)| {
             let role = (0..4).max_by_key(|k| s.votes[*k]).map(|k| usize::from(s.role[k])).filter(|r| *r < roles);
-            Island { x: s.x / s.area, y: s.y / s.area, area_px2: s.area, role, black: s.black, texture: s.texture }
+            (Island { x: s.x / s.area, y: s.y / s.area, area_px2: s.area, role, black: s.black, texture: s.texture }, n)
         })
         .collect();
     (islands, border)
@@ -147,12 +194,50 @@ pub(super) fn off_palette(ink: &Ink, picture: &Picture, plan: &Plan) -> Vec<OffP
         if far <= tolerance {
             continue;
         }
+        if shared_edge(ink, picture, &patch, rgb) {
+            continue;
+        }
         let n = patch.len() as f64;
         let middle = patch.iter().fold((0.0, 0.0), |m, i| (m.0 + f64::from(i % ink.width as u32) + 0.5, m.1 + f64::from(i / ink.width as u32) + 0.5));
         out.push(OffPalette { x: middle.0 / n, y: middle.1 / n, area_px2: n, delta_e: f64::from(far), tolerance: f64::from(tolerance), rgb });
     }
     out
 }
+
+/// Whether a patch is as thin as an edge and its colour lies between two that lie beside it: where one ink lies along or across another.
+fn shared_edge(ink: &Ink, picture: &Picture, patch: &[u32], rgb: [u8; 3]) -> bool {
+    let (w, h) = (ink.width as i64, (picture.rgba.len() / 4 / ink.width.max(1)) as i64);
+    let own: HashSet<u32> = patch.iter().copied().collect();
+    let at = |i: u32, dx: i64, dy: i64| {
+        let (x, y) = (i64::from(i) % w + dx, i64::from(i) / w + dy);
+        (x >= 0 && y >= 0 && x < w && y < h).then(|| (y * w + x) as u32)
+    };
+    let within = |i: &&u32| (-1..=1).all(|dy| (-1..=1).all(|dx| at(**i, dx, dy).is_some_and(|j| own.contains(&j))));
+    // A patch that is three pixels wide in more than a place or two is no edge.
+    if patch.iter().filter(within).count() * 8 > patch.len() {
+        return false;
+    }
+    let mut beside: Vec<[f32; 3]> = Vec::new();
+    for j in patch.iter().flat_map(|i| (-2..=2).flat_map(move |dy| (-2..=2).filter_map(move |dx| at(*i, dx, dy)))).filter(|j| !own.contains(j)) {
+        let p = picture.pixel(j as usize);
+        let c = [0, 1, 2].map(|k| f32::from(p[k]) * f32::from(p[3]) / 255.0 + 255.0 - f32::from(p[3]));
+        if beside.len() < MOST_BESIDE && beside.iter().all(|b| (0..3).any(|k| (b[k] - c[k]).abs() > 12.0)) {
+            beside.push(c);
+        }
+    }
+    let c = rgb.map(f32::from);
+    beside.iter().enumerate().any(|(k, a)| {
+        beside[..k].iter().any(|b| {
+            let (d, e): ([f32; 3], [f32; 3]) = ([0, 1, 2].map(|k| b[k] - a[k]), [0, 1, 2].map(|k| c[k] - a[k]));
+            let long = d.iter().map(|v| v * v).sum::<f32>();
+            let t = d.iter().zip(&e).map(|(x, y)| x * y).sum::<f32>() / long.max(1.0);
+            (0.08..0.92).contains(&t) && (0..3).map(|k| (e[k] - t * d[k]).powi(2)).sum::<f32>() < 14.0 * 14.0
+        })
+    })
+}
+
+/// So many colours beside a patch are told apart.
+const MOST_BESIDE: usize = 24;
 
 /// Pixels of no role's ink that hang together, over corners too.
 fn patches(ink: &Ink) -> Vec<Vec<u32>> {

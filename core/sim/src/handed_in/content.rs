@@ -5,7 +5,7 @@
 
 use std::f64::consts::TAU;
 
-use eddymist_check::guide::{self, Ends, Finish, Limits, LineGuide, Page, Role, RoleSource, Weight};
+use eddymist_check::guide::{Ends, LineGuide, Page, Role, RoleSource, Weight};
 use rand::{Rng, seq::IndexedRandom};
 
 use super::{Drawn, Edge, Ground, HandedIn, Shape, Sheet, TrueStroke};

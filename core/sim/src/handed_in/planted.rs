@@ -256,8 +256,8 @@ impl<R: Rng> Hand<'_, R> {
                 let angle = self.r.random_range(7.0f64..13.0).to_radians();
                 self.lay(ink, &straight(at(-90.0, -40.0), at(80.0, -40.0)), Edge::Plain, |_, _| weight);
                 self.lay(ink, &straight(at(-90.0, -40.0), at(-90.0 + 165.0 * angle.cos(), -40.0 + 165.0 * angle.sin())), Edge::Plain, |_, _| weight);
-                let mut corner = straight(at(-80.0, 60.0), at(0.0, 20.0));
-                corner.extend(straight(at(0.0, 20.0), at(70.0, 70.0)));
+                let mut corner = straight(at(-102.0, 72.0), at(0.0, 20.0));
+                corner.extend(straight(at(0.0, 20.0), at(92.0, 84.0)));
                 self.lay(ink, &corner, Edge::Plain, |_, _| weight);
             }
             2 => {

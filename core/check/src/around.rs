@@ -1,27 +1,26 @@
-//! What ink lies about a place: other roles' lines, and what is masked.
+//! Which other roles' lines lie about a place.
 //!
-//! How: the places of all lines in a grid. Limits: masked ink is known by its box.
+//! How: the places of all lines in a grid. Limits: ink that is no line is not known here; a line's end says whether it lies against any.
 
 use std::collections::HashMap;
 
-use eddymist_measure::drawing::{DrawingLines, Masked};
+use eddymist_measure::drawing::DrawingLines;
 
 const CELL: f64 = 16.0;
 
 /// Places of all roles' lines.
-pub(crate) struct Around<'a> {
+pub(crate) struct Around {
     /// x, y, half the width, role.
     grid: HashMap<(i32, i32), Vec<([f64; 3], usize)>>,
     widest: f64,
-    masked: &'a [Masked],
 }
 
 fn cell(v: f64) -> i32 {
     (v / CELL).floor() as i32
 }
 
-impl<'a> Around<'a> {
-    pub fn new(lines: &DrawingLines, masked: &'a [Masked]) -> Self {
+impl Around {
+    pub fn new(lines: &DrawingLines) -> Self {
         let mut grid: HashMap<(i32, i32), Vec<([f64; 3], usize)>> = HashMap::new();
         let mut widest = 0.0f64;
         for (role, found) in lines.roles.iter().enumerate() {
@@ -31,14 +30,13 @@ impl<'a> Around<'a> {
                 grid.entry((cell(at[0]), cell(at[1]))).or_default().push((at, role));
             }
         }
-        Self { grid, widest, masked }
+        Self { grid, widest }
     }
 
-    /// Whether ink of another role, or masked ink, begins within `reach` px of a place.
+    /// Whether a line of another role begins within `reach` px of a place.
     pub fn other(&self, role: usize, (x, y): (f64, f64), reach: f64) -> bool {
         let far = reach + self.widest.min(200.0);
         let cells = (cell(y - far)..=cell(y + far)).flat_map(|j| (cell(x - far)..=cell(x + far)).map(move |i| (i, j)));
-        let line = cells.filter_map(|c| self.grid.get(&c)).flatten().any(|(p, r)| *r != role && (p[0] - x).hypot(p[1] - y) < p[2] + reach);
-        line || self.masked.iter().any(|m| x > m.x - reach && x < m.x + m.width + reach && y > m.y - reach && y < m.y + m.height + reach)
+        cells.filter_map(|c| self.grid.get(&c)).flatten().any(|(p, r)| *r != role && (p[0] - x).hypot(p[1] - y) < p[2] + reach)
     }
 }

@@ -47,7 +47,7 @@ pub struct Judged<'a> {
     pub page: [f64; 2],
     /// The role's place in the guide, and the ink about its lines.
     pub role: usize,
-    pub around: &'a Around<'a>,
+    pub around: &'a Around,
 }
 
 impl Judged<'_> {
@@ -107,7 +107,7 @@ impl Judged<'_> {
             let n = line.points.len();
             let shown = (taper_px / line.step_px) as usize;
             let covered = (0..shown.min(n)).any(|k| line.points[if side == 0 { k } else { n - 1 - k }].place == Place::Blocked);
-            let against = covered || self.around.other(self.role, place, 0.5 * body + 1.5);
+            let against = covered || line.against[side] || self.around.other(self.role, place, 0.5 * body + 1.5);
             if !against && !self.cut_by_page(place) {
                 out.push(Fault::new(kind, place, None, taper_px / body, eddymist_measure::TAPER_WIDTHS));
             }

@@ -67,7 +67,6 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
     }
     let left_out: Vec<LeftOut> = guide.left_out.iter().filter(|r| r.on(manifest)).map(|r| r.scaled(scale)).collect();
     leave_out(&mut lines, &left_out);
-    let masks = std::mem::take(&mut lines.masked);
     let mut check = DrawingCheck {
         file: file.into(),
         width_px: w.round() as u32,
@@ -82,13 +81,13 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         manifest: manifest.clone(),
         roles: Vec::new(),
         findings: Vec::new(),
-        masked: masks.clone(),
+        masked: std::mem::take(&mut lines.masked),
         print: Vec::new(),
         pins: Vec::new(),
         not_listed: BTreeMap::new(),
     };
     let mut view = Vec::new();
-    let around = Around::new(&lines, &masks);
+    let around = Around::new(&lines);
     for (i, ((role, weight), found)) in guide.roles.iter().zip(&weights).zip(&lines.roles).enumerate() {
         if found.lines.is_empty() {
             continue;

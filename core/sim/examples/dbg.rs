@@ -6,7 +6,19 @@ use eddymist_sim::handed_in::{Ground, planted::planted};
 fn main() {
     let a: Vec<String> = std::env::args().collect();
     let g = Ground::ALL.into_iter().find(|g| format!("{g:?}") == a[1]).unwrap();
-    let d = planted(g, None, a[2].parse().unwrap()).drawing;
+    let d = planted(
+        g,
+        if std::env::var("F").is_ok() {
+            Some(eddymist_sim::handed_in::planted::Fault {
+                kind: eddymist_sim::planted::KINDS.into_iter().find(|k| format!("{k:?}") == std::env::var("F").unwrap()).unwrap(),
+                severity: std::env::var("S").unwrap().parse().unwrap(),
+            })
+        } else {
+            None
+        },
+        a[2].parse().unwrap(),
+    )
+    .drawing;
     let p = d.picture();
     let picture = Picture::new(p.width, p.height, &p.data).unwrap();
     let plan = eddymist_check::plan::plan(&d.guide, 1.0);

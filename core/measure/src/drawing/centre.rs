@@ -8,7 +8,7 @@ use super::{
     graph::{Chain, Graph},
     ink::Ink,
     places::{mark_blocked, mark_corners},
-    width::{ASLANT, coverage, partly, side},
+    width::{ASLANT, coverage, fine, foreign, partly, side},
 };
 use crate::stats::moving_mean;
 
@@ -86,13 +86,35 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
             }
         }
     }
-    let mut line = Line { points: out, step_px: step, closed: chain.closed, ends: [End::Joined; 2], crisp: None, hatching: false };
+    let mut line = Line { points: out, step_px: step, closed: chain.closed, ends: [End::Joined; 2], crisp: None, against: [false; 2], hatching: false };
+    if !line.closed {
+        line.against = [0, 1].map(|side| against(ink, role, &line, side, radius));
+    }
     mark_blocked(&mut line, radius);
     mark_corners(&mut line, radius);
     // At a corner the way across is aslant though no edge is.
     aslant.retain(|(i, _)| line.points[*i].place == Place::Body);
     line.crisp = (aslant.len() >= LEAST_EDGES).then(|| aslant.iter().filter(|a| a.1).count() as f64 / aslant.len() as f64);
     Some(line)
+}
+
+/// Whether other ink begins within half a width, and a pixel and a half, of an end: ahead of it or aside.
+fn against(ink: &Ink, role: u8, line: &Line, side: usize, radius: f64) -> bool {
+    let n = line.points.len();
+    let at = |k: usize| {
+        let p = &line.points[if side == 0 { k } else { n - 1 - k }];
+        (f64::from(p.x), f64::from(p.y))
+    };
+    let (tip, back) = (at(0), at(((2.0 * radius / line.step_px) as usize).clamp(1, n - 1)));
+    let ahead = (tip.1 - back.1).atan2(tip.0 - back.0);
+    let reach = radius + 1.5;
+    (-4..=4).any(|k| {
+        let (dy, dx) = (ahead + f64::from(k) * std::f64::consts::FRAC_PI_8).sin_cos();
+        (0..=(reach * 2.0) as usize).any(|s| {
+            let d = 0.5 * s as f64;
+            foreign(ink, role, fine(tip.0 + dx * d), fine(tip.1 + dy * d))
+        })
+    })
 }
 
 /// So many edges aslant must have been seen before a line is called crisp or not.

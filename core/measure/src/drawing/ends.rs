@@ -64,7 +64,7 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
             }
         }
         // A stroke that is mostly taper rises steadily to its widest, wherever that is.
-        let whole = if levels { None } else { steady(|k| smooth[at(k)], 0, n, hold) };
+        let whole = if levels { None } else { steady(|k| smooth[at(k)], 0, n, hold, BEGINS) };
         let taper_px = whole.unwrap_or(found.min(n / 2)) as f64 * step;
         let tapered = taper_px > TAPER_WIDTHS * body;
         line.ends[side] = End::Free { taper_px, tapered };
@@ -102,7 +102,7 @@ fn dies(line: &mut Line, smooth: &[f64], side: usize, body: f64) {
     if smooth[at(first)] > DYING * body {
         return;
     }
-    let Some(to) = steady(|k| smooth[at(k)], first, n, hold) else { return };
+    let Some(to) = steady(|k| smooth[at(k)], first, n, hold, DYING) else { return };
     for k in first..to {
         let p = &mut line.points[at(k)];
         if p.place == Place::Body {
@@ -114,16 +114,16 @@ fn dies(line: &mut Line, smooth: &[f64], side: usize, body: f64) {
 /// An end that is this thin against the body, where it leaves a junction, may be a taper's.
 const DYING: f64 = 0.75;
 /// A taper's width falls back by no more than this share on its way up, and is under this share of the widest where it begins.
-const FALLS_BACK: f64 = 0.03;
+const FALLS_BACK: f64 = 0.06;
 const BEGINS: f64 = 0.6;
 /// It ends where it has reached this share of the widest.
 const REACHED: f64 = 0.9;
 
 /// How far from `first` on a width rises steadily to nine tenths of the line's widest; none where it does not rise so, or was wide at first.
-fn steady(width: impl Fn(usize) -> f64, first: usize, n: usize, hold: usize) -> Option<usize> {
+fn steady(width: impl Fn(usize) -> f64, first: usize, n: usize, hold: usize, begins: f64) -> Option<usize> {
     let widest = (first..n).map(&width).fold(0.0, f64::max);
     let to = (first..n).find(|k| width(*k) >= REACHED * widest)?;
-    if to < first + 2 * hold || width(first + hold / 2) > BEGINS * widest {
+    if to < first + hold || width(first + hold / 2) > begins * widest {
         return None;
     }
     let mut highest = 0.0f64;

@@ -51,6 +51,8 @@ const LIGHTER: f32 = 40.0;
 const RUN_TOGETHER: u32 = 6;
 /// A fill has ink on at least this share of its border.
 const FILLED: f64 = 0.6;
+/// What has a fill's colour elsewhere is a piece of fill where ink is on this share of its border.
+const FILL_COLOURED: f64 = 0.15;
 /// So many colours of ink are told apart in a class.
 const MOST_INKS: usize = 12;
 const LEAST_PX: u32 = 6;
@@ -215,8 +217,16 @@ impl Sorter<'_> {
             .map(|r| contrast(r.3))
             .chain((0..flats.len()).filter(|k| out[*k] != GROUND && flats[*k].area >= LEAST_PX).map(|k| contrast(flats[k].mean)));
         let strongest = strongest.filter(|c| c.is_finite()).fold(0.0, f32::max);
+        // A fill's colour away from the fill may be a line's: the paper's is not.
+        let fills = if self.other.is_some() && !self.noisy { &wide[1..] } else { &[] };
+        let paper = wide.first().map(|k| flats[*k].mean);
+        let of_fill = |f: &Flat| {
+            let far = paper.is_some_and(|p| length(less(f.mean, p)) >= FAINT * strongest);
+            far && f.area >= LEAST_PX && fills.iter().any(|k| flats[*k].holds(f.mean, SAME))
+        };
         for (f, o) in flats.iter().zip(&mut out).filter(|(_, o)| **o == OPEN) {
-            if wide.iter().any(|k| flats[*k].holds(f.mean, SAME)) || contrast(f.mean) < FAINT * strongest {
+            let same = wide.iter().any(|k| flats[*k].holds(f.mean, SAME)) || contrast(f.mean) < FAINT * strongest;
+            if same && !of_fill(f) {
                 *o = GROUND;
             } else if f.area < FEW_PX {
                 *o = MIXED;
@@ -242,7 +252,7 @@ impl Sorter<'_> {
         for (k, own) in open.into_iter().zip(of) {
             // A line's own edge has nearly its own colour: that is no other ink.
             let others: Vec<Vector> = known.iter().copied().filter(|c| length(less(*c, flats[k].mean)) > 2.0 * LIKE).collect();
-            let filled = bordered(self.picture, &own, labels, &others) >= FILLED;
+            let filled = bordered(self.picture, &own, labels, &others) >= if of_fill(&flats[k]) { FILL_COLOURED } else { FILLED };
             out[k] = match self.other {
                 _ if filled => GROUND,
                 Some(other) => label(other),

@@ -62,6 +62,8 @@ pub struct Line {
     pub ends: [End; 2],
     /// The share of its body's edges, where they run aslant to the pixels, at which no pixel is partly covered; none where no edge does.
     pub crisp: Option<f64>,
+    /// Whether ink of another role, or masked ink, begins within half a width of either end, ahead or aside.
+    pub against: [bool; 2],
     /// Of a group of short, near-parallel strokes; told where a whole drawing is looked at.
     pub hatching: bool,
 }

@@ -75,6 +75,7 @@ pub fn run(args: &CheckArgs) -> Done {
         not_looked_for: not_looked_for(&guide),
         drawings: Vec::new(),
         sequence: Vec::new(),
+        warnings: Vec::new(),
         failed: Vec::new(),
     };
     for (file, result) in &results {
@@ -90,7 +91,13 @@ pub fn run(args: &CheckArgs) -> Done {
         drawings.sort_by(|a, b| order((&a.check.file, &a.check.manifest), (&b.check.file, &b.check.manifest)));
         let mut sequence = Sequence::new(&guide);
         drawings.iter().for_each(|d| sequence.push(&d.check, &d.lines));
+        if drawings.len() > 1 {
+            document.warnings.extend(sequence.unsaid());
+        }
         document.sequence.extend(sequence.finish());
+    }
+    for w in &document.warnings {
+        eprintln!("eddymist: {w}");
     }
     for f in &document.failed {
         eprintln!("eddymist: {}: {}", f.file, f.message);

@@ -25,6 +25,9 @@ pub struct LineCheck {
     pub not_looked_for: Vec<FindingKind>,
     pub drawings: Vec<DrawingCheck>,
     pub sequence: Vec<SequenceFinding>,
+    /// What could not be said of the sequence.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub warnings: Vec<String>,
     pub failed: Vec<Failed>,
 }
 

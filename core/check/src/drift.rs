@@ -6,11 +6,11 @@
 
 use std::collections::BTreeMap;
 
-use eddymist_measure::stats::median;
+use eddymist_measure::stats::{mean_sd, median};
 use statrs::distribution::{ContinuousCDF, Normal};
 
 use crate::{
-    document::{DrawingCheck, FindingKind, SequenceFinding},
+    document::{DrawingCheck, FindingKind, SequenceFinding, Verdict},
     guide::{LineGuide, Weight},
     team::inference::holm,
 };
@@ -72,54 +72,121 @@ fn autocorrelation(v: &[f64], lag: usize) -> f64 {
     if square > 0.0 { v.iter().zip(&v[lag..]).map(|(a, b)| (a - mean) * (b - mean)).sum::<f64>() / square } else { 0.0 }
 }
 
-/// Every artist and role whose weight drifts by more than half the tolerance. Drawings come in the order drawn; where the manifest
-/// says when each was drawn, by that.
-pub fn drifts(guide: &LineGuide, drawings: &[DrawingCheck]) -> Vec<SequenceFinding> {
-    if guide.off.contains(&FindingKind::Drift) {
-        return Vec::new();
-    }
+/// The weights of one artist's lines of one role, over their drawings in the order drawn, px of the page.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Series {
+    pub artist: String,
+    pub role: String,
+    pub weight: Weight,
+    pub files: Vec<String>,
+    pub means: Vec<f64>,
+}
+
+/// All series of some drawings, which come in the order drawn; where the manifest says when each was drawn, by that.
+pub fn series(guide: &LineGuide, drawings: &[DrawingCheck]) -> Vec<Series> {
     let mut by_artist: BTreeMap<&str, Vec<&DrawingCheck>> = BTreeMap::new();
     for d in drawings {
         if let Some(artist) = d.manifest.get("artist").filter(|a| !a.is_empty()) {
             by_artist.entry(artist).or_default().push(d);
         }
     }
-    let mut tried = Vec::new();
+    let mut out = Vec::new();
     for (artist, mut own) in by_artist {
         if own.iter().all(|d| d.manifest.contains_key("drawn_at")) {
             own.sort_by_key(|d| d.manifest.get("drawn_at").cloned());
         }
         for role in guide.roles.iter().filter(|r| r.judge) {
             let Some(weight) = role.weight_px else { continue };
-            let (files, y): (Vec<String>, Vec<f64>) = own
+            let (files, means) = own
                 .iter()
                 .filter_map(|d| {
-                    let w = d.roles.iter().find(|r| r.role == role.name)?.weight_px?;
-                    Some((d.file.clone(), w.mean / (d.scale * d.shot_factor)))
+                    let found = d.roles.iter().find(|r| r.role == role.name && r.verdict != Some(Verdict::NotChecked))?;
+                    Some((d.file.clone(), found.weight_px?.mean / (d.scale * d.shot_factor)))
                 })
                 .unzip();
-            tried.push((artist, role, weight, files, y));
+            out.push(Series { artist: artist.into(), role: role.name.clone(), weight, files, means });
         }
     }
-    let held = hold(&tried.iter().map(|t| (t.2, t.4.as_slice())).collect::<Vec<_>>());
+    out
+}
+
+/// Every artist and role whose weight drifts by more than half the tolerance.
+pub fn drifts(guide: &LineGuide, drawings: &[DrawingCheck]) -> Vec<SequenceFinding> {
+    if guide.off.contains(&FindingKind::Drift) {
+        return Vec::new();
+    }
+    let tried = series(guide, drawings);
+    let held = hold(&tried.iter().map(|t| (t.weight, t.means.as_slice())).collect::<Vec<_>>());
     tried
         .into_iter()
         .zip(held)
-        .filter_map(|((artist, role, weight, files, y), change)| {
+        .filter_map(|(t, change)| {
             let change = change?;
-            let limit = limit(&weight);
+            let limit = limit(&t.weight);
             let word = if change > 0.0 { "heavier" } else { "thinner" };
             Some(SequenceFinding {
                 kind: FindingKind::Drift,
-                role: role.name.clone(),
-                artist: Some(artist.to_string()),
-                message: format!("{artist}: {} drifts {:.2} px {word} over {} drawings, more than {limit:.2}", role.name, change.abs(), y.len()),
-                drawings: files,
+                message: format!("{}: {} drifts {:.2} px {word} over {} drawings (limit {limit:.2} px)", t.artist, t.role, change.abs(), t.means.len()),
+                role: t.role,
+                artist: Some(t.artist),
+                drawings: t.files,
                 value: change.abs(),
                 limit,
             })
         })
         .collect()
+}
+
+/// What cannot be said of drift: too few drawings of an artist to see a drift of the whole tolerance, and drawings whose artist is not known.
+pub fn unsaid(tried: &[Series]) -> Vec<String> {
+    let held = hold(&tried.iter().map(|t| (t.weight, t.means.as_slice())).collect::<Vec<_>>());
+    let tries = tried.iter().filter(|t| t.means.len() >= LEAST).count().max(1);
+    let mut by_artist: BTreeMap<&str, (usize, usize, Vec<&str>)> = BTreeMap::new();
+    for (t, _) in tried.iter().zip(held).filter(|(t, found)| found.is_none() && !t.means.is_empty()) {
+        let Some(needed) = needed(t, tries) else { continue };
+        let entry = by_artist.entry(&t.artist).or_default();
+        (entry.0, entry.1) = (entry.0.max(t.means.len()), entry.1.max(needed));
+        entry.2.push(&t.role);
+    }
+    let says = |(artist, (n, needed, roles)): (&str, (usize, usize, Vec<&str>))| {
+        let drawings = if n == 1 { "1 drawing is".into() } else { format!("{n} drawings are") };
+        let enough = if needed > MOST_NEEDED { "their weights vary too much".into() } else { format!("about {needed} would do") };
+        format!("{artist}: {drawings} too few to say whether {} drifts by the whole tolerance ({enough})", roles.join(" or "))
+    };
+    by_artist.into_iter().map(says).collect()
+}
+
+/// How many drawings a series needs for a drift of the whole tolerance to be found four times in five, where it has fewer.
+///
+/// The expected sum of signs over a straight drift with independent noise of the series' own spread about its trend, against what the test
+/// with its correction asks.
+fn needed(t: &Series, tries: usize) -> Option<usize> {
+    let drift = t.weight.tolerance * t.weight.target;
+    let spread = about_trend(&t.means).max(0.005 * t.weight.target);
+    let normal = Normal::new(0.0, 1.0).ok()?;
+    let asked = normal.inverse_cdf(1.0 - 0.5 * P / tries as f64) + normal.inverse_cdf(POWER);
+    let tells = |n: usize| {
+        let each = |gap: usize| 2.0 * normal.cdf(gap as f64 / (n - 1) as f64 * drift / spread / 2f64.sqrt()) - 1.0;
+        let signs: f64 = (1..n).map(|gap| (n - gap) as f64 * each(gap)).sum();
+        let m = n as f64;
+        (signs - 1.0) / (m * (m - 1.0) * (2.0 * m + 5.0) / 18.0).sqrt() >= asked
+    };
+    let n = t.means.len();
+    if n >= LEAST && tells(n) {
+        return None;
+    }
+    Some((n.max(LEAST)..=MOST_NEEDED).find(|n| tells(*n)).unwrap_or(MOST_NEEDED + 1))
+}
+
+/// A drift is found so often where a series is called long enough.
+const POWER: f64 = 0.8;
+const MOST_NEEDED: usize = 60;
+
+/// The standard deviation about a series' trend; 0 of fewer than three values.
+fn about_trend(y: &[f64]) -> f64 {
+    let slope = trend(y).map_or(0.0, |t| t.slope);
+    let left: Vec<f64> = y.iter().enumerate().map(|(i, v)| v - slope * i as f64).collect();
+    mean_sd(&left).map_or(0.0, |m| m.1)
 }
 
 /// A drift counts from half the tolerance on.

@@ -15,6 +15,7 @@ use crate::{
     guide::{Finish, LineGuide, Weight},
     hand_on::suggest,
     limits::LeftOut,
+    one_cause,
     plan::{layers_by_role, plan},
     print::losses,
     roles::InDrawing,
@@ -111,6 +112,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
             guide.roles.iter().zip(&lines.roles).filter(|(r, _)| r.judge).flat_map(|(r, l)| l.lines.iter().map(|l| (r.name.as_str(), l))).collect();
         check.print = losses(print, px_per_mm * scale, &named);
     }
+    one_cause::merge(guide, &mut check);
     check.findings.extend(words::of_islands(guide, &limits, &islands, oversampled));
     check.findings.retain(|f| !guide.off.contains(&f.kind) && !check.left_out.iter().any(|r| r.holds(f.x, f.y)));
     check.findings.sort_by(|a, b| {
@@ -169,9 +171,11 @@ pub(crate) fn weighed(role: usize, line: &Line, standing: &[(f64, Standing)]) ->
     let mut places = Vec::new();
     let mut letters = String::new();
     let n = line.points.len();
+    // Where nothing could be measured the overlay is no wider than the line beside it.
+    let widths = line.known_widths(|p| matches!(p, Place::Blocked | Place::Junction));
     for i in (0..n).step_by(2).chain(n.is_multiple_of(2).then(|| n - 1)) {
         let p = &line.points[i];
-        places.extend([p.x, p.y, p.width].map(|v| (v * 10.0).round() as i32));
+        places.extend([p.x, p.y, p.width.min(widths[i] as f32)].map(|v| (v * 10.0).round() as i32));
         letters.push(match standing[i].1 {
             Standing::Unmeasured => '-',
             Standing::Thin => 't',

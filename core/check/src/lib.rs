@@ -16,6 +16,7 @@ pub mod limits;
 pub mod missing;
 pub mod model;
 pub mod names;
+mod one_cause;
 pub mod plan;
 pub mod print;
 mod roles;

@@ -8,8 +8,8 @@ use std::cmp::Ordering;
 use crate::{
     LineGuide, WeighedLine,
     boil::Boil,
-    document::{DrawingCheck, Manifest, SequenceFinding},
-    drift::drifts,
+    document::{DrawingCheck, FindingKind, Manifest, SequenceFinding},
+    drift::{drifts, series, unsaid},
 };
 
 /// The order of a sequence: shot by shot and character by character, by drawing number where the manifest has one, else by name;
@@ -40,6 +40,19 @@ impl<'a> Sequence<'a> {
     pub fn push(&mut self, check: &DrawingCheck, lines: &[WeighedLine]) {
         self.boil.push(check, lines);
         self.checks.push(DrawingCheck { findings: Vec::new(), masked: Vec::new(), print: Vec::new(), pins: Vec::new(), ..check.clone() });
+    }
+
+    /// What cannot be said of it: whose drift, for too few drawings, and of whom nothing is known.
+    pub fn unsaid(&self) -> Vec<String> {
+        if self.guide.off.contains(&FindingKind::Drift) {
+            return Vec::new();
+        }
+        let mut out = unsaid(&series(self.guide, &self.checks));
+        let nobody = self.checks.iter().filter(|c| c.manifest.get("artist").is_none_or(|a| a.is_empty())).count();
+        if nobody > 0 {
+            out.push(format!("the artist of {nobody} of {} drawings is not known: whether those drift cannot be said", self.checks.len()));
+        }
+        out
     }
 
     /// What only the drawings together show.

@@ -44,7 +44,7 @@ pub fn of_islands(guide: &LineGuide, limits: &Limits, found: &Islands, oversampl
         must_mend: guide.must_mend.contains(&kind),
         ..Finding::new(kind, [x / k, y / k], value, limit, message)
     };
-    let judged = |i: &Island| !i.texture && i.role.and_then(|r| guide.roles.get(r)).is_none_or(|r| r.judge);
+    let judged = |i: &Island| !i.texture && !i.open && i.role.and_then(|r| guide.roles.get(r)).is_none_or(|r| r.judge);
     let mut out = Vec::new();
     for i in found.ink.iter().filter(|i| judged(i) && !i.black) {
         let area = i.area_px2 / (k * k);

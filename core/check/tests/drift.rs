@@ -37,6 +37,7 @@ fn drawing(artist: &str, k: usize, mean: f64, at: Option<String>) -> DrawingChec
         role: "contour".into(),
         length_px: 1000.0,
         measured_share: 0.9,
+        unread_px: Default::default(),
         weight_px: Some(stats),
         share_within: None,
         verdict: None,

@@ -70,7 +70,7 @@ fn a_heavy_stretch_is_pinned_where_it_is() {
     // Its middle is at half the way; it is as long as the line is over 6.6 px.
     assert!((f.x - 400.0).abs() < 6.0 && (f.y - 305.0).abs() < 2.0, "{f:?}");
     assert!((f.length_px.expect("a length") - 680.0 * 0.227).abs() < 12.0 && (f.value - 7.9).abs() < 0.2 && (f.limit - 6.6).abs() < 1e-9, "{f:?}");
-    assert!(f.message.contains("heavy line") && f.message.contains("limit 6.6 px"), "{}", f.message);
+    assert!(f.message.contains("heavy line") && f.message.contains("(6.0 ± 10 %)"), "{}", f.message);
     // Three target widths and no more is no finding.
     let short = Sheet::new().line([60.0, 300.0], [740.0, 310.0], &[[0.0, 6.0], [0.49, 6.0], [0.5, 7.5], [0.51, 6.0], [1.0, 6.0]], INK);
     assert!(short.check(&g).check.findings.is_empty());

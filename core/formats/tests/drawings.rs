@@ -187,6 +187,7 @@ fn document() -> (LineCheck, WeighedDrawing) {
         not_looked_for: Vec::new(),
         drawings: vec![w.check.clone()],
         sequence: vec![sequence],
+        warnings: Vec::new(),
         failed,
     };
     (all, w)

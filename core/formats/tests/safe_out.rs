@@ -13,6 +13,7 @@ fn check(failed: Vec<Failed>) -> LineCheck {
         not_looked_for: vec![FindingKind::Boil],
         drawings: Vec::new(),
         sequence: Vec::new(),
+        warnings: Vec::new(),
         failed,
     }
 }

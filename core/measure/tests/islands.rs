@@ -90,7 +90,9 @@ proptest! {
         let edges: Vec<f64> = lines.roles[0].lines.iter().flat_map(|l| &l.points).filter(|p| p.place == eddymist_measure::drawing::Place::Body).map(|p| f64::from(p.edge)).collect();
         prop_assert!(edges.len() > 40);
         let seen = edge_px(edges.iter().sum::<f64>() / edges.len() as f64);
-        prop_assert!((seen / (2.563 * sigma) - 1.0).abs() < 0.08, "{} {}", seen, 2.563 * sigma);
+        // An edge of over five pixels begins and ends so slowly that its last levels may be taken for the ground's and the ink's own.
+        let room = if sigma < 2.1 { 0.08 } else { 0.16 };
+        prop_assert!((seen / (2.563 * sigma) - 1.0).abs() < room, "{} {}", seen, 2.563 * sigma);
     }
 
     /// A ring that is open by so much has a gap of as much paper, and what leaks is the ring's inside; with a second opening nothing

@@ -19,6 +19,13 @@ fn main() {
         a[2].parse().unwrap(),
     )
     .drawing;
+    if let Ok(k) = std::env::var("F") {
+        let f = eddymist_sim::handed_in::planted::Fault {
+            kind: eddymist_sim::planted::KINDS.into_iter().find(|x| format!("{x:?}") == k).unwrap(),
+            severity: std::env::var("S").unwrap().parse().unwrap(),
+        };
+        println!("AT {:?}", planted(g, Some(f), a[2].parse().unwrap()).at);
+    }
     let p = d.picture();
     let picture = Picture::new(p.width, p.height, &p.data).unwrap();
     let plan = eddymist_check::plan::plan(&d.guide, 1.0);
@@ -30,6 +37,9 @@ fn main() {
     println!("masked {:?}", l.masked.iter().map(|m| (m.kind, m.x, m.y, m.width, m.height)).collect::<Vec<_>>());
     for s in i.ink.iter().filter(|s| s.area_px2 < 12.0) {
         println!("{:.1},{:.1} {:.1} role {:?}", s.x, s.y, s.area_px2, s.role);
+    }
+    for s in i.paper.iter().filter(|s| s.area_px2 < 12.0) {
+        println!("hole {:.1},{:.1} {:.1} role {:?} {} {}", s.x, s.y, s.area_px2, s.role, s.black, s.texture);
     }
     if a.len() > 4 {
         let (x, y): (f32, f32) = (a[3].parse().unwrap(), a[4].parse().unwrap());

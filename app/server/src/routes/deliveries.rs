@@ -258,6 +258,7 @@ async fn line_check(state: &State, access: &Access, id: Uuid) -> Answer<(LineChe
         not_looked_for: not_looked_for(&d.guide),
         sequence: d.sequence.unwrap_or_default(),
         drawings,
+        warnings: Vec::new(),
         failed,
     };
     Ok((document, ids))

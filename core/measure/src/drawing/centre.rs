@@ -6,9 +6,9 @@
 use super::{
     End, Line, LinePoint, Place,
     graph::{Chain, Graph},
-    ink::Ink,
+    ink::{Ink, OFF},
     places::{mark_blocked, mark_corners},
-    width::{ASLANT, coverage, fine, foreign, partly, side},
+    width::{ASLANT, coverage, fine, foreign, partly, pixel, side},
 };
 use crate::stats::moving_mean;
 
@@ -112,7 +112,9 @@ fn against(ink: &Ink, role: u8, line: &Line, side: usize, radius: f64) -> bool {
         let (dy, dx) = (ahead + f64::from(k) * std::f64::consts::FRAC_PI_8).sin_cos();
         (0..=(reach * 2.0) as usize).any(|s| {
             let d = 0.5 * s as f64;
-            foreign(ink, role, fine(tip.0 + dx * d), fine(tip.1 + dy * d))
+            let (x, y) = (tip.0 + dx * d, tip.1 + dy * d);
+            let known = pixel(ink, x.floor() as i32, y.floor() as i32).is_some_and(|i| ink.pixels[i].role != OFF);
+            known && foreign(ink, role, fine(x), fine(y))
         })
     })
 }

@@ -19,7 +19,7 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
         return;
     }
     let step = line.step_px;
-    let widths = clear_widths(line);
+    let widths = line.known_widths(|p| p == Place::Blocked);
     let middle: Vec<f64> = (n / 3..=(2 * n / 3).min(n - 1)).filter(|&i| line.points[i].place == Place::Body).map(|i| widths[i]).collect();
     let body = median(&middle).or_else(|| median(&widths)).unwrap_or(1.0).max(0.5);
     for (side, node) in chain.nodes.iter().enumerate() {
@@ -76,20 +76,6 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
             }
         }
     }
-}
-
-/// The widths along a line; where it is blocked nothing was measured, and the nearest that was stands in.
-fn clear_widths(line: &Line) -> Vec<f64> {
-    let mut out: Vec<f64> = line.points.iter().map(|p| f64::from(p.width)).collect();
-    let clear: Vec<usize> = (0..out.len()).filter(|&i| line.points[i].place != Place::Blocked).collect();
-    for i in (0..out.len()).filter(|&i| line.points[i].place == Place::Blocked) {
-        let next = clear.partition_point(|c| *c < i);
-        let near = [next.checked_sub(1), Some(next)].into_iter().flatten().filter_map(|k| clear.get(k)).min_by_key(|c| c.abs_diff(i));
-        if let Some(k) = near {
-            out[i] = f64::from(line.points[*k].width);
-        }
-    }
-    out
 }
 
 /// Takes the taper of an end that dies into other ink out of the body.

@@ -30,6 +30,8 @@ pub struct Island {
     /// Whether it is, or lies in, a spotted black, and tone or lettering.
     pub black: bool,
     pub texture: bool,
+    /// Whether more of its kind hangs on by faint pixels: a taper's faint tip, the last pixel of an open wedge.
+    pub open: bool,
 }
 
 /// Ink of no role's colour that hangs together.
@@ -59,15 +61,16 @@ pub struct Islands {
 const INK_FROM: u8 = 64;
 const PAPER_TO: u8 = 192;
 
-/// Ink and paper are seen down to this and up to this coverage: an island that more of its kind hangs on by such pixels is none, but a taper's faint
-/// tip, or the last pixel of an open wedge.
+/// Down to this and up to this coverage ink and paper are seen at all.
 const FAINT_FROM: u8 = 10;
 const FAINT_TO: u8 = 235;
+/// Neighbours, those above sides first.
+const AROUND: [(i64, i64); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
 /// Islands larger than this are looked at no closer, px².
 const SMALL: f64 = 400.0;
 
-/// The islands that are not joined to others of their kind by faint pixels.
-fn alone(islands: Vec<(Island, u32)>, pieces: &Spans, width: usize, pixels: &[Pixel], faint: impl Fn(u8) -> bool) -> Vec<Island> {
+/// Says of every island whether it is joined to others of its kind by faint pixels.
+fn told_open(islands: Vec<(Island, u32)>, pieces: &Spans, width: usize, pixels: &[Pixel], faint: impl Fn(u8) -> bool) -> Vec<Island> {
     let height = pixels.len() / width.max(1);
     // Spans of each small island.
     let mut spans: HashMap<u32, Vec<Span>> = islands.iter().filter(|i| i.0.area_px2 < SMALL).map(|i| (i.1, Vec::new())).collect();
@@ -84,14 +87,15 @@ fn alone(islands: Vec<(Island, u32)>, pieces: &Spans, width: usize, pixels: &[Pi
         for _ in 0..3 {
             let mut next = Vec::new();
             for (x, y) in front.drain(..) {
-                for (nx, ny) in [(x - 1, y), (x + 1, y), (x, y - 1), (x, y + 1), (x - 1, y - 1), (x + 1, y - 1), (x - 1, y + 1), (x + 1, y + 1)] {
+                for (k, (nx, ny)) in AROUND.iter().map(|(dx, dy)| (x + dx, y + dy)).enumerate() {
                     if nx < 0 || ny < 0 || nx >= width as i64 || ny >= height as i64 || seen.contains(&(nx, ny)) {
                         continue;
                     }
                     if pieces.piece(nx, ny).is_some_and(|p| p != n) {
                         return true;
                     }
-                    if faint(pixels[ny as usize * width + nx as usize].coverage) {
+                    // Over a corner only what is of the kind itself joins: a wall of two pixels has faint ones on either side.
+                    if k < 4 && faint(pixels[ny as usize * width + nx as usize].coverage) {
                         seen.insert((nx, ny));
                         next.push((nx, ny));
                     }
@@ -101,7 +105,7 @@ fn alone(islands: Vec<(Island, u32)>, pieces: &Spans, width: usize, pixels: &[Pi
         }
         false
     };
-    islands.into_iter().filter(|(_, n)| !joined(*n)).map(|i| i.0).collect()
+    islands.into_iter().map(|(i, n)| Island { open: joined(n), ..i }).collect()
 }
 
 /// Specks, pinholes and gaps of a whole drawing.
@@ -109,10 +113,10 @@ pub(super) fn find(out: &mut Islands, width: usize, pixels: &[Pixel], roles: &[R
     let height = pixels.len() / width.max(1);
     let ink = Spans::new(width, pixels, |c| c >= INK_FROM, true);
     let (islands, borders) = islands(&ink, width, height, pixels, |p| f64::from(p.coverage) / 255.0, roles.len());
-    out.ink = alone(islands, &ink, width, pixels, |c| c >= FAINT_FROM);
+    out.ink = told_open(islands, &ink, width, pixels, |c| c >= FAINT_FROM);
     let paper = Spans::new(width, pixels, |c| c < PAPER_TO, false);
     let holes = self::islands(&paper, width, height, pixels, |p| 1.0 - f64::from(p.coverage) / 255.0, roles.len()).0;
-    out.paper = alone(holes, &paper, width, pixels, |c| c <= FAINT_TO);
+    out.paper = told_open(holes, &paper, width, pixels, |c| c <= FAINT_TO);
     (out.gaps, out.gaps_left) = gaps::find(width, pixels, &ink, &borders, roles, look);
 }
 
@@ -163,7 +167,7 @@ fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount
         .filter(|((s, border), _)| !**border && s.most >= 0.5)
         .map(|((s, _), n)| {
             let role = (0..4).max_by_key(|k| s.votes[*k]).map(|k| usize::from(s.role[k])).filter(|r| *r < roles);
-            (Island { x: s.x / s.area, y: s.y / s.area, area_px2: s.area, role, black: s.black, texture: s.texture }, n)
+            (Island { x: s.x / s.area, y: s.y / s.area, area_px2: s.area, role, black: s.black, texture: s.texture, open: false }, n)
         })
         .collect();
     (islands, border)
@@ -173,7 +177,8 @@ fn islands(pieces: &Spans, width: usize, height: usize, pixels: &[Pixel], amount
 pub(super) fn off_palette(ink: &Ink, picture: &Picture, plan: &Plan) -> Vec<OffPalette> {
     let roles: Vec<_> =
         plan.roles.iter().filter_map(|r| if let Source::Colour { rgb, tolerance } = r { Some((lab_of(*rgb), *tolerance)) } else { None }).collect();
-    if roles.is_empty() {
+    // Where a role takes all the rest, no ink is off.
+    if roles.is_empty() || plan.roles.iter().any(|r| matches!(r, Source::Rest | Source::Outline)) {
         return Vec::new();
     }
     let mut out = Vec::new();
@@ -194,7 +199,8 @@ pub(super) fn off_palette(ink: &Ink, picture: &Picture, plan: &Plan) -> Vec<OffP
         if far <= tolerance {
             continue;
         }
-        if shared_edge(ink, picture, &patch, rgb) {
+        let odd = patch.iter().filter(|i| ink.pixels[**i as usize].role == OFF).count();
+        if 2 * odd > patch.len() && shared_edge(ink, picture, &patch, rgb) {
             continue;
         }
         let n = patch.len() as f64;
@@ -231,7 +237,7 @@ fn shared_edge(ink: &Ink, picture: &Picture, patch: &[u32], rgb: [u8; 3]) -> boo
             let (d, e): ([f32; 3], [f32; 3]) = ([0, 1, 2].map(|k| b[k] - a[k]), [0, 1, 2].map(|k| c[k] - a[k]));
             let long = d.iter().map(|v| v * v).sum::<f32>();
             let t = d.iter().zip(&e).map(|(x, y)| x * y).sum::<f32>() / long.max(1.0);
-            (0.08..0.92).contains(&t) && (0..3).map(|k| (e[k] - t * d[k]).powi(2)).sum::<f32>() < 14.0 * 14.0
+            (-0.03..0.97).contains(&t) && (0..3).map(|k| (e[k] - t * d[k]).powi(2)).sum::<f32>() < 14.0 * 14.0
         })
     })
 }

@@ -69,6 +69,20 @@ pub struct Line {
 }
 
 impl Line {
+    /// The widths along it; where `unknown` holds nothing was measured, and the nearest that was stands in.
+    pub fn known_widths(&self, unknown: impl Fn(Place) -> bool) -> Vec<f64> {
+        let mut out: Vec<f64> = self.points.iter().map(|p| f64::from(p.width)).collect();
+        let (not, known): (Vec<usize>, Vec<usize>) = (0..out.len()).partition(|&i| unknown(self.points[i].place));
+        for i in not {
+            let next = known.partition_point(|c| *c < i);
+            let near = [next.checked_sub(1), Some(next)].into_iter().flatten().filter_map(|k| known.get(k)).min_by_key(|c| c.abs_diff(i));
+            if let Some(k) = near {
+                out[i] = f64::from(self.points[*k].width);
+            }
+        }
+        out
+    }
+
     /// Length along the centre line in px.
     pub fn length_px(&self) -> f64 {
         let joins = if self.closed { self.points.len() } else { self.points.len().saturating_sub(1) };

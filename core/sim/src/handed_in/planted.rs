@@ -173,7 +173,8 @@ impl<R: Rng> Hand<'_, R> {
             FindingKind::Pinhole => {
                 // In a line, as long as it must be to have its area; or in a black.
                 let area = 8.0 / s;
-                let (at, ways, form) = if self.r.random_bool(0.5) {
+                let black = self.r.random_bool(0.5);
+                let (at, ways, form) = if black {
                     (middle, vec![middle, [middle[0] + 0.02, middle[1]]], stroke(&[middle, [middle[0] + 1.0, middle[1]]], |_, _| 52.0))
                 } else {
                     let k = line.len() / 3;
@@ -184,7 +185,9 @@ impl<R: Rng> Hand<'_, R> {
                     (line[k], vec![end(-0.5), end(0.5)], stroke(&line, |_, _| weight * base * 1.08))
                 };
                 let across = if at == middle { 2.0 * (area / PI).sqrt() } else { 2.2f64.min(2.0 * (area / PI).sqrt()) };
-                self.ink.push(Shape { form: holed(form, stroke(&ways, |_, _| across)), rgb: ink, edge: Edge::Plain });
+                // A colour as wide as a black is a fill.
+                let rgb = if black && self.ground == Ground::SeveralInks { INKS[0] } else { ink };
+                self.ink.push(Shape { form: holed(form, stroke(&ways, |_, _| across)), rgb, edge: Edge::Plain });
                 about(at, 10.0)
             }
             FindingKind::OffPalette => {

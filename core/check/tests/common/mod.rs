@@ -3,7 +3,7 @@
 
 use eddymist_check::{
     CheckError, LineGuide, Manifest, NamedLayer, WeighedDrawing, check_lines,
-    guide::{Finish, Limits, Page, Role, RoleSource, Weight},
+    guide::{Page, Role, RoleSource, Weight},
 };
 use eddymist_ink::{Brush, Curve, Inker, Sample, Stroke, raster::rasterise};
 use eddymist_measure::Picture;

@@ -66,8 +66,9 @@ fn hook(line: &Line, side: usize, width: f64, hook_px: f64, other_ink: &impl Fn(
                 continue;
             }
             let long = (b - a) as f64 * step;
-            let before = (b + (b - a).max(2 * arm)).min(way.len() - 1);
-            let enough = (before - b) as f64 >= 0.5 * (b - a) as f64;
+            // As long again as from where the turn begins to the tip.
+            let before = (b + begins.max(2 * arm)).min(way.len() - 1);
+            let enough = (before - b) as f64 >= 0.9 * begins as f64;
             if long <= RADIUS_WIDTHS * width * deg.to_radians() && enough && turn(b, before).abs() < BEFORE * deg {
                 best = Some((a, b, deg));
             }

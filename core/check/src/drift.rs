@@ -10,8 +10,9 @@ use eddymist_measure::stats::{mean_sd, median};
 use statrs::distribution::{ContinuousCDF, Normal};
 
 use crate::{
-    document::{DrawingCheck, FindingKind, SequenceFinding, Verdict},
+    document::{DrawingCheck, FindingKind, Manifest, SequenceFinding, Verdict},
     guide::{LineGuide, Weight},
+    summary::Summary,
     team::inference::holm,
 };
 
@@ -108,6 +109,25 @@ pub fn series(guide: &LineGuide, drawings: &[DrawingCheck]) -> Vec<Series> {
         }
     }
     out
+}
+
+/// The same of drawings in short, as a page has them: by their medians.
+pub fn of_summaries<'a>(guide: &LineGuide, drawings: impl Iterator<Item = (&'a str, &'a Manifest, &'a Summary)>) -> Vec<Series> {
+    if guide.off.contains(&FindingKind::Drift) {
+        return Vec::new();
+    }
+    let mut found: BTreeMap<(&str, usize), Series> = BTreeMap::new();
+    for (file, manifest, summary) in drawings {
+        let Some(artist) = manifest.get("artist").filter(|a| !a.is_empty()) else { continue };
+        for lane in summary.lanes.iter().filter(|l| l.verdict.is_some_and(|v| v != Verdict::NotChecked)) {
+            let Some((role, weight)) = guide.roles.get(lane.role).filter(|r| r.judge).and_then(|r| Some((r, r.weight_px?))) else { continue };
+            let empty = || Series { artist: artist.clone(), role: role.name.clone(), weight, files: Vec::new(), means: Vec::new() };
+            let own = found.entry((artist, lane.role)).or_insert_with(empty);
+            own.files.push(file.into());
+            own.means.push(lane.median);
+        }
+    }
+    found.into_values().collect()
 }
 
 /// Every artist and role whose weight drifts by more than half the tolerance.

@@ -6571,6 +6571,8 @@ export interface components {
             hand_on?: components["schemas"]["HandOn"] | null;
             /** Format: uint32 */
             height_px: number;
+            /** @description Regions in which nothing was measured or found. */
+            left_out?: components["schemas"]["LeftOut"][];
             manifest?: {
                 [key: string]: string;
             };
@@ -6623,11 +6625,15 @@ export interface components {
             shot_factor: number;
             /** @description What kind of picture was given, in which light, and how that is known. */
             source?: components["schemas"]["Source"] | null;
+            /** @description What is to be known before the findings are read. */
+            warnings?: string[];
+            /** @description Beside `not-checked`: why, and what to do. */
+            why?: string | null;
             /** Format: uint32 */
             width_px: number;
         };
         /** @description Where a drawing of a delivery stands. */
-        DrawingState: ("waiting" | "failed") | "returned" | "handed-on" | "goes-back" | "may-go-on" | "open";
+        DrawingState: ("waiting" | "failed") | "returned" | "handed-on" | "goes-back" | "may-go-on" | "not-checked" | "open";
         /** @description A drawing in a delivery, in short. */
         DrawingSummary: {
             /** @description There is an earlier take of it. */
@@ -6812,6 +6818,8 @@ export interface components {
             /** @description The region that would leak through a gap. */
             region?: number[][] | null;
             role?: string | null;
+            /** @description All its stretches, where there is more than one: the finding's own place is the worst's. */
+            stretches?: components["schemas"]["StretchPlace"][];
             /** Format: double */
             value: number;
             /**
@@ -6870,8 +6878,7 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
-        /** @enum {string} */
-        HandOn: "ready" | "return";
+        HandOn: ("ready" | "return") | "not-checked";
         InkPaths: {
             /** @description Which the lines name by their places here. */
             brushes: components["schemas"]["BrushAt"][];
@@ -6989,6 +6996,14 @@ export interface components {
          * @enum {string}
          */
         LaneExercise: "flick" | "ramp" | "slow" | "normal" | "fast" | "dots" | "fan" | "circle" | "hatching";
+        /** @description A region in which nothing is measured or found: a slate, lettering, a logo. */
+        LeftOut: {
+            name: string;
+            /** @description Its corners in order, px: of the page in a guide, of the drawing in a check. */
+            points: number[][];
+            /** @description On the drawings of this shot only; on every drawing where it is absent. */
+            shot?: string | null;
+        };
         LibraryBrushRead: {
             brush: components["schemas"]["Brush"];
             /** @description A brush of the same name on the rack. */
@@ -7038,9 +7053,27 @@ export interface components {
             gap_px?: number;
             /**
              * Format: double
+             * @description A gap counts where so much would leak.
+             * @default 16
+             */
+            gap_region_px2?: number;
+            /**
+             * Format: double
              * @default 10
              */
             hook_px?: number;
+            /**
+             * Format: double
+             * @description A role of which a smaller share could be measured is not checked.
+             * @default 0.6
+             */
+            least_measured?: number;
+            /**
+             * Format: double
+             * @description Paper smaller than this is no pinhole.
+             * @default 1
+             */
+            pinhole_least_px2?: number;
             /**
              * Format: double
              * @default 8
@@ -7048,10 +7081,16 @@ export interface components {
             pinhole_px2?: number;
             /**
              * Format: double
-             * @description The 10–90 % width of an edge over which it is soft.
+             * @description The 10–90 % width of an edge over which it is soft, in the drawing's own pixels: never scaled.
              * @default 1.5
              */
             soft_px?: number;
+            /**
+             * Format: double
+             * @description Ink smaller than this is no speck.
+             * @default 1
+             */
+            speck_least_px2?: number;
             /**
              * Format: double
              * @default 12
@@ -7077,6 +7116,8 @@ export interface components {
              * @description Always 1.
              */
             version: number;
+            /** @description What could not be said of the sequence. */
+            warnings?: string[];
         };
         LineEnd: {
             /**
@@ -7096,13 +7137,19 @@ export interface components {
             finish?: components["schemas"]["Finish"];
             /** @description Always `eddymist/line-guide`. */
             format: string;
+            /** @description Regions in which nothing is measured or found. */
+            left_out?: components["schemas"]["LeftOut"][];
             /**
              * @default {
              *       "boil": 0.08,
              *       "gap_px": 6,
+             *       "gap_region_px2": 16,
              *       "hook_px": 10,
+             *       "least_measured": 0.6,
+             *       "pinhole_least_px2": 1,
              *       "pinhole_px2": 8,
              *       "soft_px": 1.5,
+             *       "speck_least_px2": 1,
              *       "speck_px2": 12,
              *       "uneven": 0.2
              *     }
@@ -8007,6 +8054,11 @@ export interface components {
             /** @default any */
             ends?: components["schemas"]["Ends2"];
             from: components["schemas"]["RoleSource"];
+            /**
+             * Format: double
+             * @description The widest gap in this role's lines, where it is another than the guide's; 0: none is looked for.
+             */
+            gap_px?: number | null;
             judge?: boolean;
             name: string;
             weight_px?: components["schemas"]["Weight"] | null;
@@ -8026,6 +8078,10 @@ export interface components {
              */
             share_within?: number | null;
             tapers_px?: components["schemas"]["Tapers"] | null;
+            /** @description Length that should have been measured and was not, px, by the reason. */
+            unread_px?: {
+                [key: string]: number;
+            };
             /** @description Absent for a role that is not judged or could not be measured. */
             verdict?: components["schemas"]["Verdict"] | null;
             /** @description Absent where no body could be measured. */
@@ -8439,6 +8495,15 @@ export interface components {
             hands: components["schemas"]["StandIn"][];
             pens: components["schemas"]["StandIn"][];
             tablets: components["schemas"]["StandIn"][];
+        };
+        /** @description A stretch of a finding: its middle and length, px. */
+        StretchPlace: {
+            /** Format: double */
+            length_px: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         /** @description How ink goes down along the stroke. */
         StrokeKind: {
@@ -9009,8 +9074,7 @@ export interface components {
             /** Format: double */
             sd_px: number;
         };
-        /** @enum {string} */
-        Verdict: "within" | "thin" | "heavy" | "mixed" | "too-close";
+        Verdict: ("within" | "thin" | "heavy" | "mixed" | "too-close") | "not-checked";
         /** @enum {string} */
         Verdict2: "alike" | "differs" | "too-few" | "cannot-be-matched";
         WarmUpText: {

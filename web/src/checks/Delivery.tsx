@@ -44,7 +44,9 @@ export function Delivery() {
   const progress = useProgress(base, id, busy);
   const { act, decide, undo, last, told, dismiss, error, setError } = useDecisions(production.id, id, drawings);
 
-  const first = drawings.find((d) => d.standing === 'goes-back') ?? drawings.find((d) => d.standing === 'may-go-on' || d.standing === 'open') ?? drawings[0];
+  const first =
+    ['goes-back', 'not-checked', 'may-go-on', 'open'].reduce<Summary | undefined>((found, s) => found ?? drawings.find((d) => d.standing === s), undefined) ??
+    drawings[0];
   const selected = search.get('drawing') ?? first?.id ?? null;
   const index = drawings.findIndex((d) => d.id === selected);
   const select = useCallback(
@@ -73,7 +75,7 @@ export function Delivery() {
     },
   });
 
-  const undecided = (d: Summary) => ['may-go-on', 'open', 'goes-back'].includes(d.standing);
+  const undecided = (d: Summary) => ['may-go-on', 'open', 'goes-back', 'not-checked'].includes(d.standing);
   useKeys({
     u: () => select([...drawings.slice(index + 1), ...drawings.slice(0, index + 1)].find(undecided)?.id),
     g: () => setPlaying(!playing),

@@ -6,6 +6,7 @@ import { useKeys } from '../parts/keys';
 import { type Place, pictureUrl, STANDING } from '../parts/picture';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
+import { verdictWords } from '../team/TeamGrid';
 import { Deciding } from './Deciding';
 import { DrawingPicture, MASKED, type Tool } from './DrawingView';
 import { Findings } from './Findings';
@@ -205,6 +206,16 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             {all ? ` · ${all.toLocaleString()} ${all === 1 ? 'finding' : 'findings'}` : ''}
           </div>
         </div>
+        {drawing?.check?.why && (
+          <div className="px-3 py-2 tight" role="note" style={{ borderTop: '1px solid var(--hairline)', color: 'var(--warn)' }}>
+            <b>Not checked.</b> {drawing.check.why}
+          </div>
+        )}
+        {drawing?.check?.warnings?.map((says) => (
+          <div key={says} className="px-3 py-2 tight" style={{ borderTop: '1px solid var(--hairline)', color: 'var(--warn)' }}>
+            {says}
+          </div>
+        ))}
         {drawing?.check && (
           <Deciding
             drawing={drawing}
@@ -252,7 +263,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
         {roles.map((r) => (
           <div key={r.role} className="px-3 py-1 tight" style={{ borderTop: '1px solid var(--hairline)' }}>
             <b className={r.verdict === 'heavy' ? 'heavy' : r.verdict === 'thin' ? 'thin' : ''}>
-              {r.role} {r.verdict === 'too-close' ? 'too close to say' : r.verdict}
+              {r.role} {verdictWords(r.verdict)}
             </b>
             {r.weight_px && (
               <span className="soft">

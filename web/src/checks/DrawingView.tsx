@@ -150,6 +150,25 @@ export function DrawingPicture(p: Props) {
           </text>
         </g>
       ))}
+      {drawing.check?.left_out?.map((r) => (
+        <g key={r.name}>
+          <polygon
+            points={r.points.map((q) => q.join(',')).join(' ')}
+            fill="url(#masked)"
+            fillOpacity="0.5"
+            stroke="#8b979e"
+            strokeWidth={k}
+            strokeDasharray={`${6 * k} ${4 * k}`}
+          />
+          <text x={r.points[0]?.[0]} y={(r.points[0]?.[1] ?? 0) + 14 * k} fontSize={12 * k} fill="var(--ink-soft)">
+            {r.name}, left out
+          </text>
+        </g>
+      ))}
+      {selected !== null &&
+        findings[selected]?.stretches?.map((s, i) => (
+          <circle key={i} cx={s.x} cy={s.y} r={9 * k} fill="none" stroke="var(--eddy)" strokeWidth={2 * k} pointerEvents="none" />
+        ))}
       {p.inPrint &&
         drawing.check?.print?.map((l, i) => (
           <path

@@ -1,9 +1,11 @@
-// A drawing's findings as a list, must-mend first: looked at, called meant, and what became of the previous take.
+// A drawing's findings as a list, must-fix first, many of one kind and role in one row: looked at, called intended, and what became of the
+// previous take.
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import type { Schemas } from '../api/client';
 import { focused } from '../parts/focused';
 import { FIGURE } from '../parts/picture';
+import { rows, saysGroup } from './groups';
 
 type Props = {
   drawing: Schemas['DrawingView'];
@@ -17,11 +19,10 @@ type Props = {
   onUnpin: (id: string) => void;
 };
 
-/** What a finding says, without the words that its head says already. */
+/** What a finding says, without the words that its head and its figure say already. */
 function says(f: Schemas['Finding']) {
-  if (f.kind === 'heavy' || f.kind === 'thin')
-    return `${f.length_px?.toFixed(0)} px long; ${f.kind === 'heavy' ? 'at most' : 'at least'} ${f.limit.toFixed(1)}`;
-  return f.message.slice(f.message.indexOf(': ') + 2);
+  const text = f.message.slice(f.message.indexOf(': ') + 2);
+  return f.kind === 'heavy' || f.kind === 'thin' ? text.replace(/^.* wide over /, 'over ') : text;
 }
 
 function Meant({ onDone, onCancel }: { onDone: (why: string) => void; onCancel: () => void }) {
@@ -55,50 +56,93 @@ function Meant({ onDone, onCancel }: { onDone: (why: string) => void; onCancel: 
   );
 }
 
+/** One finding of the list, with what a lead may do with it. */
+function One({ p, i, fresh }: { p: Props; i: number; fresh: boolean }) {
+  const f = p.drawing.check?.findings[i];
+  if (!f) return null;
+  const meant = f.dismissed ? p.drawing.dismissals.find((d) => d.finding === i) : undefined;
+  return (
+    <div style={f.dismissed ? { opacity: 0.75 } : undefined}>
+      <button type="button" className="finding" aria-current={p.selected === i} onClick={() => p.onSelect(i)}>
+        <span className="pin">{i + 1}</span>
+        <span>
+          <b style={f.dismissed ? { textDecoration: 'line-through' } : undefined}>
+            {f.kind} {f.role}
+          </b>
+          {f.must_mend && !f.dismissed ? ' · must fix' : ''}
+          {fresh ? ' · new' : ''}
+          <br />
+          <span className="soft">
+            {f.dismissed ? `intended: ${f.dismissed.why} (${f.dismissed.by}${meant?.carried ? ', on the previous take' : ''})` : says(f)}
+          </span>
+        </span>
+        <b className={f.kind === 'heavy' || f.kind === 'thin' ? f.kind : ''}>{FIGURE[f.kind](f.value)}</b>
+      </button>
+      {p.lead && p.selected === i && !f.dismissed && !p.meaning && (
+        <div className="px-3 pb-2" style={{ paddingLeft: 44 }}>
+          <button type="button" className="btn-word" onClick={() => p.onMeaning(true)}>
+            Mark as intended…
+          </button>
+        </div>
+      )}
+      {p.lead && p.selected === i && !f.dismissed && p.meaning && <Meant onDone={(why) => p.onDismiss(f, why)} onCancel={() => p.onMeaning(false)} />}
+      {p.lead && p.selected === i && meant && (
+        <div className="px-3 pb-2" style={{ paddingLeft: 44 }}>
+          <button type="button" className="btn-word" onClick={() => p.onUndo(meant.id)}>
+            Remove intended mark
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** Findings of one kind and role: one row, which opens. */
+function Group({ p, of, fresh }: { p: Props; of: number[]; fresh: Set<number> }) {
+  const [open, setOpen] = useState(false);
+  const all = of.flatMap((i) => p.drawing.check?.findings[i] ?? []);
+  const [first] = all;
+  if (!first) return null;
+  // What is looked at is seen in the list.
+  const shown = open || (p.selected !== null && of.includes(p.selected));
+  const off = first.kind === 'heavy' || first.kind === 'thin' ? first.kind : '';
+  return (
+    <div>
+      <button type="button" className="finding" aria-expanded={shown} onClick={() => setOpen(!shown)}>
+        <span className="pin" aria-hidden>
+          {shown ? '▾' : '▸'}
+        </span>
+        <span>
+          <b>
+            {first.kind} {first.role}
+          </b>
+          {all.some((f) => f.must_mend) ? ' · must fix' : ''}
+          <br />
+          <span className="soft">{saysGroup(all)}; the worst</span>
+        </span>
+        <b className={off}>{FIGURE[first.kind](first.value)}</b>
+      </button>
+      {shown && (
+        <div style={{ paddingLeft: 14 }}>
+          {of.map((i) => (
+            <One key={i} p={p} i={i} fresh={fresh.has(i)} />
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
 export function Findings(p: Props) {
   const findings = p.drawing.check?.findings ?? [];
-  const fresh = new Set(p.drawing.earlier?.compared.new ?? []);
   const earlier = p.drawing.earlier;
+  const fresh = new Set(earlier?.compared.new ?? []);
   return (
     <>
       <div style={{ maxHeight: 330, overflowY: 'auto' }}>
-        {findings.map((f, i) => {
-          const meant = f.dismissed ? p.drawing.dismissals.find((d) => d.finding === i) : undefined;
-          return (
-            <div key={i} style={f.dismissed ? { opacity: 0.75 } : undefined}>
-              <button type="button" className="finding" aria-current={p.selected === i} onClick={() => p.onSelect(i)}>
-                <span className="pin">{i + 1}</span>
-                <span>
-                  <b style={f.dismissed ? { textDecoration: 'line-through' } : undefined}>
-                    {f.kind} {f.role}
-                  </b>
-                  {f.must_mend && !f.dismissed ? ' · must fix' : ''}
-                  {earlier && fresh.has(i) ? ' · new' : ''}
-                  <br />
-                  <span className="soft">
-                    {f.dismissed ? `intended: ${f.dismissed.why} (${f.dismissed.by}${meant?.carried ? ', on the previous take' : ''})` : says(f)}
-                  </span>
-                </span>
-                <b className={f.kind === 'heavy' || f.kind === 'thin' ? f.kind : ''}>{FIGURE[f.kind](f.value)}</b>
-              </button>
-              {p.lead && p.selected === i && !f.dismissed && !p.meaning && (
-                <div className="px-3 pb-2" style={{ paddingLeft: 44 }}>
-                  <button type="button" className="btn-word" onClick={() => p.onMeaning(true)}>
-                    Mark as intended…
-                  </button>
-                </div>
-              )}
-              {p.lead && p.selected === i && !f.dismissed && p.meaning && <Meant onDone={(why) => p.onDismiss(f, why)} onCancel={() => p.onMeaning(false)} />}
-              {p.lead && p.selected === i && meant && (
-                <div className="px-3 pb-2" style={{ paddingLeft: 44 }}>
-                  <button type="button" className="btn-word" onClick={() => p.onUndo(meant.id)}>
-                    Remove intended mark
-                  </button>
-                </div>
-              )}
-            </div>
-          );
-        })}
+        {rows(findings).map(({ key, of }) =>
+          of.length === 1 ? <One key={key} p={p} i={of[0] ?? 0} fresh={fresh.has(of[0] ?? 0)} /> : <Group key={key} p={p} of={of} fresh={fresh} />,
+        )}
         {Object.entries(p.drawing.check?.not_listed ?? {}).map(([kind, n]) => (
           <p key={kind} className="px-3 py-2 tight soft mb-0">
             {n.toLocaleString()} more of the kind “{kind}” are not listed.

@@ -68,6 +68,7 @@ const Column = memo(function Column(p: {
         {held > 1 && w >= 34 ? ` ×${held}` : ''}
       </text>
       {d.standing === 'goes-back' && <circle cx={w / 2} cy="42" r="2.2" fill="var(--stop)" />}
+      {d.standing === 'not-checked' && <circle cx={w / 2} cy="42" r="2.4" fill="none" stroke="var(--warn)" strokeWidth="1.4" />}
       {d.standing === 'returned' && <path d={`M${w / 2 + 4} 42h-8m3 -2.5l-3 2.5l3 2.5`} fill="none" style={{ stroke: 'var(--stop)' }} />}
       {d.standing === 'handed-on' && <path d={`M${w / 2 - 3.5} 41.5l2.5 2.5l4.5 -5`} strokeWidth="1.4" fill="none" style={{ stroke: 'var(--eddy)' }} />}
       {d.standing === 'failed' && (

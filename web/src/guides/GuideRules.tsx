@@ -9,14 +9,14 @@ type Limit = keyof NonNullable<Guide['limits']>;
 type Print = NonNullable<Guide['print']>;
 
 /** Each kind in a few words, and the limit that it has. */
-const KINDS: { kind: Kind; says: string; limit?: Limit; unit?: string }[] = [
+const KINDS: { kind: Kind; says: string; limit?: Limit; unit?: string; least?: Limit; leastSays?: string }[] = [
   { kind: 'heavy', says: 'wider than the role allows, for over three widths' },
   { kind: 'thin', says: 'narrower than the role allows, for over three widths' },
   { kind: 'uneven', says: 'right on average, its widths spread over', limit: 'uneven', unit: 'of the mean' },
-  { kind: 'gap', says: 'paint would leak through an opening under', limit: 'gap_px', unit: 'px' },
-  { kind: 'hook', says: 'turns by over 60° this near an end', limit: 'hook_px', unit: 'px' },
-  { kind: 'speck', says: 'ink alone, under', limit: 'speck_px2', unit: 'px²' },
-  { kind: 'pinhole', says: 'paper inside ink, under', limit: 'pinhole_px2', unit: 'px²' },
+  { kind: 'gap', says: 'paint would leak through an opening under', limit: 'gap_px', unit: 'px', least: 'gap_region_px2', leastSays: 'from a region of, px²' },
+  { kind: 'hook', says: 'turns by over 60° within ten widths of an end, or', limit: 'hook_px', unit: 'px' },
+  { kind: 'speck', says: 'ink alone, under', limit: 'speck_px2', unit: 'px²', least: 'speck_least_px2', leastSays: 'and over, px²' },
+  { kind: 'pinhole', says: 'paper inside ink, under', limit: 'pinhole_px2', unit: 'px²', least: 'pinhole_least_px2', leastSays: 'and over, px²' },
   { kind: 'off-palette', says: 'ink in no role’s colour' },
   { kind: 'soft-edge', says: 'from paper to ink over more than', limit: 'soft_px', unit: 'px' },
   { kind: 'hard-edge', says: 'stepped where the finish is smooth' },
@@ -26,7 +26,19 @@ const KINDS: { kind: Kind; says: string; limit?: Limit; unit?: string }[] = [
   { kind: 'drift', says: 'an artist’s weight moves over the drawings' },
   { kind: 'boil', says: 'jumps from drawing to drawing by over', limit: 'boil', unit: 'of the target' },
 ];
-const LIMITS: Record<Limit, number> = { gap_px: 6, speck_px2: 12, pinhole_px2: 8, hook_px: 10, uneven: 0.2, boil: 0.08, soft_px: 1.5 };
+const LIMITS: Record<Limit, number> = {
+  gap_px: 6,
+  gap_region_px2: 16,
+  speck_px2: 12,
+  speck_least_px2: 1,
+  pinhole_px2: 8,
+  pinhole_least_px2: 1,
+  hook_px: 10,
+  uneven: 0.2,
+  boil: 0.08,
+  soft_px: 1.5,
+  least_measured: 0.6,
+};
 
 function Line({ label, children }: { label: string; children: ReactNode }) {
   return (
@@ -63,7 +75,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
             </tr>
           </thead>
           <tbody>
-            {KINDS.map(({ kind, says, limit, unit }) => {
+            {KINDS.map(({ kind, says, limit, unit, least, leastSays }) => {
               const on = !off.includes(kind);
               return (
                 <tr key={kind} className={on ? '' : 'soft'}>
@@ -98,6 +110,11 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
                         onChange({ ...guide, limits: { ...limits, [limit]: v } }),
                       )}{' '}
                     <span className="soft">{unit}</span>
+                    {least && (
+                      <div className="soft">
+                        {leastSays} {figure(`least of ${kind}`, limits[least], 1, (v) => onChange({ ...guide, limits: { ...limits, [least]: v } }))}
+                      </div>
+                    )}
                   </td>
                 </tr>
               );
@@ -105,7 +122,8 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
           </tbody>
         </table>
         <p className="soft tight mt-2 mb-0">
-          A drawing needs fixes when a finding stands that must fix. Every px is the page’s; drawings of another size are scaled.
+          A drawing needs fixes when a finding stands that must fix. Every px is the page’s, and drawings of another size are scaled, but a soft edge’s, which
+          is the drawing’s own.
         </p>
       </section>
       <section aria-label="page, shots and print">
@@ -130,6 +148,11 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
             <option value="smooth">smooth (anti-aliased)</option>
             <option value="hard">hard (aliased)</option>
           </select>
+        </Line>
+        <Line label="A role is checked where this much of it could be measured, %">
+          {figure('least measured share in per cent', limits.least_measured * 100, 0, (v) =>
+            onChange({ ...guide, limits: { ...limits, least_measured: Math.min(100, v) / 100 } }),
+          )}
         </Line>
         <Line label="The drawings are">
           <select

@@ -9,6 +9,7 @@ export const STANDING: Record<Schemas['DrawingSummary']['standing'], string> = {
   'handed-on': 'marked as ready',
   'goes-back': 'needs fixes, not decided',
   'may-go-on': 'passes, not decided',
+  'not-checked': 'not checked, not decided',
   open: 'not decided: not all must-fix kinds were checked',
 };
 

@@ -8,7 +8,14 @@ type Standing = Schemas['TeamStanding'];
 type Weight = Schemas['Weight'];
 
 const AT_FIRST = 24;
-const VERDICTS: Record<string, string> = { within: 'within', thin: 'thin', heavy: 'heavy', mixed: 'mixed', 'too-close': 'too close to say' };
+const VERDICTS: Record<string, string> = {
+  within: 'within',
+  thin: 'thin',
+  heavy: 'heavy',
+  mixed: 'mixed',
+  'too-close': 'too close to say',
+  'not-checked': 'not checked',
+};
 
 /** Share of a cell's width at which a weight lies, of a range in shares of the target. */
 function across(px: number, w: Weight, range: number) {

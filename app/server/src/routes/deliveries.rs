@@ -16,6 +16,7 @@ use axum::{
 use eddymist_check::{
     LineCheck,
     document::{FORMAT, Failed, Pin},
+    drift::{of_summaries, unsaid},
     not_looked_for,
     sequence::order,
     summary::sentences,
@@ -113,6 +114,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     drawings.sort_by(|a, b| order((&a.file, &a.manifest), (&b.file, &b.manifest)));
     let (headline, summary) = sentences(&drawings.iter().map(|d| (d.standing, d.summary.as_ref())).collect::<Vec<_>>());
     let mut missing = missing_of(drawings.iter().map(|d| (d.file.as_str(), Some(&d.manifest))));
+    missing.extend(unsaid(&of_summaries(&d.guide, drawings.iter().filter_map(|d| Some((d.file.as_str(), &d.manifest, d.summary.as_ref()?))))));
     let mut by_content: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
     drawings.iter().for_each(|d| by_content.entry(&d.sha256).or_default().push(&d.file));
     missing.extend(by_content.values().filter(|f| f.len() > 1).map(|f| format!("{} are the same picture", f.join(" and "))));

@@ -205,7 +205,7 @@ pub async fn finish(pool: &PgPool, drawing: Uuid, task: &Task, result: Result<Fo
             let mut check = w.check.clone();
             meant.extend(carried.iter().map(|c| c.1.clone()));
             eddymist_check::takes::dismiss(&task.guide, &mut check, &meant);
-            let stored = DrawingCheck { hand_on: check.hand_on, ..w.check };
+            let stored = DrawingCheck { hand_on: check.hand_on, why: check.why.clone(), ..w.check };
             sqlx::query!(
                 "UPDATE drawings SET state = 'done', message = NULL, result = $2, lines = $3, summary = $4, measured = $5 WHERE id = $1 AND state = 'waiting'",
                 drawing,
@@ -334,10 +334,10 @@ pub async fn later(pool: &PgPool, drawing: Uuid) -> Result<Option<Uuid>, sqlx::E
 /// Sets what lanes show of a drawing and how it is handed on, after something was called meant.
 pub async fn set_summary(db: &mut PgConnection, drawing: Uuid, guide: &LineGuide, check: &DrawingCheck) -> Result<(), sqlx::Error> {
     sqlx::query!(
-        "UPDATE drawings SET summary = $2, result = jsonb_set(result, '{hand_on}', $3, true) WHERE id = $1 AND state = 'done'",
+        "UPDATE drawings SET summary = $2, result = result || $3::jsonb WHERE id = $1 AND state = 'done'",
         drawing,
         value(&Summary::new(guide, check))?,
-        value(&check.hand_on)?
+        serde_json::json!({"hand_on": check.hand_on, "why": check.why})
     )
     .execute(&mut *db)
     .await

@@ -3,10 +3,9 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
 import { useKeys } from '../parts/keys';
-import { type Place, pictureUrl, STANDING } from '../parts/picture';
+import { type Place, pictureUrl, STANDING, verdictWords } from '../parts/picture';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
-import { verdictWords } from '../team/TeamGrid';
 import { Deciding } from './Deciding';
 import { DrawingPicture, MASKED, type Tool } from './DrawingView';
 import { Findings } from './Findings';
@@ -293,7 +292,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
         )}
         {drawing?.check && findings.length === 0 && (
           <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-            Nothing found. Not checked: {delivery.not_looked_for.join(', ') || 'nothing'}.
+            Nothing found{delivery.not_looked_for.length ? `; kinds that are not looked for: ${delivery.not_looked_for.join(', ')}` : ''}.
           </div>
         )}
         {drawing?.check && (

@@ -113,14 +113,13 @@ function Group({ p, of, fresh }: { p: Props; of: number[]; fresh: Set<number> })
           {shown ? '▾' : '▸'}
         </span>
         <span>
-          <b>
+          <b className={off}>
             {first.kind} {first.role}
           </b>
           {all.some((f) => f.must_mend) ? ' · must fix' : ''}
           <br />
-          <span className="soft">{saysGroup(all)}; the worst</span>
+          <span className="soft">{saysGroup(all, FIGURE[first.kind](first.value))}</span>
         </span>
-        <b className={off}>{FIGURE[first.kind](first.value)}</b>
       </button>
       {shown && (
         <div style={{ paddingLeft: 14 }}>

@@ -19,7 +19,7 @@ export function Sequence({ delivery: d }: { delivery: Schemas['DeliveryView'] })
             ? 'Show less'
             : [
                 sequence.length > 1 ? `${sequence.length - 1} more that only the sequence shows` : '',
-                d.missing.length ? `${d.missing.length} ${d.missing.length === 1 ? 'thing is' : 'things are'} missing` : '',
+                d.missing.length ? `${d.missing.length} ${d.missing.length === 1 ? 'thing' : 'things'} to know first` : '',
               ]
                 .filter(Boolean)
                 .join(' · ')}

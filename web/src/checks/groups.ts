@@ -27,9 +27,11 @@ export function rows(findings: Finding[]): Row[] {
   return out;
 }
 
-/** What a group says: how many places, how long in all. */
-export function saysGroup(all: Finding[]) {
+/** What a group says: how many places, how long in all, and the worst figure. */
+export function saysGroup(all: Finding[], worst: string) {
   const places = all.reduce((n, f) => n + Math.max(1, f.stretches?.length ?? 0), 0);
   const long = all.reduce((n, f) => n + (f.length_px ?? 0), 0);
-  return `${places.toLocaleString()} places${long ? `, ${Math.round(long).toLocaleString()} px in all` : ''}`;
+  // The bracket at a message's end is what the guide asks.
+  const asked = all[0]?.message.match(/\([^()]*\)$/)?.[0] ?? '';
+  return `${places.toLocaleString()} places${long ? `, ${Math.round(long).toLocaleString()} px in all` : ''}; at worst ${worst} ${asked}`.trim();
 }

@@ -9,14 +9,14 @@ type Limit = keyof NonNullable<Guide['limits']>;
 type Print = NonNullable<Guide['print']>;
 
 /** Each kind in a few words, and the limit that it has. */
-const KINDS: { kind: Kind; says: string; limit?: Limit; unit?: string; least?: Limit; leastSays?: string }[] = [
+const KINDS: { kind: Kind; says: string; limit?: Limit; unit?: string; least?: Limit; region?: Limit }[] = [
   { kind: 'heavy', says: 'wider than the role allows, for over three widths' },
   { kind: 'thin', says: 'narrower than the role allows, for over three widths' },
   { kind: 'uneven', says: 'right on average, its widths spread over', limit: 'uneven', unit: 'of the mean' },
-  { kind: 'gap', says: 'paint would leak through an opening under', limit: 'gap_px', unit: 'px', least: 'gap_region_px2', leastSays: 'from a region of, px²' },
+  { kind: 'gap', says: 'paint would leak through an opening under', limit: 'gap_px', unit: 'px', region: 'gap_region_px2' },
   { kind: 'hook', says: 'turns by over 60° within ten widths of an end, or', limit: 'hook_px', unit: 'px' },
-  { kind: 'speck', says: 'ink alone, under', limit: 'speck_px2', unit: 'px²', least: 'speck_least_px2', leastSays: 'and over, px²' },
-  { kind: 'pinhole', says: 'paper inside ink, under', limit: 'pinhole_px2', unit: 'px²', least: 'pinhole_least_px2', leastSays: 'and over, px²' },
+  { kind: 'speck', says: 'ink alone, of', limit: 'speck_px2', unit: 'px²', least: 'speck_least_px2' },
+  { kind: 'pinhole', says: 'paper inside ink, of', limit: 'pinhole_px2', unit: 'px²', least: 'pinhole_least_px2' },
   { kind: 'off-palette', says: 'ink in no role’s colour' },
   { kind: 'soft-edge', says: 'from paper to ink over more than', limit: 'soft_px', unit: 'px' },
   { kind: 'hard-edge', says: 'stepped where the finish is smooth' },
@@ -75,7 +75,7 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
             </tr>
           </thead>
           <tbody>
-            {KINDS.map(({ kind, says, limit, unit, least, leastSays }) => {
+            {KINDS.map(({ kind, says, limit, unit, least, region }) => {
               const on = !off.includes(kind);
               return (
                 <tr key={kind} className={on ? '' : 'soft'}>
@@ -105,14 +105,20 @@ export function GuideRules({ guide, lead, onChange }: { guide: Guide; lead: bool
                     )}
                   </td>
                   <td className="text-nowrap">
+                    {least && (
+                      <>
+                        {figure(`least of ${kind}`, limits[least], 1, (v) => onChange({ ...guide, limits: { ...limits, [least]: v } }))}{' '}
+                        <span className="soft">to</span>{' '}
+                      </>
+                    )}
                     {limit &&
                       figure(`limit of ${kind}`, limits[limit], limit === 'uneven' || limit === 'boil' ? 2 : 1, (v) =>
                         onChange({ ...guide, limits: { ...limits, [limit]: v } }),
                       )}{' '}
                     <span className="soft">{unit}</span>
-                    {least && (
+                    {region && (
                       <div className="soft">
-                        {leastSays} {figure(`least of ${kind}`, limits[least], 1, (v) => onChange({ ...guide, limits: { ...limits, [least]: v } }))}
+                        out of over {figure(`region of ${kind}`, limits[region], 0, (v) => onChange({ ...guide, limits: { ...limits, [region]: v } }))} px²
                       </div>
                     )}
                   </td>

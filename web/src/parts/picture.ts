@@ -13,6 +13,18 @@ export const STANDING: Record<Schemas['DrawingSummary']['standing'], string> = {
   open: 'not decided: not all must-fix kinds were checked',
 };
 
+const VERDICTS: Record<Schemas['Verdict'], string> = {
+  within: 'within',
+  thin: 'thin',
+  heavy: 'heavy',
+  mixed: 'mixed',
+  'too-close': 'too close to say',
+  'not-checked': 'not checked',
+};
+
+/** A verdict in words; without one there was too little to say it of. */
+export const verdictWords = (v: Schemas['Verdict'] | null | undefined) => (v ? VERDICTS[v] : 'too few drawings to say');
+
 /** Where a drawing's picture is; browsers show PNG and SVG themselves. */
 export const pictureUrl = (base: string, sha: string, file: string) => `${base}/images/${sha}${/\.(png|svg)$/i.test(file) ? '' : '/preview'}`;
 

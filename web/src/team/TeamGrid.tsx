@@ -1,6 +1,7 @@
 // Artists by roles: in each role's column one band runs down through all rows, so that dots that should agree stand above one another.
 import { useState } from 'react';
 import type { Schemas } from '../api/client';
+import { verdictWords } from '../parts/picture';
 import { pair } from '../parts/states';
 
 type Look = Schemas['TeamLook'];
@@ -8,14 +9,6 @@ type Standing = Schemas['TeamStanding'];
 type Weight = Schemas['Weight'];
 
 const AT_FIRST = 24;
-const VERDICTS: Record<string, string> = {
-  within: 'within',
-  thin: 'thin',
-  heavy: 'heavy',
-  mixed: 'mixed',
-  'too-close': 'too close to say',
-  'not-checked': 'not checked',
-};
 
 /** Share of a cell's width at which a weight lies, of a range in shares of the target. */
 function across(px: number, w: Weight, range: number) {
@@ -25,8 +18,6 @@ function across(px: number, w: Weight, range: number) {
 export function colourOf(verdict: string | null | undefined) {
   return verdict === 'heavy' ? 'var(--heavy)' : verdict === 'thin' ? 'var(--thin)' : 'var(--ink)';
 }
-
-export const verdictWords = (v: string | null | undefined) => (v ? (VERDICTS[v] ?? v) : 'too few drawings to say');
 
 function Dot({ s, w, range }: { s: Standing; w: Weight; range: number }) {
   const c = colourOf(s.verdict);

@@ -4,11 +4,11 @@ import { useEffect, useRef, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
+import { verdictWords } from '../parts/picture';
 import { Loading, Problem, pair } from '../parts/states';
 import { useOpen } from '../session';
 import type { Ask } from './ask';
 import { ControlChart } from './ControlChart';
-import { verdictWords } from './TeamGrid';
 import { TrimEffect } from './TrimEffect';
 
 type Props = { name: string; role: string; ask: Ask; look: Schemas['TeamLook']; onLeave: () => void };

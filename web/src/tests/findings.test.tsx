@@ -51,11 +51,12 @@ function shown({ findings = [], drawing = {}, check = {}, over = {} }: More) {
 }
 
 test('each finding says its figure and its bound, and is selected by its place in the list', () => {
-  const did = shown({ findings: [finding('heavy', { must_mend: true }), finding('thin', { value: 3.1, limit: 5.4 }), finding('gap', { value: 2.2 })] });
+  const heavy = finding('heavy', { must_mend: true, message: 'heavy contour: 7.9 px wide over 2 stretches, 120 px together (6.0 ± 10 %)' });
+  const did = shown({ findings: [heavy, finding('thin', { value: 3.1, limit: 5.4 }), finding('gap', { value: 2.2 })] });
   const rows = screen.getAllByRole('button').map((b) => b.textContent);
   expect(rows[0]).toContain('heavy contour · must fix');
-  expect(rows[0]).toContain('120 px long; at most 6.6');
-  expect(rows[1]).toContain('at least 5.4');
+  expect(rows[0]).toContain('over 2 stretches, 120 px together (6.0 ± 10 %)');
+  expect(rows[0]).not.toContain('wide');
   expect(rows[2]).toContain('what it is');
   for (const b of screen.getAllByRole('button')) fireEvent.click(b);
   expect(did).toEqual([
@@ -63,6 +64,25 @@ test('each finding says its figure and its bound, and is selected by its place i
     ['select', 1],
     ['select', 2],
   ]);
+});
+
+test('many of one kind and role are one row that opens, and opens by itself for the one that is looked at; what is intended stands alone', () => {
+  const many = Array.from({ length: 5 }, (_, k) => finding('hook', { length_px: null, message: `hook contour: number ${k}` }));
+  const meant = finding('hook', { dismissed: { why: 'a curl', by: 'Ilse' } } as Partial<Schemas['Finding']>);
+  const findings = [finding('heavy', { stretches: [1, 2, 3].map((x) => ({ x, y: 0, length_px: 40 })) }), ...many, meant, finding('hook', { role: 'prop' })];
+  const did = shown({ findings });
+  // The heavy line, the group, the intended one, the other role's.
+  expect(screen.getAllByRole('button')).toHaveLength(4);
+  const group = screen.getByRole('button', { expanded: false });
+  expect(group.textContent).toContain('hook contour');
+  expect(group.textContent).toContain('5 places');
+  fireEvent.click(group);
+  expect(screen.getAllByRole('button')).toHaveLength(9);
+  fireEvent.click(screen.getByText('number 4').closest('button') as HTMLElement);
+  expect(did).toEqual([['select', 5]]);
+  cleanup();
+  shown({ findings, over: { selected: 3 } });
+  expect(screen.getByText('number 2').closest('button')?.getAttribute('aria-current')).toBe('true');
 });
 
 test('what is not listed is counted by kind, and said even where nothing else is', () => {

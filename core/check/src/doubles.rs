@@ -16,6 +16,8 @@ const DOUBLE_WIDTHS: f64 = 4.0;
 /// Lines that part do so at an angle between these, as tangents: about 2° and 15°.
 const LEAST_FORK: f64 = 0.035;
 const MOST_FORK: f64 = 0.27;
+/// Where several lines part from one root they are one for so many widths.
+const ROOT_WIDTHS: f64 = 8.0;
 
 /// Two inks of one role that run side by side with less clear paper between them than the thinner is wide.
 pub(crate) fn doubles(lines: &[Line]) -> Vec<Fault> {
@@ -54,7 +56,7 @@ fn forked(line: &Line, first: usize, count: usize, [start, end]: [f64; 2], width
         return false;
     }
     let (side, left) = if grows > 0.0 { (0, first) } else { (1, line.points.len().saturating_sub(first + count)) };
-    let meet = start.min(end) / grows.abs() + 3.0 * width;
+    let meet = start.min(end) / grows.abs() + ROOT_WIDTHS * width;
     !matches!(line.ends[side], End::Free { .. }) && left as f64 * line.step_px <= meet
 }
 

@@ -42,7 +42,7 @@ fn hook(line: &Line, side: usize, width: f64, hook_px: f64, other_ink: &impl Fn(
         return None;
     }
     // Directions from the tip inward, unwound; the cap's own shape is none of the line's.
-    let first = places(0.3 * width);
+    let first = places(0.5 * width);
     let last = (2 * near).min(n - 1 - arm);
     let mut way: Vec<f64> = Vec::with_capacity(last);
     for k in first..=last {

@@ -8,6 +8,7 @@ use std::collections::HashMap;
 use super::{
     End, Line, Look, RoleLines,
     ink::{HALF, Pixel},
+    necks::necks,
     spans::Spans,
 };
 use crate::bilinear::anywhere;
@@ -107,7 +108,7 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
             continue;
         }
         if let Some(region) = sheet.parted(t.at, to, &mut flood)
-            && region.inside.iter().filter(|i| **i).count() as f64 >= look.region_px2.max(NOTCH * paper_px * paper_px)
+            && area(&region) >= look.region_px2.max(NOTCH * paper_px * paper_px)
         {
             held += region.inside.len();
             for end in [from, to] {
@@ -116,7 +117,31 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
             out.push(Gap { role: t.role, points: [from, to], paper_px, region });
         }
     }
+    // Openings that the mask does not see.
+    for (role, line) in lines.iter().filter(|(_, l)| !l.hatching) {
+        for (from, to, paper_px) in necks(line, middle_width(line), |x, y| sheet.coverage(x, y)) {
+            if !(look.least_paper_px..=judged(*role)).contains(&paper_px) || held > REGION_PAGES * pixels.len() {
+                continue;
+            }
+            if let Some(region) = sheet.parted(from, to, &mut flood)
+                && area(&region) >= look.region_px2
+            {
+                held += region.inside.len();
+                out.push(Gap { role: *role, points: [from, to], paper_px, region });
+            }
+        }
+    }
     (out, left)
+}
+
+fn area(region: &Region) -> f64 {
+    region.inside.iter().filter(|i| **i).count() as f64
+}
+
+fn middle_width(line: &Line) -> f64 {
+    let mut widths: Vec<f32> = line.points.iter().map(|p| p.width).collect();
+    widths.sort_by(f32::total_cmp);
+    widths.get(widths.len() / 2).map_or(0.0, |w| f64::from(*w))
 }
 
 fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
@@ -126,9 +151,7 @@ fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
     }
     let n = line.points.len();
     let at = |i: usize| &line.points[if side == 0 { i } else { n - 1 - i }];
-    let mut widths: Vec<f32> = line.points.iter().map(|p| p.width).collect();
-    widths.sort_by(f32::total_cmp);
-    let width = f64::from(widths[n / 2]);
+    let width = middle_width(line);
     // A line that runs out is no wall.
     if taper_px > RUNS_OUT * width {
         return None;

@@ -21,6 +21,7 @@ mod lines;
 mod local;
 mod masks;
 mod mixing;
+mod necks;
 mod outside;
 pub mod palette;
 mod paper;

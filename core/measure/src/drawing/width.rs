@@ -72,7 +72,7 @@ pub(super) fn foreign(ink: &Ink, role: u8, u: i32, v: i32) -> bool {
 /// line. Half px costs twice as much and was no better by more than a thousandth of a px on the references.
 pub(super) fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radius: f64) -> Side {
     const RISE: u32 = FULL / 100 * 12;
-    const SHALLOW: u32 = FULL / 10 * 7;
+    const SHALLOW: u32 = FULL / 100 * 82;
     const PAPER: u32 = FULL / 5;
     const NOTHING: u32 = FULL / 250;
     const FAINT: u32 = FULL / 100 * 35;

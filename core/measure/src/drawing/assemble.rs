@@ -1,6 +1,8 @@
 //! From classified pixels to the ink of a picture: the runs that its mask is made of, and how much ink each class has.
 //!
-//! How: band by band, as the pixels were classified; no run goes from one band to the next, since each begins with a row.
+//! How: band by band, as the pixels were classified; no run goes from one band to the next, since each begins with a row. Where two lines
+//! nearly touch, the pixels of the valley between them are in no run, though more than half of each is ink. Limits: valleys are looked for in
+//! clean drawings only; a scan's grain is full of them.
 
 use rayon::prelude::*;
 
@@ -17,8 +19,16 @@ pub(super) struct Band {
 }
 
 /// The ink of a picture whose pixels are classified.
-pub(super) fn assemble(width: usize, height: usize, pixels: Vec<Pixel>, distance2: Vec<u16>, bands: &[Band], plan: &Plan, blend: Blend) -> Ink {
-    let found: Vec<(Vec<Run>, [u64; 256])> = bands.par_iter().map(|b| runs(&pixels, width, &b.touched)).collect();
+pub(super) fn assemble(
+    (width, height): (usize, usize),
+    pixels: Vec<Pixel>,
+    distance2: Vec<u16>,
+    bands: &[Band],
+    plan: &Plan,
+    blend: Blend,
+    clean: bool,
+) -> Ink {
+    let found: Vec<(Vec<Run>, [u64; 256])> = bands.par_iter().map(|b| runs(&pixels, width, &b.touched, clean)).collect();
     let runs = found.iter().map(|f| &f.0[..]).collect::<Vec<_>>().concat();
     let sum = |class: usize| found.iter().map(|f| f.1[class]).sum::<u64>() as f64 / 255.0;
     let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
@@ -27,8 +37,28 @@ pub(super) fn assemble(width: usize, height: usize, pixels: Vec<Pixel>, distance
     Ink { width, height, runs, touched, pixels, distance2, role_px2, toned_px2, off_palette_px2: sum(OFF as usize), blend }
 }
 
+/// A pixel with less ink than this may lie in a valley, whose sides have at least so much, and so much more than it has.
+const VALLEY: u8 = 217;
+const SIDES: u8 = 235;
+const RISES: u8 = 38;
+
+/// Whether a pixel lies between two that are covered whole, within two pixels on either side along rows, columns or diagonals.
+fn valley(pixels: &[Pixel], w: usize, i: usize) -> bool {
+    let c = pixels[i].coverage;
+    let edge = 2 * w + 2;
+    if c > VALLEY || i < edge || i + edge >= pixels.len() {
+        return false;
+    }
+    let role = pixels[i].role;
+    let high = |j: usize| if pixels[j].role == role { pixels[j].coverage } else { 0 };
+    [1, w, w + 1, w - 1].into_iter().any(|d| {
+        let least = high(i + d).max(high(i + 2 * d)).min(high(i - d).max(high(i - 2 * d)));
+        least >= SIDES && least - c >= RISES
+    })
+}
+
 /// Runs of mask pixels, from the pixels with ink in reading order, and the coverage summed by class.
-fn runs(pixels: &[Pixel], w: usize, touched: &[u32]) -> (Vec<Run>, [u64; 256]) {
+fn runs(pixels: &[Pixel], w: usize, touched: &[u32], clean: bool) -> (Vec<Run>, [u64; 256]) {
     let mut out: Vec<Run> = Vec::new();
     let mut sums = [0u64; 256];
     let (mut y, mut row) = (0, 0);
@@ -36,7 +66,7 @@ fn runs(pixels: &[Pixel], w: usize, touched: &[u32]) -> (Vec<Run>, [u64; 256]) {
         let i = i as usize;
         let Pixel { coverage, role } = pixels[i];
         sums[role as usize] += u64::from(coverage);
-        if coverage < HALF || role >= OFF {
+        if coverage < HALF || role >= OFF || clean && valley(pixels, w, i) {
             continue;
         }
         if i >= row + w {

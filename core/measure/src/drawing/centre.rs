@@ -193,6 +193,9 @@ fn resample(p: &[(f64, f64)], closed: bool) -> Option<(Vec<(f64, f64)>, f64)> {
     Some((points, step))
 }
 
+/// Ink that rises by so much beyond a free end is another line's.
+const RISES: f64 = 0.12;
+
 /// Leads a free end on to the tip of the ink: thinning stops about half a width short of it.
 fn extend(ink: &Ink, role: u8, points: &mut Vec<(f64, f64)>, reach: &mut Vec<f64>, step: f64, at_start: bool) {
     if at_start {
@@ -205,10 +208,21 @@ fn extend(ink: &Ink, role: u8, points: &mut Vec<(f64, f64)>, reach: &mut Vec<f64
     let len = (b.0 - a.0).hypot(b.1 - a.1).max(1e-9);
     let d = ((b.0 - a.0) / len * step, (b.1 - a.1) / len * step);
     let most = (2.0 * reach[n - 1] + 3.0) as usize;
+    // The least ink so far, and how many places there were then: where it rises again, another line begins.
+    let mut low = (1.0, n);
     for k in 1..=most {
         let p = (b.0 + d.0 * k as f64, b.1 + d.1 * k as f64);
-        if coverage(ink, role, p.0, p.1) < 0.4 {
+        let c = coverage(ink, role, p.0, p.1);
+        if c > low.0 + RISES {
+            points.truncate(low.1);
+            reach.truncate(low.1);
             break;
+        }
+        if c < 0.4 {
+            break;
+        }
+        if c < low.0 {
+            low = (c, points.len());
         }
         points.push(p);
         reach.push(reach[n - 1]);

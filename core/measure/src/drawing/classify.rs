@@ -31,6 +31,8 @@ struct Classifier<'a> {
     fixed: Option<u8>,
     blend: Blend,
     memo: Memo,
+    /// Of a drawing, not of a scan.
+    clean: bool,
 }
 
 /// What has been found for a colour. A slot holds key, class and coverage in one word, so that threads share it without
@@ -62,7 +64,7 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, scann
     let fixed = layer_role.map(|r| r as u8);
     if let Some(inks) = scanned {
         let targets = scanned_targets(plan, inks);
-        let c = Classifier { picture, targets, paper: Paper::Colour([255; 3]), fixed, blend: Blend::Linear, memo: Memo::new() };
+        let c = Classifier { picture, targets, paper: Paper::Colour([255; 3]), fixed, blend: Blend::Linear, memo: Memo::new(), clean: false };
         return c.run(plan, planes).0;
     }
     let paper = find_paper(picture);
@@ -76,7 +78,7 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, scann
     {
         return ink;
     }
-    let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: Memo::new() };
+    let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: Memo::new(), clean: true };
     let (mut ink, edges) = c.run(plan, planes);
     if matches!(c.paper, Paper::Colour(_)) && edges.say_linear() {
         c.blend = Blend::Linear;
@@ -156,7 +158,7 @@ impl Classifier<'_> {
             .collect();
         let faint = bands.iter().map(|b| &b.faint[..]).collect::<Vec<_>>().concat();
         let edges = self.reassign(&mut pixels, &faint);
-        let ink = assemble(w, h, pixels, std::mem::take(&mut planes.distance2), &bands, plan, self.blend);
+        let ink = assemble((w, h), pixels, std::mem::take(&mut planes.distance2), &bands, plan, self.blend, self.clean);
         (ink, edges)
     }
 

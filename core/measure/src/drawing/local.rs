@@ -136,7 +136,7 @@ impl Local<'_> {
         let mut edges = Edges::default();
         bands.iter().for_each(|b| edges.add(&b.1));
         let bands: Vec<Band> = bands.into_iter().map(|b| b.0).collect();
-        (assemble(w, h, pixels, std::mem::take(&mut planes.distance2), &bands, plan, self.blend), edges)
+        (assemble((w, h), pixels, std::mem::take(&mut planes.distance2), &bands, plan, self.blend, !self.grounds.noisy), edges)
     }
 
     /// What is in a pixel that is neither ground nor ink alone.

@@ -10,6 +10,7 @@ use crate::{
     Picture,
     bilinear::inside,
     drawing::{Layer, Line, Place, Plan, Source, measure},
+    source::Kind,
     stats::{median, quantile},
 };
 
@@ -53,7 +54,8 @@ impl Patch {
         let rgba: Vec<u8> = self.coverage.iter().flat_map(|c| [0, 0, 0, (255.0 * level(*c)).round() as u8]).collect();
         let Some(picture) = Picture::new(self.width, self.height, &rgba) else { return Vec::new() };
         let plan = Plan { roles: vec![Source::Colour { rgb: [0; 3], tolerance: 12.0 }], widest_px: self.width.max(self.height) as f64 };
-        measure(&[Layer { picture, role: None }], &plan).roles.swap_remove(0).lines
+        // Of a scan, as its grain says, and all of it the one role's.
+        measure(&[Layer { picture: picture.of_kind(Kind::Scan), role: Some(0) }], &plan).roles.swap_remove(0).lines
     }
 
     /// Share that is ink.

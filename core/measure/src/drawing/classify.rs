@@ -21,6 +21,7 @@ use super::{
 use crate::{
     Picture,
     colour::{Rgb, delta_e, lab, lab_of},
+    source::Kind,
 };
 
 struct Classifier<'a> {
@@ -78,7 +79,7 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, scann
     {
         return ink;
     }
-    let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: Memo::new(), clean: true };
+    let mut c = Classifier { picture, targets, paper, fixed, blend: Blend::Encoded, memo: Memo::new(), clean: picture.kind == Kind::Drawing };
     let (mut ink, edges) = c.run(plan, planes);
     if matches!(c.paper, Paper::Colour(_)) && edges.say_linear() {
         c.blend = Blend::Linear;

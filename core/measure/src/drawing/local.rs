@@ -21,6 +21,7 @@ use super::{
 use crate::{
     Picture,
     colour::{delta_e, lab, linear_of},
+    source::Kind,
 };
 
 /// As far as this, px, a ground and an ink are looked for.
@@ -136,7 +137,18 @@ impl Local<'_> {
         let mut edges = Edges::default();
         bands.iter().for_each(|b| edges.add(&b.1));
         let bands: Vec<Band> = bands.into_iter().map(|b| b.0).collect();
-        (assemble((w, h), pixels, std::mem::take(&mut planes.distance2), &bands, plan, self.blend, !self.grounds.noisy), edges)
+        (
+            assemble(
+                (w, h),
+                pixels,
+                std::mem::take(&mut planes.distance2),
+                &bands,
+                plan,
+                self.blend,
+                self.picture.kind == Kind::Drawing && !self.grounds.noisy,
+            ),
+            edges,
+        )
     }
 
     /// What is in a pixel that is neither ground nor ink alone.

@@ -44,12 +44,19 @@ impl Window {
         Self { patch, corner: [x0 as f64, y0 as f64], px_mm: 25.4 / axes.dpi_mean() }
     }
 
-    /// The lines of the patch, their widths where they are body.
+    /// The lines of the patch with their whole course, tapers too; within one width of their tips they are caps.
     pub(super) fn free(&self) -> Vec<FreeLine> {
-        self.kept(&self.patch.lines(), 500)
+        let mut lines = self.patch.lines();
+        for line in &mut lines {
+            let n = line.points.len();
+            let widest = line.points.iter().filter(|p| p.place == Place::Body).map(|p| p.width).fold(0.0, f32::max);
+            let cap = ((f64::from(widest) / line.step_px).ceil() as usize).min(n / 2);
+            line.points[cap..n - cap].iter_mut().filter(|p| p.place == Place::End).for_each(|p| p.place = Place::Body);
+        }
+        self.kept(&lines, 500)
     }
 
-    /// Lines with at most so many places each.
+    /// Lines with at most so many places each, their widths where they are body.
     pub(super) fn kept(&self, lines: &[Line], most: usize) -> Vec<FreeLine> {
         let digits = |v: f64, d: f64| (v * d).round() / d;
         let kept = |l: &Line| {

@@ -1,0 +1,59 @@
+//! Faults on drawings as they are handed in: far from their limits they are found, short of them they are not, and clean drawings have none.
+//!
+//! Sources: the definitions in docs/methods.md, "Faults"; the drawings are made from them alone. The whole table, with the curve between, is
+//! `eddymist-bench handed-in faults 32`.
+
+use eddymist_check::{Finding, FindingKind, Manifest, NamedLayer, check_lines};
+use eddymist_measure::Picture;
+use eddymist_sim::{
+    handed_in::{
+        Ground,
+        planted::{Fault, Planted, can_be, planted},
+    },
+    planted::KINDS,
+};
+
+fn findings(p: &Planted) -> Vec<Finding> {
+    let rgba = p.drawing.picture();
+    let picture = Picture::new(rgba.width, rgba.height, &rgba.data).expect("a picture");
+    check_lines(&p.drawing.guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check.findings
+}
+
+#[test]
+fn planted_faults_are_found_far_from_their_limits_and_not_short_of_them() {
+    let (mut asked, mut missed, mut early, mut elsewhere) = (0, Vec::new(), Vec::new(), Vec::new());
+    for kind in KINDS {
+        // A palette's and a JPEG's few pixels tell ends and colours less surely: the table has them.
+        let grounds: Vec<Ground> = Ground::ALL.into_iter().filter(|g| can_be(kind, *g) && !matches!(g, Ground::Palette | Ground::Jpeg)).collect();
+        for (severity, count) in [(2.5, 4), (0.7, 2)] {
+            for k in 0..count {
+                let seed = 40_000 + 100 * kind as u64 + k;
+                let ground = grounds[(seed as usize * 5 + kind as usize) % grounds.len()];
+                let p = planted(ground, Some(Fault { kind, severity }), seed);
+                let [l, t, r, b] = p.at.expect("a place");
+                let (here, others): (Vec<Finding>, Vec<Finding>) = findings(&p).into_iter().partition(|f| f.x > l && f.x < r && f.y > t && f.y < b);
+                let found = here.iter().filter(|f| f.kind == kind).count();
+                asked += usize::from(severity > 1.0);
+                if severity > 1.0 && found == 0 {
+                    missed.push((kind, ground, seed));
+                }
+                if severity < 1.0 && found > 0 {
+                    early.push((kind, ground, seed));
+                }
+                // Each once: what is one on the drawing is one in the list.
+                assert!(found <= 1 || kind == FindingKind::Thin || kind == FindingKind::Heavy, "{kind:?} {ground:?} {seed}: {here:?}");
+                elsewhere.extend(others.into_iter().map(|f| (ground, seed, f.message)));
+            }
+        }
+    }
+    assert!(missed.len() * 20 <= asked, "{missed:?}");
+    assert!(early.len() <= 1, "{early:?}");
+    assert!(elsewhere.len() <= 2, "{elsewhere:?}");
+}
+
+#[test]
+fn clean_drawings_have_at_most_one_finding_in_fifty() {
+    let wrong: Vec<_> =
+        (0..32u64).flat_map(|k| findings(&planted(Ground::ALL[k as usize % 16], None, 300 + k)).into_iter().map(move |f| (k, f.message))).collect();
+    assert!(wrong.len() <= 1, "{wrong:?}");
+}

@@ -19,6 +19,7 @@ pub mod names;
 mod one_cause;
 pub mod plan;
 pub mod print;
+pub mod register;
 mod roles;
 pub mod sequence;
 mod stretches;

@@ -44,10 +44,11 @@ impl<'a> Sequence<'a> {
 
     /// What cannot be said of it: whose drift, for too few drawings, and of whom nothing is known.
     pub fn unsaid(&self) -> Vec<String> {
+        let mut out = self.boil.laid();
         if self.guide.off.contains(&FindingKind::Drift) {
-            return Vec::new();
+            return out;
         }
-        let mut out = unsaid(&series(self.guide, &self.checks));
+        out.extend(unsaid(&series(self.guide, &self.checks)));
         let nobody = self.checks.iter().filter(|c| c.manifest.get("artist").is_none_or(|a| a.is_empty())).count();
         if nobody > 0 {
             out.push(format!("the artist of {nobody} of {} drawings is not known: whether those drift cannot be said", self.checks.len()));

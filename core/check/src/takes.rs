@@ -3,6 +3,7 @@
 //! How: findings of one kind and role at one place, the nearest pairs first; a longer one may have moved along its line. A dismissal holds where
 //! the line about it is the same to three quarters of a pixel. Limits: takes of different sizes carry no dismissal. Common practice, no source.
 
+use eddymist_measure::source::Kind;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -11,6 +12,7 @@ use crate::{
     document::{Dismissed, DrawingCheck, Finding, Manifest},
     guide::LineGuide,
     hand_on::suggest,
+    register::register,
 };
 
 /// Findings nearer than this are one, px of the page; longer ones may differ by half their length along their line.
@@ -95,10 +97,23 @@ fn one(a: &Finding, b: &Finding, earlier: &Take, later: &Take, k: f64) -> Option
 }
 
 /// The earlier take's findings held against the later's; places are brought to the later's size.
-pub fn compare(earlier: &Take, later: &Take) -> Compared {
+pub fn compare(guide: &LineGuide, earlier: &Take, later: &Take) -> Compared {
     let k = f64::from(later.check.width_px) / f64::from(earlier.check.width_px.max(1));
-    let moved: Vec<Finding> =
-        earlier.check.findings.iter().map(|f| Finding { x: f.x * k, y: f.y * k, length_px: f.length_px.map(|l| l * k), ..f.clone() }).collect();
+    // Two scans are laid on one another first.
+    let scans = [earlier, later].iter().all(|t| t.check.source.as_ref().is_some_and(|s| s.kind != Kind::Drawing)) && k == 1.0;
+    let moves = if scans { register(guide, earlier.lines, later.lines, f64::from(later.check.width_px)) } else { None };
+    let laid = moves.map(|m| m.lines(earlier.lines));
+    let earlier = &Take { check: earlier.check, lines: laid.as_deref().unwrap_or(earlier.lines) };
+    let place = |f: &Finding| moves.map_or([f.x * k, f.y * k], |m| m.of([f.x, f.y]));
+    let moved: Vec<Finding> = earlier
+        .check
+        .findings
+        .iter()
+        .map(|f| {
+            let [x, y] = place(f);
+            Finding { x, y, length_px: f.length_px.map(|l| l * k), ..f.clone() }
+        })
+        .collect();
     let mut pairs: Vec<(f64, usize, usize)> = Vec::new();
     for (i, a) in moved.iter().enumerate() {
         pairs.extend(later.check.findings.iter().enumerate().filter_map(|(j, b)| Some((one(a, b, earlier, later, k)?, i, j))));

@@ -30,7 +30,7 @@ fn take(d: &WeighedDrawing) -> Take<'_> {
 }
 
 fn compared(a: &WeighedDrawing, b: &WeighedDrawing) -> Compared {
-    compare(&take(a), &take(b))
+    compare(&strict(), &take(a), &take(b))
 }
 
 #[test]

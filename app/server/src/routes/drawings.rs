@@ -54,7 +54,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
                 file: e.file,
                 sha256: e.sha256,
                 at: e.at,
-                compared: takes::compare(&Take { check: &then, lines: &e.lines }, &Take { check: now, lines: &d.lines }),
+                compared: takes::compare(&d.guide, &Take { check: &then, lines: &e.lines }, &Take { check: now, lines: &d.lines }),
                 findings: then.findings,
                 note: last.filter(|l| l.state == "return").map(|l| l.note),
             });

@@ -55,6 +55,7 @@ pub(super) fn cell(x: f64, y: f64) -> (i32, i32) {
 }
 
 impl PageDrawing {
+    /// `moved` says how a scan is moved onto the drawing before it.
     pub(super) fn new(check: &DrawingCheck, lines: &[WeighedLine]) -> Self {
         let (place, width) = (10.0 * check.scale, 10.0 * check.scale * check.shot_factor);
         let known = |c: &str| check.manifest.get(c).filter(|v| !v.is_empty()).cloned();

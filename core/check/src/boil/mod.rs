@@ -18,6 +18,8 @@ mod matched;
 
 use std::collections::{BTreeMap, VecDeque};
 
+use eddymist_measure::source::Kind;
+
 use crate::{
     WeighedLine,
     boil::{
@@ -26,6 +28,7 @@ use crate::{
     },
     document::{DrawingCheck, FindingKind, SequenceFinding},
     guide::LineGuide,
+    register::{Move, register},
     words,
 };
 
@@ -33,12 +36,17 @@ use crate::{
 pub struct Boil<'a> {
     guide: &'a LineGuide,
     held: VecDeque<PageDrawing>,
+    /// The scan before, as it was laid on the one before it, and its width.
+    laid: Option<(Vec<WeighedLine>, u32)>,
+    moves: Vec<Move>,
+    /// Scans that could not be laid on the one before.
+    apart: Vec<String>,
     groups: BTreeMap<(usize, Option<String>), Vec<Matched>>,
 }
 
 impl<'a> Boil<'a> {
     pub fn new(guide: &'a LineGuide) -> Self {
-        Self { guide, held: VecDeque::new(), groups: BTreeMap::new() }
+        Self { guide, held: VecDeque::new(), laid: None, moves: Vec::new(), apart: Vec::new(), groups: BTreeMap::new() }
     }
 
     /// The next drawing of the sequence.
@@ -46,7 +54,8 @@ impl<'a> Boil<'a> {
         if self.guide.off.contains(&FindingKind::Boil) {
             return;
         }
-        self.held.push_back(PageDrawing::new(check, lines));
+        let laid = self.lay(check, lines);
+        self.held.push_back(PageDrawing::new(check, laid.as_deref().unwrap_or(lines)));
         if self.held.len() > 3 {
             self.held.pop_front();
         }
@@ -65,6 +74,47 @@ impl<'a> Boil<'a> {
                 self.groups.entry((strip.role, artist.clone())).or_default().push(m);
             }
         }
+    }
+
+    /// A scan's lines laid on those of the scan before; none of a drawing that was drawn in a program: that lies as it lies.
+    fn lay(&mut self, check: &DrawingCheck, lines: &[WeighedLine]) -> Option<Vec<WeighedLine>> {
+        if check.source.as_ref().is_none_or(|s| s.kind == Kind::Drawing) {
+            self.laid = None;
+            return None;
+        }
+        let found = self.laid.as_ref().filter(|l| l.1 == check.width_px).map(|(before, w)| register(self.guide, lines, before, f64::from(*w)));
+        let laid = match found {
+            Some(Some(m)) => {
+                self.moves.push(m);
+                m.lines(lines)
+            }
+            None => lines.to_vec(),
+            Some(None) => {
+                // Nothing in common: what lies beside what cannot be said.
+                self.apart.push(check.file.clone());
+                self.held.clear();
+                lines.to_vec()
+            }
+        };
+        self.laid = Some((laid.clone(), check.width_px));
+        Some(laid)
+    }
+
+    /// How scans were laid on one another, and which could not be.
+    pub fn laid(&self) -> Vec<String> {
+        let most = |of: fn(&Move) -> f64| self.moves.iter().map(of).fold(0.0, f64::max);
+        let mut out = Vec::new();
+        if !self.moves.is_empty() {
+            let by = if self.moves.iter().all(|m| m.by_marks) { "by their marks" } else { "by the best fit of their lines" };
+            let (shift, turn) = (most(|m| m.shift_px[0].hypot(m.shift_px[1])), most(|m| m.turn_deg.abs()));
+            out.push(format!("scans were laid on one another {by}, moved by up to {shift:.1} px and {turn:.2}°"));
+        }
+        if !self.apart.is_empty() {
+            let some: Vec<&str> = self.apart.iter().take(3).map(String::as_str).collect();
+            let more = if self.apart.len() > 3 { format!(" and {} more", self.apart.len() - 3) } else { String::new() };
+            out.push(format!("{}{more} could not be laid on the scan before: whether lines boil there cannot be said", some.join(", ")));
+        }
+        out
     }
 
     /// What boils.

@@ -66,8 +66,8 @@ const FAINT_FROM: u8 = 10;
 const FAINT_TO: u8 = 235;
 /// Neighbours, those above sides first.
 const AROUND: [(i64, i64); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
-/// Islands larger than this are looked at no closer, px².
-const SMALL: f64 = 400.0;
+/// The last of a wedge or of a tip is no larger than this, px²: larger ones have walls of their own, however thin.
+const SMALL: f64 = 2.6;
 
 /// Says of every island whether it is joined to others of its kind by faint pixels.
 fn told_open(islands: Vec<(Island, u32)>, pieces: &Spans, width: usize, pixels: &[Pixel], faint: impl Fn(u8) -> bool) -> Vec<Island> {

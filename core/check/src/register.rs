@@ -185,7 +185,7 @@ fn refined(from: &[Place], onto: &Grid, mut m: Move) -> (Move, f64) {
     for round in 0..24 {
         let reach = if round < 8 { 18.0 } else { 8.0 };
         // Far off the line it says nothing: what moved between the two drawings is no shift of the sheet.
-        let width = if round < 8 { 12.0 } else { 4.0 };
+        let width = [12.0, 4.0, 1.5][(round / 8).min(2)];
         let (mut a, mut b) = ([[0.0; 3]; 3], [0.0; 3]);
         for p in from.iter().map(|p| moved(p, &m)) {
             let Some(q) = onto.nearest(&p, reach) else { continue };
@@ -209,7 +209,7 @@ fn refined(from: &[Place], onto: &Grid, mut m: Move) -> (Move, f64) {
         let Some(step) = solve(a, b) else { break };
         m.shift_px = [m.shift_px[0] + step[0], m.shift_px[1] + step[1]];
         m.turn_deg += step[2].to_degrees();
-        if round > 10 && step[0].hypot(step[1]) < 1e-3 && step[2].abs() < 1e-6 {
+        if round > 17 && step[0].hypot(step[1]) < 1e-3 && step[2].abs() < 1e-6 {
             break;
         }
     }

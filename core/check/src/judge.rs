@@ -98,6 +98,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
             found.lines.iter().map(|l| judged.map_or_else(|| vec![(0.0, Standing::Unmeasured); l.points.len()], |w| standings(l, &w))).collect();
         let here = InDrawing { guide, role, weight: judged, own };
         check.roles.push(here.check(found, &standing));
+        check.warnings.extend(judged.and_then(|_| words::of_opacity(&role.name, found.opacity)));
         for (line, s) in found.lines.iter().zip(&standing) {
             check.findings.extend(here.off_weight(line, s));
         }

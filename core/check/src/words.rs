@@ -99,6 +99,19 @@ pub fn off_weight(role: &str, heavy: bool, value: f64, length_px: f64, stretches
     format!("{word} {role}: {value:.1} px wide over {over} ({limit})")
 }
 
+/// Ink that shows what is beneath it.
+pub fn of_opacity(role: &str, opacity: f64) -> Option<String> {
+    (opacity < OPAQUE).then(|| {
+        format!(
+            "The ink of {role} is {:.0} % opaque. It was measured as if it were solid; set its layer or its brush to full opacity before painting.",
+            100.0 * opacity
+        )
+    })
+}
+
+/// Ink as opaque as this is solid: a rounding, a soft brush's core.
+const OPAQUE: f64 = 0.92;
+
 /// What is to be said first of a drawing whose sides are not as the page's.
 pub fn of_page([w, h]: [f64; 2], [page_w, page_h]: [f64; 2]) -> Option<String> {
     let ratio = (w / h) / (page_w / page_h);

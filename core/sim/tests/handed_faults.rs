@@ -3,7 +3,7 @@
 //! Sources: the definitions in docs/methods.md, "Faults"; the drawings are made from them alone. The whole table, with the curve between, is
 //! `eddymist-bench handed-in faults 32`.
 
-use eddymist_check::{Finding, FindingKind, Manifest, NamedLayer, check_lines};
+use eddymist_check::{DrawingCheck, Finding, FindingKind, Manifest, NamedLayer, check_lines};
 use eddymist_measure::Picture;
 use eddymist_sim::{
     handed_in::{
@@ -13,10 +13,14 @@ use eddymist_sim::{
     planted::KINDS,
 };
 
-fn findings(p: &Planted) -> Vec<Finding> {
+fn checked(p: &Planted) -> DrawingCheck {
     let rgba = p.drawing.picture();
     let picture = Picture::new(rgba.width, rgba.height, &rgba.data).expect("a picture");
-    check_lines(&p.drawing.guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check.findings
+    check_lines(&p.drawing.guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check
+}
+
+fn findings(p: &Planted) -> Vec<Finding> {
+    checked(p).findings
 }
 
 #[test]
@@ -56,4 +60,20 @@ fn clean_drawings_have_at_most_one_finding_in_fifty() {
     let wrong: Vec<_> =
         (0..32u64).flat_map(|k| findings(&planted(Ground::ALL[k as usize % 16], None, 300 + k)).into_iter().map(move |f| (k, f.message))).collect();
     assert!(wrong.len() <= 1, "{wrong:?}");
+}
+
+/// Ink that shows what is beneath it is said once, and is neither soft nor off the palette.
+#[test]
+fn half_transparent_ink_is_said_and_is_no_finding() {
+    for ground in [Ground::HalfTransparent, Ground::White, Ground::PaintedFills, Ground::RoughOnClear] {
+        let check = checked(&planted(ground, None, 500));
+        let said = check.warnings.iter().filter(|w| w.contains("60 % opaque")).count();
+        assert_eq!(
+            (said > 0, check.warnings.len() - said, check.findings.len()),
+            (ground == Ground::HalfTransparent, 0, 0),
+            "{ground:?}: {:?} {:?}",
+            check.warnings,
+            check.findings
+        );
+    }
 }

@@ -33,8 +33,8 @@ pub(super) fn assemble(
     let sum = |class: usize| found.iter().map(|f| f.1[class]).sum::<u64>() as f64 / 255.0;
     let touched = bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>().concat();
     let role_px2: Vec<f64> = (0..plan.roles.len()).map(sum).collect();
-    let toned_px2 = vec![0.0; role_px2.len()];
-    Ink { width, height, runs, touched, pixels, distance2, role_px2, toned_px2, off_palette_px2: sum(OFF as usize), blend }
+    let (toned_px2, opacity) = (vec![0.0; role_px2.len()], vec![1.0; role_px2.len()]);
+    Ink { width, height, runs, touched, pixels, distance2, role_px2, toned_px2, opacity, off_palette_px2: sum(OFF as usize), blend }
 }
 
 /// A pixel with less ink than this may lie in a valley, whose sides have at least so much, and so much more than it has.

@@ -155,6 +155,14 @@ fn inks(flats: &[Flat], of_flat: &[u8]) -> Vec<InkColour> {
     out
 }
 
+impl Grounds {
+    /// How opaque a class's commonest ink is, 0…1; of none that was seen, 1.
+    pub fn opacity(&self, class: u8) -> f64 {
+        let own = self.inks.iter().filter(|i| i.class == class && i.area > 0).max_by_key(|i| i.area);
+        own.map_or(1.0, |i| f64::from(i.colour[3]) / 255.0)
+    }
+}
+
 impl Sorter<'_> {
     /// Whether a flat is wider than lines are; where several lines of one ink run together they are as wide, and long.
     fn is_wide(&self, f: &Flat) -> bool {

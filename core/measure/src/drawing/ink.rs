@@ -45,6 +45,8 @@ pub struct Ink {
     /// Squared distance in px² from mask pixels to the nearest other pixel, saturated.
     pub distance2: Vec<u16>,
     pub role_px2: Vec<f64>,
+    /// How opaque each role's commonest ink is, 0…1.
+    pub opacity: Vec<f64>,
     /// Each role's ink that is masked as tone.
     pub toned_px2: Vec<f64>,
     pub off_palette_px2: f64,
@@ -76,6 +78,7 @@ pub fn blank(width: usize, height: usize) -> Ink {
         distance2: vec![0; width * height],
         role_px2: vec![0.0],
         toned_px2: vec![0.0],
+        opacity: vec![1.0],
         off_palette_px2: 0.0,
         blend: Blend::Encoded,
     }

@@ -91,13 +91,21 @@ impl Line {
 }
 
 /// The lines of one role.
-#[derive(Debug, Clone, Default, PartialEq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct RoleLines {
     pub lines: Vec<Line>,
     /// Ink in px².
     pub ink_px2: f64,
     /// Its ink in px² that is masked as tone.
     pub toned_px2: f64,
+    /// How opaque its ink is, 0…1: its widths are as if it were solid.
+    pub opacity: f64,
+}
+
+impl Default for RoleLines {
+    fn default() -> Self {
+        Self { lines: Vec::new(), ink_px2: 0.0, toned_px2: 0.0, opacity: 1.0 }
+    }
 }
 
 /// How the file's ink was mixed with its paper.

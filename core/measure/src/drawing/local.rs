@@ -82,7 +82,9 @@ pub(super) fn classify(picture: &Picture, plan: &Plan, fixed: Option<u8>, planes
         let tolerances = plan.roles.iter().map(|r| if let super::Source::Colour { tolerance, .. } = r { *tolerance } else { f32::INFINITY }).collect();
         let mut local = Local { picture, labels: &labels, grounds: &grounds, tolerances, blend: Blend::Encoded, around, near };
         let (mut ink, edges) = local.run(plan, planes);
+        let opacity: Vec<f64> = (0..plan.roles.len()).map(|class| grounds.opacity(class as u8)).collect();
         if !edges.say_linear() {
+            ink.opacity = opacity;
             return ink;
         }
         local.blend = Blend::Linear;
@@ -90,7 +92,7 @@ pub(super) fn classify(picture: &Picture, plan: &Plan, fixed: Option<u8>, planes
             ink.pixels[i as usize] = PAPER;
         }
         (planes.pixels, planes.distance2) = (ink.pixels, ink.distance2);
-        local.run(plan, planes).0
+        Ink { opacity, ..local.run(plan, planes).0 }
     });
     planes.halves[0].near = labels;
     ink

@@ -81,6 +81,7 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
         for (role, px2) in ink.role_px2.iter().enumerate() {
             out.roles[role].ink_px2 += px2;
             out.roles[role].toned_px2 += ink.toned_px2[role];
+            out.roles[role].opacity = out.roles[role].opacity.min(ink.opacity[role]);
         }
         if let Some(all) = &mut together {
             for &i in &ink.touched {

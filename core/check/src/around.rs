@@ -8,10 +8,12 @@ use eddymist_measure::drawing::DrawingLines;
 
 const CELL: f64 = 16.0;
 
+/// A place of a line: x, y, half the width, and its role.
+type Seen = ([f64; 3], usize);
+
 /// Places of all roles' lines.
 pub(crate) struct Around {
-    /// x, y, half the width, role.
-    grid: HashMap<(i32, i32), Vec<([f64; 3], usize)>>,
+    grid: HashMap<(i32, i32), Vec<Seen>>,
     widest: f64,
 }
 
@@ -21,7 +23,7 @@ fn cell(v: f64) -> i32 {
 
 impl Around {
     pub fn new(lines: &DrawingLines) -> Self {
-        let mut grid: HashMap<(i32, i32), Vec<([f64; 3], usize)>> = HashMap::new();
+        let mut grid: HashMap<(i32, i32), Vec<Seen>> = HashMap::new();
         let mut widest = 0.0f64;
         for (role, found) in lines.roles.iter().enumerate() {
             for p in found.lines.iter().flat_map(|l| &l.points) {

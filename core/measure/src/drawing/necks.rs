@@ -32,7 +32,7 @@ pub(super) fn necks(line: &Line, width: f64, coverage: impl Fn(f64, f64) -> f64)
         let whole = |range: std::ops::Range<usize>| range.clone().all(|k| cover.get(k).is_some_and(|c| *c >= WHOLE));
         let places = |k: usize| line.points.get(k).is_some_and(|p| !matches!(p.place, Place::Junction | Place::LeftOut));
         let short = (i - first) as f64 * line.step_px <= LONGEST;
-        if short && first >= 1 + beside / 2 && whole(i..i + beside / 2) && whole(first - 1 - beside / 2..first - 1) && places(first) && places(i) {
+        if short && first > beside / 2 && whole(i..i + beside / 2) && whole(first - 1 - beside / 2..first - 1) && places(first) && places(i) {
             out.push((at(first - 1), at(i), paper));
         }
     }

@@ -8,7 +8,7 @@ use eddymist_measure::drawing::{End, Line};
 use crate::{
     beside::{Beside, Neighbour},
     document::FindingKind,
-    faults::{Fault, width_of},
+    fault::{Fault, width_of},
 };
 
 /// A double lasts for more than so many widths.

@@ -10,7 +10,7 @@ use eddymist_measure::{
 
 use crate::{
     document::{FindingKind, StretchPlace},
-    faults::{Fault, Judged},
+    fault::{Fault, xy},
     guide::Finish,
 };
 
@@ -28,7 +28,7 @@ pub(crate) fn edges(line: &Line, finish: Finish, soft_px: f64, target: f64) -> O
         return None;
     }
     let widths: Vec<f64> = body.iter().map(|&i| f64::from(line.points[i].edge)).collect();
-    let middle = Judged::xy(line, body[body.len() / 2]);
+    let middle = xy(line, body[body.len() / 2]);
     let whole = edge_px(widths.iter().sum::<f64>() / widths.len() as f64);
     let of_line = |kind, limit| Some(Fault::new(kind, middle, Some(line.length_px()), whole, limit));
     if finish == Finish::Hard {
@@ -48,7 +48,7 @@ pub(crate) fn edges(line: &Line, finish: Finish, soft_px: f64, target: f64) -> O
         }
         let long = (k - first) as f64 * line.step_px;
         if long > (3.0 * target).max(8.0) {
-            let (x, y) = Judged::xy(line, body[(first + k) / 2]);
+            let (x, y) = xy(line, body[(first + k) / 2]);
             found.push((StretchPlace { x, y, length_px: long }, soft[first..k].iter().sum::<f64>() / (k - first) as f64));
         }
         k = k.max(first + 1);

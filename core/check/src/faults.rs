@@ -5,36 +5,18 @@
 
 use eddymist_measure::{
     drawing::{End, Line, Place},
-    stats::{mean_sd, median},
+    stats::mean_sd,
 };
 
 use crate::{
     around::Around,
-    document::{FindingKind, StretchPlace},
+    document::FindingKind,
     doubles::doubles,
     edges::edges,
+    fault::{Fault, width_of, xy},
     guide::{Ends, Finish, Limits, Weight},
     hooks::hooks,
 };
-
-/// One thing found on a line, before it is worded.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Fault {
-    pub kind: FindingKind,
-    pub x: f64,
-    pub y: f64,
-    pub length_px: Option<f64>,
-    pub value: f64,
-    pub limit: f64,
-    /// Where there is more than one.
-    pub stretches: Vec<StretchPlace>,
-}
-
-impl Fault {
-    pub(crate) fn new(kind: FindingKind, (x, y): (f64, f64), length_px: Option<f64>, value: f64, limit: f64) -> Self {
-        Self { kind, x, y, length_px, value, limit, stretches: Vec::new() }
-    }
-}
 
 /// The lines of one role as they are judged; px are the drawing's.
 pub struct Judged<'a> {
@@ -63,10 +45,6 @@ impl Judged<'_> {
         out
     }
 
-    pub(crate) fn xy(line: &Line, i: usize) -> (f64, f64) {
-        (f64::from(line.points[i].x), f64::from(line.points[i].y))
-    }
-
     fn cut_by_page(&self, (x, y): (f64, f64)) -> bool {
         let near = self.weight.target + 2.0;
         x < near || y < near || x > self.page[0] - near || y > self.page[1] - near
@@ -88,7 +66,7 @@ impl Judged<'_> {
         }
         // Pinned where the line is furthest from its mean.
         let (at, _) = body.iter().copied().max_by(|a, b| (a.1 - mean).abs().total_cmp(&(b.1 - mean).abs()))?;
-        let (x, y) = Self::xy(line, at);
+        let (x, y) = xy(line, at);
         Some(Fault::new(FindingKind::Uneven, (x, y), Some(line.length_px()), spread, limit))
     }
 
@@ -97,7 +75,7 @@ impl Judged<'_> {
         let Some(body) = width_of(line) else { return out };
         for (side, end) in line.ends.iter().enumerate() {
             let End::Free { taper_px, tapered } = end else { continue };
-            let place = Self::xy(line, if side == 0 { 0 } else { line.points.len() - 1 });
+            let place = xy(line, if side == 0 { 0 } else { line.points.len() - 1 });
             let kind = match (self.ends, tapered) {
                 (Ends::Tapered, false) => FindingKind::BluntEnd,
                 (Ends::Blunt, true) => FindingKind::TaperedEnd,
@@ -114,10 +92,4 @@ impl Judged<'_> {
         }
         out
     }
-}
-
-/// Median width of a line's body, px.
-pub(crate) fn width_of(line: &Line) -> Option<f64> {
-    let body: Vec<f64> = line.points.iter().filter(|p| p.place == Place::Body).map(|p| f64::from(p.width)).collect();
-    median(&body).or_else(|| median(&line.points.iter().map(|p| f64::from(p.width)).collect::<Vec<_>>()))
 }

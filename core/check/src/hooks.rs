@@ -8,7 +8,7 @@ use eddymist_measure::drawing::{End, Line, Place};
 
 use crate::{
     document::FindingKind,
-    faults::{Fault, Judged, width_of},
+    fault::{Fault, width_of, xy},
 };
 
 /// The direction turns by more than this before an end: a hook, degrees.
@@ -33,7 +33,7 @@ pub(crate) fn hooks(line: &Line, hook_px: f64, other: impl Fn((f64, f64), f64) -
 fn hook(line: &Line, side: usize, width: f64, hook_px: f64, other_ink: &impl Fn((f64, f64), f64) -> bool) -> Option<Fault> {
     let (n, step) = (line.points.len(), line.step_px);
     let index = |k: usize| if side == 0 { k } else { n - 1 - k };
-    let at = |k: usize| Judged::xy(line, index(k));
+    let at = |k: usize| xy(line, index(k));
     let places = |px: f64| (px / step).round() as usize;
     // The turn, and as much again before it.
     let near = places(hook_px.max(NEAR_WIDTHS * width)).min(n - 1);
@@ -97,7 +97,7 @@ fn ends_free(line: &Line, side: usize, width: f64, near: usize) -> bool {
     }
     let n = line.points.len();
     let index = |k: usize| if side == 0 { k } else { n - 1 - k };
-    let at = |k: usize| Judged::xy(line, index(k));
+    let at = |k: usize| xy(line, index(k));
     let tip = at(0);
     if (0..near.min(n)).any(|k| line.points[index(k)].place == Place::Junction) {
         return false;

@@ -66,7 +66,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
     if lines.roles.iter().all(|r| r.lines.is_empty()) && ink + masked <= lines.off_palette_px2 {
         return Err(CheckError::NoRole);
     }
-    let left_out: Vec<LeftOut> = guide.left_out.iter().filter(|r| r.on(manifest)).map(|r| r.scaled(scale)).collect();
+    let left_out: Vec<LeftOut> = guide.left_out.iter().filter(|r| r.on(manifest.get("shot"))).map(|r| r.scaled(scale)).collect();
     leave_out(&mut lines, &left_out);
     let mut check = DrawingCheck {
         file: file.into(),

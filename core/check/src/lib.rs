@@ -7,6 +7,7 @@ pub mod document;
 mod doubles;
 pub mod drift;
 mod edges;
+mod fault;
 mod faults;
 pub mod guide;
 mod hand_on;

@@ -5,8 +5,6 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::document::Manifest;
-
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
 pub struct Limits {
@@ -100,9 +98,9 @@ const MOST_CORNERS: usize = 1000;
 pub(crate) const MOST_REGIONS: usize = 200;
 
 impl LeftOut {
-    /// Whether it lies on a drawing.
-    pub fn on(&self, manifest: &Manifest) -> bool {
-        self.shot.as_ref().is_none_or(|s| manifest.get("shot") == Some(s))
+    /// Whether it lies on a drawing of this shot, or of none that is known.
+    pub fn on(&self, shot: Option<&String>) -> bool {
+        self.shot.is_none() || self.shot.as_ref() == shot
     }
 
     /// The same on a drawing of another size.

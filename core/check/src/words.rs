@@ -8,7 +8,7 @@ use eddymist_measure::drawing::{
 
 use crate::{
     document::{Finding, FindingKind},
-    faults::Fault,
+    fault::Fault,
     guide::{Limits, LineGuide, Role, Weight},
     hooks::HOOK_DEG,
 };

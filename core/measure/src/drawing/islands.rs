@@ -66,29 +66,40 @@ const FAINT_FROM: u8 = 10;
 const FAINT_TO: u8 = 235;
 /// Neighbours, those above sides first.
 const AROUND: [(i64, i64); 8] = [(-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
-/// The last of a wedge or of a tip is no larger than this, px²: larger ones have walls of their own, however thin.
-const SMALL: f64 = 2.6;
+/// The last of a wedge or of a tip is no larger than this, px²; larger ones have walls of their own, however thin, but along a sliver.
+const LAST: f64 = 2.6;
+/// Larger ones are no sliver's end.
+const SLIVER: f64 = 24.0;
+/// A sliver is so many times as long as it is wide, and goes on within so much of its own direction (a cosine).
+const LONG: f64 = 1.9;
+const AHEAD: f64 = 0.8;
 
 /// Says of every island whether it is joined to others of its kind by faint pixels.
 fn told_open(islands: Vec<(Island, u32)>, pieces: &Spans, width: usize, pixels: &[Pixel], faint: impl Fn(u8) -> bool) -> Vec<Island> {
     let height = pixels.len() / width.max(1);
     // Spans of each small island.
-    let mut spans: HashMap<u32, Vec<Span>> = islands.iter().filter(|i| i.0.area_px2 < SMALL).map(|i| (i.1, Vec::new())).collect();
+    let mut spans: HashMap<u32, Vec<Span>> = islands.iter().filter(|i| i.0.area_px2 < SLIVER).map(|i| (i.1, Vec::new())).collect();
     for (s, n) in pieces.spans.iter().zip(&pieces.number) {
         if let Some(own) = spans.get_mut(n) {
             own.push(*s);
         }
     }
-    let joined = |n: u32| {
+    let joined = |island: &Island, n: u32| {
         let Some(own) = spans.get(&n) else { return false };
         let mut seen: HashSet<(i64, i64)> = own.iter().flat_map(|s| (s.x0..s.x1).map(|x| (i64::from(x), i64::from(s.y)))).collect();
+        let direction = if island.area_px2 < LAST { None } else { Some(axis(&seen)) };
+        let ahead = |x: i64, y: i64| {
+            let Some((way, long)) = direction else { return true };
+            let d = [x as f64 + 0.5 - island.x, y as f64 + 0.5 - island.y];
+            long >= LONG && (d[0] * way[0] + d[1] * way[1]).abs() >= AHEAD * d[0].hypot(d[1])
+        };
         let mut front: Vec<(i64, i64)> = seen.iter().copied().collect();
         // Two faint pixels and then the other: what is further away is not joined.
         for _ in 0..3 {
             let mut next = Vec::new();
             for (x, y) in front.drain(..) {
                 for (k, (nx, ny)) in AROUND.iter().map(|(dx, dy)| (x + dx, y + dy)).enumerate() {
-                    if nx < 0 || ny < 0 || nx >= width as i64 || ny >= height as i64 || seen.contains(&(nx, ny)) {
+                    if nx < 0 || ny < 0 || nx >= width as i64 || ny >= height as i64 || seen.contains(&(nx, ny)) || !ahead(nx, ny) {
                         continue;
                     }
                     if pieces.piece(nx, ny).is_some_and(|p| p != n) {
@@ -105,7 +116,22 @@ fn told_open(islands: Vec<(Island, u32)>, pieces: &Spans, width: usize, pixels: 
         }
         false
     };
-    islands.into_iter().map(|(i, n)| Island { open: joined(n), ..i }).collect()
+    islands.into_iter().map(|(i, n)| Island { open: joined(&i, n), ..i }).collect()
+}
+
+/// The direction in which some pixels lie, and how many times as long as wide they are.
+fn axis(pixels: &HashSet<(i64, i64)>) -> ([f64; 2], f64) {
+    let n = pixels.len().max(1) as f64;
+    let (mx, my) = pixels.iter().fold((0.0, 0.0), |m, p| (m.0 + p.0 as f64 / n, m.1 + p.1 as f64 / n));
+    // A pixel has an extent of its own.
+    let (mut xx, mut xy, mut yy) = (1.0 / 12.0, 0.0, 1.0 / 12.0);
+    for p in pixels {
+        let (dx, dy) = (p.0 as f64 - mx, p.1 as f64 - my);
+        (xx, xy, yy) = (xx + dx * dx / n, xy + dx * dy / n, yy + dy * dy / n);
+    }
+    let (half, root) = (0.5 * (xx + yy), (0.25 * (xx - yy).powi(2) + xy * xy).sqrt());
+    let turn = 0.5 * (2.0 * xy).atan2(xx - yy);
+    ([turn.cos(), turn.sin()], ((half + root) / (half - root).max(1e-6)).sqrt())
 }
 
 /// Specks, pinholes and gaps of a whole drawing.

@@ -6,6 +6,8 @@ use std::collections::HashMap;
 
 use eddymist_measure::drawing::DrawingLines;
 
+use crate::fault::width_of;
+
 const CELL: f64 = 16.0;
 
 /// A place of a line: x, y, half the width, and its role.
@@ -26,8 +28,10 @@ impl Around {
         let mut grid: HashMap<(i32, i32), Vec<Seen>> = HashMap::new();
         let mut widest = 0.0f64;
         for (role, found) in lines.roles.iter().enumerate() {
-            for p in found.lines.iter().flat_map(|l| &l.points) {
-                let at = [f64::from(p.x), f64::from(p.y), 0.5 * f64::from(p.width)];
+            // Where another line lies over it, a line is as wide as it is elsewhere.
+            let usual = found.lines.iter().map(|l| (l, width_of(l).unwrap_or(0.0)));
+            for (p, usual) in usual.flat_map(|(l, usual)| l.points.iter().map(move |p| (p, usual))) {
+                let at = [f64::from(p.x), f64::from(p.y), 0.5 * f64::from(p.width).max(usual)];
                 widest = widest.max(at[2]);
                 grid.entry((cell(at[0]), cell(at[1]))).or_default().push((at, role));
             }

@@ -41,7 +41,7 @@ pub(crate) fn doubles(lines: &[Line]) -> Vec<Fault> {
             let run: Vec<Neighbour> = found[first..i].iter().flatten().copied().collect();
             // Each pair is seen from both of its lines: it is told once.
             if other as usize > k || other as usize == k && run[0].place as usize > first {
-                out.extend(double_of(line, first, &run, width));
+                out.extend(double_of((line, &lines[other as usize]), first, &run, width));
             }
         }
     }
@@ -49,19 +49,31 @@ pub(crate) fn doubles(lines: &[Line]) -> Vec<Fault> {
 }
 
 /// Whether the paper beside a run narrows toward where its line meets another: the run's lines part from one fork, however long they stay near.
-fn forked(line: &Line, first: usize, count: usize, [start, end]: [f64; 2], width: f64) -> bool {
+fn forked((line, other): (&Line, &Line), first: usize, run: &[Neighbour], [start, end]: [f64; 2], width: f64) -> bool {
+    let count = run.len();
     // From the middle of the first quarter to the middle of the last.
     let grows = (end - start) / (0.75 * count as f64 * line.step_px);
     if !(LEAST_FORK..MOST_FORK).contains(&grows.abs()) {
         return false;
     }
-    let (side, left) = if grows > 0.0 { (0, first) } else { (1, line.points.len().saturating_sub(first + count)) };
     let meet = start.min(end) / grows.abs() + ROOT_WIDTHS * width;
-    !matches!(line.ends[side], End::Free { .. }) && left as f64 * line.step_px <= meet
+    let joins = |l: &Line, side: usize, left: usize| !matches!(l.ends[side], End::Free { .. }) && left as f64 * l.step_px <= meet;
+    // Either may be the one that ends where they part; the other may run either way.
+    let (a, b) = (run[0].place as usize, run[count - 1].place as usize);
+    let narrow = if grows > 0.0 { a } else { b };
+    let back = (grows > 0.0) == (b >= a);
+    // A line that turns back on itself at a root parts from itself.
+    if std::ptr::eq(line, other) {
+        let own = if grows > 0.0 { first } else { first + count };
+        return own.abs_diff(narrow) as f64 * line.step_px <= 2.0 * meet;
+    }
+    let others = if back { (0, narrow) } else { (1, other.points.len().saturating_sub(narrow + 1)) };
+    let own = if grows > 0.0 { (0, first) } else { (1, line.points.len().saturating_sub(first + count)) };
+    joins(line, own.0, own.1) || joins(other, others.0, others.1)
 }
 
 /// The double in a run of places beside another line, unless it is the fork of two lines that part.
-fn double_of(line: &Line, first: usize, run: &[Neighbour], width: f64) -> Option<Fault> {
+fn double_of((line, other): (&Line, &Line), first: usize, run: &[Neighbour], width: f64) -> Option<Fault> {
     let long = run.len() as f64 * line.step_px;
     if long <= DOUBLE_WIDTHS * width {
         return None;
@@ -71,7 +83,7 @@ fn double_of(line: &Line, first: usize, run: &[Neighbour], width: f64) -> Option
     let (start, end) = (mean(&run[..part]), mean(&run[run.len() - part..]));
     // Two lines that part or meet: clear paper grows all along from nearly nothing.
     let (narrow, wide) = (start.min(end), start.max(end));
-    if wide > 2.0 * narrow && narrow < 0.35 * width || forked(line, first, run.len(), [start, end], width) {
+    if wide > 2.0 * narrow && narrow < 0.35 * width || forked((line, other), first, run, [start, end], width) {
         return None;
     }
     let value = mean(run);

@@ -18,6 +18,9 @@ use crate::{
     hooks::hooks,
 };
 
+/// A line shorter than so many target widths is a dot.
+const DOT_WIDTHS: f64 = 1.5;
+
 /// The lines of one role as they are judged; px are the drawing's.
 pub struct Judged<'a> {
     pub lines: &'a [Line],
@@ -72,7 +75,8 @@ impl Judged<'_> {
 
     fn ends(&self, line: &Line) -> Vec<Fault> {
         let mut out = Vec::new();
-        let Some(body) = width_of(line) else { return out };
+        // What is no longer than wide is a dot, or the last of a taper that faded in between: it has no ends.
+        let Some(body) = width_of(line).filter(|_| line.length_px() > DOT_WIDTHS * self.weight.target) else { return out };
         for (side, end) in line.ends.iter().enumerate() {
             let End::Free { taper_px, tapered } = end else { continue };
             let place = xy(line, if side == 0 { 0 } else { line.points.len() - 1 });

@@ -48,7 +48,8 @@ proptest! {
         let is = clear < thinner && long > 24.0;
         prop_assert_eq!(doubles.len(), usize::from(is), "{:.1} px of paper for {:.0} px, {:.1} px wide: {:?}", clear, long, thinner, doubles);
         if let Some(d) = doubles.first() {
-            prop_assert!((d.value - clear).abs() < 0.25, "{} px of {clear}", d.value);
+            // Under two pixels the edges on either side share pixels.
+            prop_assert!((d.value - clear).abs() < if clear < 2.2 { 0.4 } else { 0.25 }, "{} px of {clear}", d.value);
             let [x, y] = [d.x - 400.0, d.y - 300.0];
             let (s, c) = degrees.to_radians().sin_cos();
             prop_assert!((x * c + y * s).abs() < 0.5 * long && (y * c - x * s - 0.5 * apart).abs() < 0.5 * apart + 4.0, "at {}, {}", d.x, d.y);

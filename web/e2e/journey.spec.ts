@@ -162,8 +162,9 @@ test('a delivery is read by its names and measured, and its heavy stretches are 
   await page.getByRole('option', { name: /drawing 19/ }).click();
   await expect(page.getByRole('heading', { name: /Drawing 019 · dov/ })).toBeVisible();
   await expect(page.getByText('contour heavy', { exact: false }).first()).toBeVisible();
-  await page.locator('.finding').first().click();
-  await expect(page.locator('.finding').first()).toHaveAttribute('aria-current', 'true');
+  await page.locator('.finding[aria-expanded]', { hasText: 'heavy contour' }).click();
+  await page.locator('.finding[aria-current]').first().click();
+  await expect(page.locator('.finding[aria-current]').first()).toHaveAttribute('aria-current', 'true');
 });
 
 test('a stale edit of the guide is refused with both versions, and a viewer changes nothing', async ({ page, browser }) => {

@@ -171,7 +171,8 @@ pub fn unsaid(tried: &[Series]) -> Vec<String> {
     let says = |(artist, (n, needed, roles)): (&str, (usize, usize, Vec<&str>))| {
         let drawings = if n == 1 { "1 drawing is".into() } else { format!("{n} drawings are") };
         let enough = if needed > MOST_NEEDED { "their weights vary too much".into() } else { format!("about {needed} would do") };
-        format!("{artist}: {drawings} too few to say whether {} drifts by the whole tolerance ({enough})", roles.join(" or "))
+        let which = if roles.len() > 2 { format!("any of {} roles", roles.len()) } else { roles.join(" or ") };
+        format!("{artist}: {drawings} too few to say whether {which} drifts by the whole tolerance ({enough})")
     };
     by_artist.into_iter().map(says).collect()
 }

@@ -19,7 +19,7 @@ use rayon::prelude::*;
 const SEVERITIES: [f64; 7] = [0.6, 0.8, 0.9, 1.1, 1.25, 1.6, 2.5];
 
 fn findings(p: &Planted) -> Option<Vec<Finding>> {
-    let d = &p.drawing;
+    let d = &p.handed;
     let rgba = d.picture();
     let picture = Picture::new(rgba.width, rgba.height, &rgba.data)?;
     Some(check_lines(&d.guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).ok()?.check.findings)
@@ -105,6 +105,6 @@ pub fn write(kind: &str, severity: f64, ground: &str, seed: u64, to: &str) -> st
         return Err(std::io::Error::other(format!("no such ground; {:?}", Ground::ALL)));
     };
     let fault = KINDS.into_iter().find(|k| format!("{k:?}") == kind).map(|kind| Fault { kind, severity });
-    let p = planted(ground, fault, seed).drawing.picture();
+    let p = planted(ground, fault, seed).handed.picture();
     std::fs::write(to, write_png(p.width, p.height, PngKind::Rgba, &p.data, None).map_err(std::io::Error::other)?)
 }

@@ -50,10 +50,11 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
     let own = Own::new(layers.first().map(|l| &l.picture), guide.finish);
     let weights: Vec<Option<Weight>> = guide.roles.iter().map(|r| r.weight_px.map(|w| w.scaled(factor))).collect();
     let limits = guide.limits.scaled(scale);
+    let least_paper = if guide.finish == Finish::Hard { 1.0 } else { 0.5 };
     let look = Look {
         gaps_px: guide.roles.iter().map(|r| if r.judge { r.gap_px.map_or(limits.gap_px, |g| g * scale) * oversampled } else { 0.0 }).collect(),
         region_px2: limits.gap_region_px2 * oversampled * oversampled,
-        least_paper_px: if guide.finish == Finish::Hard { 1.0 } else { 0.5 } * oversampled,
+        least_paper_px: least_paper * oversampled,
         off_palette: !guide.off.contains(&FindingKind::OffPalette),
     };
     let (mut lines, islands) = drawing::measure_all(&layers_by_role(guide, layers), &plan(guide, factor * oversampled), &look);

@@ -14,9 +14,9 @@ use eddymist_sim::{
 };
 
 fn checked(p: &Planted) -> DrawingCheck {
-    let rgba = p.drawing.picture();
+    let rgba = p.handed.picture();
     let picture = Picture::new(rgba.width, rgba.height, &rgba.data).expect("a picture");
-    check_lines(&p.drawing.guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check
+    check_lines(&p.handed.guide, "x", &[NamedLayer { name: None, picture }], 1.0, &Manifest::new()).expect("a check").check
 }
 
 fn findings(p: &Planted) -> Vec<Finding> {

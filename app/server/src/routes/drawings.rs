@@ -15,6 +15,7 @@ use uuid::Uuid;
 use super::bodies::{Made, file};
 use crate::{
     access::Lead,
+    heavy::off_thread,
     plain::Json,
     problem::{Answer, Problem},
     state::State,
@@ -46,16 +47,23 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
     let mut earlier = None;
     if let Some((_, before)) = store::drawings::earlier(&state.pool, id).await? {
         let e = own(&state, &access, before).await?;
-        if let (Some(then), Some(now)) = (e.check, &d.check) {
+        if let (Some(then), Some(now)) = (e.check, d.check.clone()) {
             let last = store::decisions::decisions(&state.pool, before).await?.pop();
+            // Two scans are laid on one another first, which takes its time.
+            let (guide, lines) = (d.guide.clone(), d.lines.clone());
+            let compare = move || {
+                let compared = takes::compare(&guide, &Take { check: &then, lines: &e.lines }, &Take { check: &now, lines: &lines });
+                Ok((compared, then.findings))
+            };
+            let (compared, findings) = off_thread(compare).await?;
             earlier = Some(EarlierTake {
                 id: before,
                 delivery_name: e.delivery_name,
                 file: e.file,
                 sha256: e.sha256,
                 at: e.at,
-                compared: takes::compare(&d.guide, &Take { check: &then, lines: &e.lines }, &Take { check: now, lines: &d.lines }),
-                findings: then.findings,
+                compared,
+                findings,
                 note: last.filter(|l| l.state == "return").map(|l| l.note),
             });
         }

@@ -31,7 +31,7 @@ pub struct Fault {
 
 /// A drawing with its fault, and the box `[left, top, right, bottom]` in px that the fault lies in.
 pub struct Planted {
-    pub drawing: HandedIn,
+    pub handed: HandedIn,
     pub at: Option<[f64; 4]>,
 }
 
@@ -62,7 +62,7 @@ pub fn planted(ground: Ground, fault: Option<Fault>, seed: u64) -> Planted {
     };
     let home = r.random_range(0..4);
     let mut at = None;
-    let mut drawing = finished(ground, &mut r, |hand, what, middle| {
+    let mut handed = finished(ground, &mut r, |hand, what, middle| {
         if let Some(f) = fault.filter(|_| what == home) {
             at = Some(hand.faulty(f, middle));
         } else if what < 6 {
@@ -71,8 +71,8 @@ pub fn planted(ground: Ground, fault: Option<Fault>, seed: u64) -> Planted {
             hand.figure(what, middle);
         }
     });
-    add_prop(&mut drawing.guide, ends);
-    Planted { drawing, at }
+    add_prop(&mut handed.guide, ends);
+    Planted { handed, at }
 }
 
 fn add_prop(guide: &mut LineGuide, ends: Ends) {

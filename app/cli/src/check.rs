@@ -187,15 +187,7 @@ fn table_out(document: &LineCheck) {
     for d in &document.drawings {
         for r in &d.roles {
             let Some(w) = &r.weight_px else { continue };
-            let verdict = match r.verdict {
-                None => "–",
-                Some(Verdict::Within) => "within",
-                Some(Verdict::Thin) => "thin",
-                Some(Verdict::Heavy) => "heavy",
-                Some(Verdict::Mixed) => "mixed",
-                Some(Verdict::TooClose) => "too close to say",
-                Some(Verdict::NotChecked) => "not checked",
-            };
+            let verdict = r.verdict.map_or("–", Verdict::says);
             let n = d.findings.iter().filter(|f| f.role.as_ref() == Some(&r.role)).count();
             println!("{:<40} {:<14} {:>6.2} px {:>7.2} – {:<6.2} {:<16} {:>8}", d.file, r.role, w.mean, w.interval[0], w.interval[1], verdict, n);
         }

@@ -161,6 +161,20 @@ pub enum Verdict {
     NotChecked,
 }
 
+impl Verdict {
+    /// In words.
+    pub fn says(self) -> &'static str {
+        match self {
+            Self::Within => "within",
+            Self::Thin => "thin",
+            Self::Heavy => "heavy",
+            Self::Mixed => "mixed",
+            Self::TooClose => "too close to say",
+            Self::NotChecked => "not checked",
+        }
+    }
+}
+
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum FindingKind {

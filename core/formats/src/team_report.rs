@@ -324,13 +324,5 @@ pub fn csv(look: &TeamLook) -> String {
 }
 
 fn verdict_word(verdict: Option<Verdict>) -> &'static str {
-    match verdict {
-        None => "too few drawings",
-        Some(Verdict::Within) => "within",
-        Some(Verdict::Thin) => "thin",
-        Some(Verdict::Heavy) => "heavy",
-        Some(Verdict::Mixed) => "mixed",
-        Some(Verdict::TooClose) => "too close to say",
-        Some(Verdict::NotChecked) => "not checked",
-    }
+    verdict.map_or("too few drawings", Verdict::says)
 }

@@ -37,6 +37,18 @@ pub(crate) fn bow(middle: [f64; 2], length: f64, turn: f64, sag: f64) -> Vec<[f6
         .collect()
 }
 
+/// The middle of a line over a length, moved aside; its points are about a px apart.
+pub(crate) fn aside(line: &[[f64; 2]], long: f64, apart: f64) -> Vec<[f64; 2]> {
+    let first = (0.5 * (line.len() as f64 - long)) as usize;
+    (first..first + long as usize)
+        .map(|i| {
+            let (a, b) = (line[i - 1], line[i + 1]);
+            let d = (b[0] - a[0]).hypot(b[1] - a[1]);
+            [line[i][0] - apart * (b[1] - a[1]) / d, line[i][1] + apart * (b[0] - a[0]) / d]
+        })
+        .collect()
+}
+
 /// A closed wavy ring from one angle to another.
 pub(crate) fn ring(middle: [f64; 2], radius: f64, waves: [f64; 2], from: f64, to: f64) -> Vec<[f64; 2]> {
     let n = (radius * (to - from)).ceil() as usize;

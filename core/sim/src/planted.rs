@@ -13,7 +13,7 @@ use eddymist_ink::{Outline, raster::rasterise};
 use rand::Rng;
 
 use crate::{
-    figures::{blurred, bow, ring, run_out, stroke},
+    figures::{aside, blurred, bow, ring, run_out, stroke},
     rng,
 };
 
@@ -182,14 +182,7 @@ pub fn planted(kind: Option<FindingKind>, seed: u64) -> PlantedDrawing {
                 all.push(laid(stroke(&line, blunt(WEIGHTS[0])), CONTOUR));
                 let apart = WEIGHTS[0] * (1.0 + between(0.25, 0.8));
                 let long = between(6.0, 10.0) * WEIGHTS[0];
-                let first = (0.5 * (line.len() as f64 - long)) as usize;
-                let beside: Vec<[f64; 2]> = (first..first + long as usize)
-                    .map(|i| {
-                        let (a, b) = (line[i - 1], line[i + 1]);
-                        let d = (b[0] - a[0]).hypot(b[1] - a[1]);
-                        [line[i][0] - apart * (b[1] - a[1]) / d, line[i][1] + apart * (b[0] - a[0]) / d]
-                    })
-                    .collect();
+                let beside = aside(&line, long, apart);
                 all.push(laid(stroke(&beside, blunt(WEIGHTS[0])), CONTOUR));
             }
             FindingKind::BluntEnd => all.push(laid(stroke(&line, |d, _| WEIGHTS[1] * run_out(d, 14.0)), INNER)),

@@ -18,7 +18,7 @@ use super::{
     content::{Hand, INKS, WEIGHTS, coloured, finished, role},
 };
 use crate::{
-    figures::{bow, ring, run_out, stroke},
+    figures::{aside, bow, ring, run_out, stroke},
     rng,
 };
 
@@ -210,14 +210,7 @@ impl<R: Rng> Hand<'_, R> {
             FindingKind::Double => {
                 let apart = weight * base * (1.0 + 1.0 / s);
                 let long = self.r.random_range(6.0..9.0) * weight;
-                let first = (0.5 * (line.len() as f64 - long)) as usize;
-                let beside: Vec<[f64; 2]> = (first..first + long as usize)
-                    .map(|i| {
-                        let (a, b) = (line[i - 1], line[i + 1]);
-                        let d = (b[0] - a[0]).hypot(b[1] - a[1]);
-                        [line[i][0] - apart * (b[1] - a[1]) / d, line[i][1] + apart * (b[0] - a[0]) / d]
-                    })
-                    .collect();
+                let beside = aside(&line, long, apart);
                 self.lay(ink, &line, Edge::Plain, |_, _| weight * base);
                 self.lay(ink, &beside, Edge::Plain, |_, _| weight * base);
                 whole

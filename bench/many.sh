@@ -22,11 +22,13 @@ INSERT INTO images (sha256, media_type, bytes, size) SELECT encode(sha256(k::tex
 INSERT INTO production_images (production_id, sha256, at)
 SELECT ('00000000-0000-4000-8000-0000000001' || (10 + k % 10))::uuid, encode(sha256(k::text::bytea), 'hex'), now() - interval '2 days' FROM generate_series(1, :n * 500) k;
 INSERT INTO drawings (id, delivery_id, file, sha256, manifest, state, subject, measured, summary, result)
-SELECT gen_random_uuid(), d.id, k || '.png', encode(sha256(((row_number() OVER ())::text)::bytea), 'hex'), '{"artist": "dov"}', 'done', d.id || '|' || k, '{}', '{}', '{}'
-FROM deliveries d, generate_series(1, 500) k;
+SELECT gen_random_uuid(), d.id, k || '.png', encode(sha256(((row_number() OVER ())::text)::bytea), 'hex'), jsonb_build_object('artist', (ARRAY['dov', 'ilse', 'wanda'])[1 + k % 3]), 'done',
+  d.id || '|' || k, '{}', '{}', jsonb_build_object('hand_on', CASE WHEN k % 2 = 0 THEN 'return' ELSE 'ready' END, 'findings', f.found)
+-- As large as a drawing with some thirty findings is, and as hard to pack.
+FROM deliveries d, generate_series(1, 500) k, LATERAL (SELECT string_agg(md5(d.id::text || k || j), '') AS found FROM generate_series(1, 128) j) f;
 INSERT INTO decisions (drawing_id, number, state, by_id) SELECT id, 1, 'return', '00000000-0000-4000-8000-000000000001' FROM drawings WHERE random() < 0.5;
 INSERT INTO artist_members VALUES ('00000000-0000-4000-8000-000000000110', 'dov', '00000000-0000-4000-8000-000000000001', '00000000-0000-4000-8000-000000000001');
-ANALYZE;
+VACUUM ANALYZE;
 SQL
 psql -q -v ON_ERROR_STOP=1 "$DATABASE_URL" -tA <<'SQL' | python3 -c '
 import re, sys
@@ -41,7 +43,7 @@ for one in sys.stdin.read().split("## ")[1:]:
 SELECT id AS d FROM deliveries WHERE production_id = :p LIMIT 1 \gset
 SELECT id AS w, sha256 AS s FROM drawings WHERE delivery_id = :'d' LIMIT 1 \gset
 SELECT '## deliveries of a production';
-EXPLAIN ANALYZE SELECT d.id, d.name, d.created_at, count(w.id), count(w.id) FILTER (WHERE w.state = 'done') FROM (SELECT id, name, created_at FROM deliveries WHERE production_id = :p AND archived_at IS NULL
+EXPLAIN ANALYZE SELECT d.id, d.name, d.created_at, count(w.id), count(w.id) FILTER (WHERE w.state = 'done'), count(w.id) FILTER (WHERE w.hand_on = 'return' AND coalesce(c.state, 'open') = 'open') FROM (SELECT id, name, created_at FROM deliveries WHERE production_id = :p AND archived_at IS NULL
   ORDER BY created_at DESC, id DESC LIMIT 100) d LEFT JOIN drawings w ON w.delivery_id = d.id AND NOT w.superseded
   LEFT JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON true GROUP BY d.id, d.name, d.created_at;
 SELECT '## drawings of a delivery';
@@ -51,7 +53,7 @@ SELECT '## other files with the same picture';
 EXPLAIN ANALYZE SELECT o.file FROM drawings w JOIN drawings o ON o.sha256 = w.sha256 AND o.id <> w.id JOIN deliveries od ON od.id = o.delivery_id AND od.production_id = :p WHERE w.id = :'w' ORDER BY o.added_at LIMIT 5;
 SELECT '## returned to a member';
 EXPLAIN ANALYZE SELECT d.id, count(*) FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
-  JOIN artist_members a ON a.production_id = d.production_id AND a.artist = lower(btrim(w.manifest->>'artist')) AND a.member_id = :m
+  JOIN artist_members a ON a.production_id = d.production_id AND a.artist = lower(w.artist) AND a.member_id = :m
   JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON c.state = 'return'
   WHERE d.production_id = :p AND NOT w.superseded AND NOT EXISTS (SELECT FROM takes WHERE earlier = w.id) GROUP BY d.id;
 SELECT '## the team: the first takes';
@@ -67,7 +69,7 @@ EXPLAIN ANALYZE SELECT d.id FROM deliveries d WHERE (d.sequence IS NULL OR d.seq
 SELECT '## room taken (once a minute and production, while pictures come)';
 EXPLAIN ANALYZE SELECT sum(i.size) FROM production_images o JOIN images i USING (sha256) WHERE o.production_id = :p;
 SELECT '## artists of the manifests';
-EXPLAIN ANALYZE SELECT DISTINCT w.manifest->>'artist' FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = :p;
+EXPLAIN ANALYZE SELECT DISTINCT w.artist FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = :p;
 SELECT '## pictures that nothing refers to (hourly)';
 EXPLAIN ANALYZE SELECT FROM production_images i WHERE i.at < now() - interval '1 day'
   AND NOT EXISTS (SELECT FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = i.production_id AND w.sha256 = i.sha256)

@@ -434,6 +434,13 @@ test('libraries, rolls and paths that cannot be are refused by what is wrong wit
   other.brushes[0].brush.weight[0][1] = 0.011;
   await refusal(await send(other), 422, /these names are taken/);
   expect((await rack()).length).toBe(before.length);
+  // Two brushes of one name go out under two names, and come in as what they are: nothing is doubled.
+  for (let k = 0; k < 2; k++) expect((await lead.post(`${p}/brushes`, { data: { name: 'twins' } })).status()).toBe(201);
+  const twins = JSON.parse(await (await lead.get(`${p}/library`)).text());
+  const named = twins.brushes.map((b: { brush: { name: string } }) => b.brush.name).filter((n: string) => n.startsWith('twins'));
+  expect(named).toEqual(['twins', 'twins (2)']);
+  const told = await (await lead.post(`${p}/library/read`, { data: { library: JSON.stringify(twins) } })).json();
+  for (const b of told.brushes.filter((b: { brush: { name: string } }) => named.includes(b.brush.name))) expect(b.clash.same).toBe(true);
   const item = { role: 'contour', brush_id: before[0].id, version: 1, weight_factor: 1 };
   for (const [roll, status, says] of [
     [[{ ...item, role: ' ' }], 422, /names no line role/],

@@ -107,6 +107,14 @@ impl WarmUp {
 }
 
 impl WarmUp {
+    /// A straight line of the hand at a pace, lying level as the pen's are: a ruled one, else a diagonal, else at a normal pace one of
+    /// normal effort.
+    pub fn at_pace(&self, pace: Pace) -> Option<Stroke> {
+        let group = |e: Exercise| self.groups.iter().find(|g| g.exercise == e && g.pace == Some(pace))?.strokes.first();
+        let of_effort = || self.efforts().find(|(e, _)| pace == Pace::Normal && (e - 0.5).abs() < 1e-6).map(|(_, s)| s);
+        group(Exercise::Ruled).or_else(|| group(Exercise::Diagonal)).or_else(of_effort).map(levelled)
+    }
+
     /// The warm-up in true millimetres where a card was traced along its long and its short side; as it is otherwise. None of
     /// a trace that is no card: sides whose ratio is off by over 4 %.
     pub fn scaled_by_card(self) -> Option<Self> {
@@ -128,4 +136,19 @@ impl WarmUp {
         }
         Some(Self { groups, scale_from_card: true })
     }
+}
+
+/// A stroke turned about its first sample so that its chord lies level, from left to right.
+fn levelled(stroke: &Stroke) -> Stroke {
+    let mut level = stroke.clone();
+    let (Some(first), Some(last)) = (stroke.samples.first(), stroke.samples.last()) else { return level };
+    let chord = (last.x - first.x).hypot(last.y - first.y);
+    if chord > 0.0 {
+        let (c, s) = ((last.x - first.x) / chord, (last.y - first.y) / chord);
+        for p in &mut level.samples {
+            let (x, y) = (p.x - first.x, p.y - first.y);
+            (p.x, p.y) = (first.x + c * x + s * y, first.y - s * x + c * y);
+        }
+    }
+    level
 }

@@ -3,6 +3,7 @@
 use eddymist_calibrate::{
     Exercise, Group, PenCard, WarmUp,
     exercises::{Shown, shown},
+    warmup::Pace,
 };
 use eddymist_ink::{
     Brush, Inker, Sample, Stroke,
@@ -68,5 +69,31 @@ proptest! {
             seen += 1;
         }
         prop_assert!(seen >= 20, "{seen} directions");
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// A diagonal stands in for a ruled line that was not drawn: level, as long, as fast and as hard pressed as it was, whichever way it went.
+    #[test]
+    fn a_diagonal_stands_in_for_a_ruled_line_of_its_pace(turn in -3.1f64..3.1, long in 1.0f64..200.0, bow in -0.2f64..0.2, n in 2usize..40) {
+        let drawn = |turn: f64| -> Stroke {
+            let at = |i: usize| {
+                let u = i as f64 / (n - 1) as f64;
+                let (x, y) = (long * u, bow * long * u * (1.0 - u));
+                let (x, y) = (30.0 + x * turn.cos() - y * turn.sin(), 40.0 + x * turn.sin() + y * turn.cos());
+                Sample { t_ms: 7.0 * i as f64, x, y, pressure: Some(0.2 + 0.6 * u), ..Sample::default() }
+            };
+            Stroke::new((0..n).map(at).collect())
+        };
+        let of = |exercise, pace| Group { exercise, effort: None, pace: Some(pace), strokes: vec![drawn(turn)] };
+        let warmup = WarmUp { groups: vec![of(Exercise::Diagonal, Pace::Fast), of(Exercise::Freehand, Pace::Normal)], scale_from_card: false };
+        prop_assert!(warmup.at_pace(Pace::Slow).is_none() && warmup.at_pace(Pace::Normal).is_none());
+        let level = warmup.at_pace(Pace::Fast).expect("it is there");
+        for (a, b) in level.samples.iter().zip(&drawn(0.0).samples) {
+            prop_assert!((a.x - level.samples[0].x - (b.x - 30.0)).abs() < 1e-9 && (a.y - level.samples[0].y - (b.y - 40.0)).abs() < 1e-9);
+            prop_assert!(a.t_ms == b.t_ms && a.pressure == b.pressure);
+        }
     }
 }

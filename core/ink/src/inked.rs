@@ -19,3 +19,23 @@ pub struct InkedSample {
     /// The line's width across the direction of travel, mm.
     pub width_mm: f64,
 }
+
+impl InkedSample {
+    /// What lies a share of the way to another sample; the nib turns the shorter way.
+    pub(crate) fn towards(&self, to: &Self, share: f64) -> Self {
+        let between = |a: f64, b: f64| a + share * (b - a);
+        let half_turn = std::f64::consts::PI;
+        let turn = (to.nib_angle - self.nib_angle + half_turn).rem_euclid(2.0 * half_turn) - half_turn;
+        Self {
+            x: between(self.x, to.x),
+            y: between(self.y, to.y),
+            effort: between(self.effort, to.effort),
+            speed_mm_s: between(self.speed_mm_s, to.speed_mm_s),
+            opacity: between(self.opacity, to.opacity),
+            nib_mm: between(self.nib_mm, to.nib_mm),
+            breadth_mm: between(self.breadth_mm, to.breadth_mm),
+            nib_angle: self.nib_angle + share * turn,
+            width_mm: between(self.width_mm, to.width_mm),
+        }
+    }
+}

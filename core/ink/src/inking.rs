@@ -24,6 +24,9 @@ const LANDING_MS: f64 = 80.0;
 /// Under this diagonal, in mm, a stroke is a dot or a tick and has no tapers.
 const TAPERED_FROM_MM: f64 = 2.0;
 
+/// Between two samples so many are put at most.
+const MOST_BETWEEN: f64 = 64.0;
+
 /// A stroke with its ink: the same number of samples as it came with.
 #[derive(Debug, Clone)]
 pub struct InkedStroke {
@@ -218,6 +221,20 @@ impl InkedStroke {
                 squares(&grid, &grid.course(self.samples.iter().map(|s| [s.x, s.y])))
             }
         }
+    }
+
+    /// The same swept ink with samples between those that differ in opacity by more than a step.
+    pub(crate) fn denser(&self, step: f64) -> Self {
+        let mut dense = self.clone();
+        if matches!(self.laying, Laying::Swept) {
+            dense.samples.clear();
+            for pair in self.samples.windows(2) {
+                let parts = ((pair[1].opacity - pair[0].opacity).abs() / step).ceil().clamp(1.0, MOST_BETWEEN) as usize;
+                dense.samples.extend((0..parts).map(|k| pair[0].towards(&pair[1], k as f64 / parts as f64)));
+            }
+            dense.samples.extend(self.samples.last());
+        }
+        dense
     }
 
     /// The samples in the order in which they are laid.

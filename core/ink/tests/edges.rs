@@ -190,8 +190,19 @@ fn opacity_follows_effort_and_takes_the_greatest_where_a_stroke_meets_itself() {
     let b = Brush { opacity: Opacity { floor: 0.2, full: 0.9 }, ..Brush::plain("washed", 2.0) };
     let at = coverage(&b, &[line(200, 40.0, 0.0, |u| u)]);
     for x in [4.0, 12.0, 20.0, 30.0, 38.0] {
-        // A step of the twelve, and the nib's own radius.
-        assert!((at(x, 0.0) - (0.2 + 0.7 * x / 40.0)).abs() < 0.7 * (1.0 / 12.0 + 1.0 / 40.0), "{x}: {}", at(x, 0.0));
+        // A step, and the nib's own radius.
+        assert!((at(x, 0.0) - (0.2 + 0.7 * x / 40.0)).abs() < 1.0 / 64.0 + 0.7 / 40.0, "{x}: {}", at(x, 0.0));
+    }
+    // However few samples came, nowhere along the line is there a step that is seen, nor the round end of one.
+    for n in [5, 12, 200] {
+        let at = coverage(&b, &[line(n, 40.0, 0.0, |u| u)]);
+        for y in [0.0, 0.5, -0.8] {
+            for k in 40..740 {
+                let x = 0.05 * f64::from(k);
+                let step = at(x + 0.05, y) - at(x, y);
+                assert!((-1e-3..1.1 / 64.0).contains(&step), "{n} samples at {x}, {y}: {step}");
+            }
+        }
     }
     // There at full effort, back at none: the way there shows.
     let back = Stroke::new(

@@ -31,6 +31,23 @@ export async function take<T>(answer: Promise<{ data?: T; error?: unknown; respo
   return got.data as T;
 }
 
+/** So many rows of a list are answered at a time. */
+export const PAGE = 200;
+
+/** A long list to its end, page by page; with what is there of it already. */
+export async function takeAll<T extends { id: string }>(page: (after: string | undefined) => Promise<T[]>, first: T[] = []): Promise<T[]> {
+  const all = [...first];
+  // What was added or removed meanwhile may shift a page: no row comes twice.
+  const seen = new Set(all.map((row) => row.id));
+  for (;;) {
+    const rows = await page(all.at(-1)?.id);
+    const fresh = rows.filter((row) => !seen.has(row.id));
+    for (const row of fresh) seen.add(row.id);
+    all.push(...fresh);
+    if (rows.length < PAGE || !fresh.length) return all;
+  }
+}
+
 /** A file's path within the folder that it was dropped with, or its name: two folders may have files of one name. */
 export const pathOf = (f: File & { relativePath?: string }) => (f.relativePath || f.webkitRelativePath || f.name).replace(/^\.?\//, '');
 

@@ -545,10 +545,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The rack */
+        /** The rack, 200 at a time */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description What follows on this one, the last of the page before; without it the list from its beginning. */
+                    after?: string | null;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -1281,7 +1284,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A delivery with its drawings */
+        /** A delivery with the first 200 of its drawings */
         get: {
             parameters: {
                 query?: never;
@@ -1429,7 +1432,42 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Its drawings in their order, 200 at a time */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description What follows on this one, the last of the page before; without it the list from its beginning. */
+                    after?: string | null;
+                };
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DrawingSummary"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         put?: never;
         /** Add drawings; they are checked at once */
         post: {
@@ -3306,10 +3344,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The drawer */
+        /** The drawer, 200 at a time */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description What follows on this one, the last of the page before; without it the list from its beginning. */
+                    after?: string | null;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -3696,10 +3737,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tablet profiles */
+        /** Tablet profiles, 200 at a time */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description What follows on this one, the last of the page before; without it the list from its beginning. */
+                    after?: string | null;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -5151,10 +5195,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Trial pages */
+        /** Trial pages, 200 at a time */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description What follows on this one, the last of the page before; without it the list from its beginning. */
+                    after?: string | null;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -6469,6 +6516,7 @@ export interface components {
         DeliveryView: {
             /** Format: int32 */
             current_guide_version: number;
+            /** @description The first of its drawings, in their order. */
             drawings: components["schemas"]["DrawingSummary"][];
             guide: components["schemas"]["LineGuide"];
             /** Format: uuid */
@@ -6479,6 +6527,11 @@ export interface components {
             headline: string;
             /** Format: uuid */
             id: string;
+            /**
+             * Format: uint
+             * @description So many drawings it has.
+             */
+            in_all: number;
             /**
              * Format: int32
              * @description Of pattern and manifest: given with a change of them.

@@ -82,7 +82,7 @@ function BenchOf({ id }: { id: string }) {
           params,
           body: { brush: brush as Schemas['Brush'], effort, exercise, under, profile },
         }),
-      ),
+      ).then((found) => ({ ...found, exercise })),
   });
 
   useKeys({ undo: w.undo, redo: w.redo });
@@ -244,7 +244,7 @@ function BenchOf({ id }: { id: string }) {
       {cannot && <div className="notice">{cannot}</div>}
       <BenchLanes
         bench={bench.data}
-        standIn={!v.profile && !profile}
+        through={tablet.profile ? `yours on the ${tablet.profile.tablet}` : (v.profile?.name ?? null)}
         colour={brush.colour ?? '#000'}
         effort={effort}
         exercise={exercise}

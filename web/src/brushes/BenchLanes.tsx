@@ -43,9 +43,9 @@ function heightAt(points: number[][], x: number): number | null {
 }
 
 type Props = {
-  /** There is no hand: a ruled stroke stands in for it. */
-  standIn: boolean;
-  bench: Schemas['Bench'] | undefined;
+  /** Whose warm-up is inked, on which tablet; without one a ruled stroke stands in for the hand. */
+  through: string | null;
+  bench: (Schemas['Bench'] & { exercise: Exercise | null }) | undefined;
   colour: string;
   effort: number;
   exercise: Exercise | null;
@@ -58,7 +58,7 @@ type Props = {
   onPick: (exercise: Exercise | null, effort?: number) => void;
 };
 
-export function BenchLanes({ bench, standIn, colour, effort, exercise, under, foot, aside, onPick }: Props) {
+export function BenchLanes({ bench, through, colour, effort, exercise, under, foot, aside, onPick }: Props) {
   const [cursor, setCursor] = useState<number | null>(null);
   const lane = bench?.lane;
   const along = lane?.along ?? 'mm';
@@ -99,7 +99,9 @@ export function BenchLanes({ bench, standIn, colour, effort, exercise, under, fo
   const at = cursor === null ? null : cursor * length;
   const [penAt, brushAt] = at === null || !lane ? [null, null] : [heightAt(lane.pen, at), heightAt(lane.brush, at)];
   const unit = along === 'degrees' ? '°' : along === 'mm' ? ' mm' : '';
-  const what = exercise ? EXERCISES[exercise].lane : `${effortName(bench?.effort ?? effort)} effort`;
+  // What the lanes show, which may still be what was asked for before.
+  const shown = bench ? bench.exercise : exercise;
+  const what = shown ? EXERCISES[shown].lane : `${effortName(bench?.effort ?? effort)} effort`;
   const hatching = lane?.hatching;
   const dense = (k: 0 | 1) => hatching?.[k] && `coarseness ${hatching[k].coarseness.toFixed(2)}`;
   return (
@@ -126,7 +128,7 @@ export function BenchLanes({ bench, standIn, colour, effort, exercise, under, fo
                   {' · '}
                   {lane.pen_mm.toFixed(3)} mm {dense(0)}
                 </>
-              ) : exercise ? (
+              ) : shown ? (
                 'its sheet shows none'
               ) : (
                 'no line at this effort'
@@ -141,18 +143,22 @@ export function BenchLanes({ bench, standIn, colour, effort, exercise, under, fo
             says={
               lane?.brush.length ? (
                 <>
-                  {exercise && STEADY.includes(exercise)
+                  {shown && STEADY.includes(shown)
                     ? 'at normal effort'
-                    : exercise
+                    : shown
                       ? 'the hand’s, inked'
-                      : standIn
+                      : through === null
                         ? 'a ruled stand-in, no warm-up'
                         : 'same effort, inked'}
                   {' · '}
                   {lane.brush_mm.toFixed(3)} mm {dense(1)}
                 </>
-              ) : (
+              ) : !bench ? (
+                ''
+              ) : through === null ? (
                 'no stroke of a hand: warm up on a tablet'
+              ) : (
+                `no such stroke in the warm-up: ${through}`
               )
             }
           >

@@ -1,12 +1,12 @@
 // The rack: each brush drawn as a proof stroke.
 
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
 import { InkShapes, useInk } from '../lanes/InkedStrokes';
-import { usePens, useProfiles } from '../parts/lists';
+import { usePens, useProfiles, useRack } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useWork } from '../parts/useWork';
@@ -49,7 +49,7 @@ export function Brushes() {
   const making = useWork();
   const [find, setFind] = useState('');
   const [order, setOrder] = useState<'made' | 'used' | 'name'>('made');
-  const brushes = useQuery({ queryKey: ['brushes', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes', { params })) });
+  const brushes = useRack(production.id);
   if (brushes.isLoading) return <Loading what="the rack" />;
   const list = brushes.data ?? [];
   const words = find.toLowerCase().split(/\s+/).filter(Boolean);

@@ -1,14 +1,15 @@
 // Ink over paths: the lines of an SVG inked with brushes; which lines, and how each is inked, is chosen here and seen at once.
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { useMutation } from '@tanstack/react-query';
 import { useCallback, useRef, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
-import { api, type Schemas, sendFiles, take } from '../api/client';
+import { type Schemas, sendFiles } from '../api/client';
 import { Sheet, type SheetHandle } from '../engine/Sheet';
 import { ViewBar } from '../engine/ViewBar';
 import type { Point, View } from '../engine/view';
 import { Figure } from '../parts/Figure';
 import { useKeys } from '../parts/keys';
+import { useRack } from '../parts/lists';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { CourseOnLine } from './CourseOnLine';
@@ -23,10 +24,7 @@ const WHOLE = 96 / 25.4;
 export function Paths() {
   const { production } = useOpen();
   const [search, setSearch] = useSearchParams();
-  const rack = useQuery({
-    queryKey: ['brushes', production.id],
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes', { params: { path: { production: production.id } } })),
-  });
+  const rack = useRack(production.id);
   const brush = rack.data?.find((b) => b.id === search.get('brush')) ?? rack.data?.[0];
   const w = usePaths();
   const { view, lines, chosen, scale } = w;

@@ -1,9 +1,10 @@
 // The proof sheet: one brush or several on the same figures, on screen and to print.
-import { useQueries, useQuery } from '@tanstack/react-query';
+import { useQueries } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 import { api, take } from '../api/client';
 import { PROOF_MM } from '../engine/engine';
 import { ProofFigures } from '../lanes/ProofFigures';
+import { useRack } from '../parts/lists';
 import { matched } from '../parts/screen';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
@@ -19,10 +20,7 @@ export function ProofSheet() {
       return { id, version: Number(version) };
     });
   const put = (list: typeof shown) => setSearch(list.length ? { show: list.map((s) => `${s.id}@${s.version}`).join(',') } : {}, { replace: true });
-  const rack = useQuery({
-    queryKey: ['brushes', production.id],
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes', { params: { path: { production: production.id } } })),
-  });
+  const rack = useRack(production.id);
   const ids = [...new Set(shown.map((s) => s.id))];
   const brushes = useQueries({
     queries: ids.map((id) => ({

@@ -8,6 +8,7 @@ import { drawnBy, useEngine } from '../engine/useEngine';
 import { ViewBar } from '../engine/ViewBar';
 import type { View } from '../engine/view';
 import { Lane } from '../lanes/Lane';
+import { useRack } from '../parts/lists';
 import { ThroughTablet } from '../parts/myTablet';
 import { matched } from '../parts/screen';
 import { useOpen } from '../session';
@@ -25,13 +26,12 @@ type Props = {
 
 export function TryLane({ id, brush, response, engine, strokes, onStrokes, onDistortion }: Props) {
   const { production } = useOpen();
-  const params = { path: { production: production.id } };
   const [beside, setBeside] = useState('');
   const [replay, setReplay] = useState<Samples[] | null>(null);
   const [view, setView] = useState<View | null>(null);
   const playing = useRef(0);
   const sheet = useRef<SheetHandle>(null);
-  const rack = useQuery({ queryKey: ['brushes', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes', { params })) });
+  const rack = useRack(production.id);
   const second = rack.data?.find((b) => b.id === beside);
   const other = useEngine(second?.brush, response).engine;
   const pxPerMm = matched();

@@ -4,7 +4,7 @@ import { useCallback, useEffect, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { api, type Schemas, sendFiles, take } from '../api/client';
+import { api, type Schemas, sendFiles, take, takeAll } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { useKeys } from '../parts/keys';
 import { otherSide } from '../parts/stale';
@@ -36,7 +36,15 @@ export function Delivery() {
   const [naming, setNaming] = useState(false);
   const params = { path: { production: production.id, id } };
   const base = `/api/v1/productions/${production.id}`;
-  const delivery = useQuery({ queryKey: ['delivery', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/deliveries/{id}', { params })) });
+  const delivery = useQuery({
+    queryKey: ['delivery', id],
+    queryFn: async () => {
+      const view = await take(api.GET('/api/v1/productions/{production}/deliveries/{id}', { params }));
+      if (view.drawings.length === view.in_all) return view;
+      const page = (after?: string) => take(api.GET('/api/v1/productions/{production}/deliveries/{id}/drawings', { params: { ...params, query: { after } } }));
+      return { ...view, drawings: await takeAll(page, view.drawings) };
+    },
+  });
   const drawings = delivery.data?.drawings ?? [];
   const stopped = delivery.data?.stopped ?? false;
   const busy = !stopped && (drawings.some((d) => d.standing === 'waiting') || (delivery.data?.sequence == null && drawings.some((d) => d.summary)));

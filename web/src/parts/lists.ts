@@ -1,18 +1,41 @@
 // The production's lists that more than one place chooses from.
 import { useQuery } from '@tanstack/react-query';
-import { api, take } from '../api/client';
+import { api, type Schemas, take, takeAll } from '../api/client';
 import { useOpen } from '../session';
 
+const middle = (widths: number[] = []) => [...widths].sort((a, b) => a - b)[widths.length >> 1] ?? 0;
+const byWidth = (pens: Schemas['PenSummary'][]) =>
+  pens
+    .map((pen) => [middle(pen.line?.width_mm), pen] as const)
+    .sort((a, b) => a[0] - b[0])
+    .map(([, pen]) => pen);
+
+/** The drawer, from the finest line to the heaviest. */
 export function usePens() {
   const { production } = useOpen();
-  const params = { path: { production: production.id } };
-  return useQuery({ queryKey: ['pens', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/pens', { params })) });
+  const path = { production: production.id };
+  return useQuery({
+    queryKey: ['pens', production.id],
+    queryFn: () => takeAll((after) => take(api.GET('/api/v1/productions/{production}/pens', { params: { path, query: { after } } }))),
+    select: byWidth,
+  });
 }
 
 export function useProfiles() {
   const { production } = useOpen();
-  const params = { path: { production: production.id } };
-  return useQuery({ queryKey: ['profiles', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/profiles', { params })) });
+  const path = { production: production.id };
+  return useQuery({
+    queryKey: ['profiles', production.id],
+    queryFn: () => takeAll((after) => take(api.GET('/api/v1/productions/{production}/profiles', { params: { path, query: { after } } }))),
+  });
+}
+
+export function useRack(production: string) {
+  const path = { production };
+  return useQuery({
+    queryKey: ['brushes', production],
+    queryFn: () => takeAll((after) => take(api.GET('/api/v1/productions/{production}/brushes', { params: { path, query: { after } } }))),
+  });
 }
 
 export function useGuides() {

@@ -27,7 +27,6 @@ export function Pen() {
   const [chosenProfile, setProfile] = useState<string | null>(null);
   const profile = chosenProfile ?? mine ?? '';
   const making = useWork();
-  const [error, setError] = useState<unknown>(null);
   const [cell, setCell] = useState<string | null>(null);
   const pens = usePens();
   const params = { path: { production: production.id, id } };
@@ -47,12 +46,8 @@ export function Pen() {
       navigate(`/brushes/${b.id}`);
     });
   const rename = async (name: string) => {
-    try {
-      await take(api.PUT('/api/v1/productions/{production}/pens/{id}/name', { params, body: { name } }));
-      await client.invalidateQueries();
-    } catch (e) {
-      setError(e);
-    }
+    await take(api.PUT('/api/v1/productions/{production}/pens/{id}/name', { params, body: { name } }));
+    await client.invalidateQueries();
   };
   const base = `/api/v1/productions/${production.id}`;
   /** Shows the lines that were ruled at an effort: the sheet's cell, or the first of the scan's lines. */
@@ -95,7 +90,7 @@ export function Pen() {
           </div>
         )}
       </Head>
-      <Problem error={making.error ?? error} />
+      <Problem error={making.error} />
       {p.card.warnings?.map((w) => (
         <div key={w} className="notice">
           {w}

@@ -31,7 +31,6 @@ export function Profile() {
   const all = useProfiles();
   const [open, setOpen] = useState<'re-check' | 'scale' | null>(null);
   const [before, setBefore] = useState('');
-  const [error, setError] = useState<unknown>(null);
   const client = useQueryClient();
   if (profile.isLoading) return <Loading what="the profile" />;
   if (!profile.data)
@@ -44,12 +43,8 @@ export function Profile() {
   const others = (all.data ?? []).filter((o) => o.id !== p.id);
   const own = others.filter((o) => o.artist === p.artist && o.tablet === p.tablet);
   const rename = async (name: string) => {
-    try {
-      await take(api.PUT('/api/v1/productions/{production}/profiles/{id}/tablet', { params, body: { name } }));
-      await client.invalidateQueries();
-    } catch (e) {
-      setError(e);
-    }
+    await take(api.PUT('/api/v1/productions/{production}/profiles/{id}/tablet', { params, body: { name } }));
+    await client.invalidateQueries();
   };
   const earlier = others.find((o) => o.id === before);
   return (
@@ -80,7 +75,6 @@ export function Profile() {
         )}
         {may && <Button onClick={() => setOpen(open === 're-check' ? null : 're-check')}>Re-check in 30 seconds</Button>}
       </Head>
-      <Problem error={error} />
       {open === 're-check' && <Recheck id={id} response={p.profile.response} />}
       {open === 'scale' && <HandScale id={id} />}
       <div className="d-flex gap-2 flex-wrap">

@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
-import { api, type Schemas, sendFiles, take } from '../api/client';
+import { api, type Schemas, sendFiles, take, takeAll } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
@@ -15,7 +15,10 @@ export function Trials() {
   const may = useMayChange();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const list = useQuery({ queryKey: ['trials', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/trials', { params })) });
+  const list = useQuery({
+    queryKey: ['trials', production.id],
+    queryFn: () => takeAll((after) => take(api.GET('/api/v1/productions/{production}/trials', { params: { ...params, query: { after } } }))),
+  });
   const guides = useQuery({ queryKey: ['guides', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/guides', { params })) });
   const [name, setName] = useState('');
   const [file, setFile] = useState<File | null>(null);

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
 import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
 import type { Drawn } from '../engine/tiles';
+import { useRack } from '../parts/lists';
 import type { Stroke } from './steps';
 
 /** Which brush inks a pass, and how. */
@@ -20,7 +21,7 @@ export const samplesOf = (s: Stroke): Samples =>
 
 export function useInk(production: string, strokes: Stroke[], response: number[][], pxPerMm: number, role: string, other: string) {
   const params = { path: { production } };
-  const rack = useQuery({ queryKey: ['brushes', production], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes', { params })) });
+  const rack = useRack(production);
   const roll = useQuery({ queryKey: ['roll', production], queryFn: () => take(api.GET('/api/v1/productions/{production}/roll', { params })) });
   const passes: Pass[] = useMemo(
     () =>

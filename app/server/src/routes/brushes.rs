@@ -1,6 +1,6 @@
 //! The rack and the bench.
 
-use axum::extract::{Path, State as Extract};
+use axum::extract::{Path, Query, State as Extract};
 use uuid::Uuid;
 
 use super::bodies::Made;
@@ -11,12 +11,12 @@ use crate::{
     work::brushes::{WARM_UP_BYTES, against, create_brush, laid_out},
 };
 use eddymist_store::{
-    model::{Access, Bench, BenchRequest, BrushSummary, BrushView, Draft, GoBack, NewBrush, SaveBrush},
+    model::{Access, Bench, BenchRequest, BrushSummary, BrushView, Draft, GoBack, NewBrush, PageAsk, SaveBrush},
     store,
 };
 
-pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<BrushSummary>>> {
-    Ok(Json(store::brushes::list(&state.pool, access.production, access.member.id).await?))
+pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<BrushSummary>>> {
+    Ok(Json(store::brushes::list(&state.pool, access.production, access.member.id, ask.into()).await?))
 }
 
 pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewBrush>) -> Answer<Made> {

@@ -14,7 +14,7 @@ use axum::{
     },
 };
 use eddymist_check::{
-    LineCheck,
+    LineCheck, LineGuide,
     document::{FORMAT, Failed, Pin},
     drift::{of_summaries, unsaid},
     not_looked_for,
@@ -39,7 +39,10 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, Decide, Decided, DeliveriesAsk, DeliverySummary, DeliveryView, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery, SetManifest},
+    model::{
+        Access, Decide, Decided, DeliveriesAsk, DeliverySummary, DeliveryView, DrawingSummary, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery,
+        PAGE as LISTED, PageAsk, SetManifest,
+    },
     store::{self},
 };
 
@@ -108,10 +111,31 @@ pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((
     Ok(Json(()))
 }
 
+async fn in_order(state: &State, delivery: Uuid, guide: &LineGuide) -> Answer<Vec<DrawingSummary>> {
+    let mut drawings = store::drawings::summaries(&state.pool, delivery, guide).await?;
+    drawings.sort_by(|a, b| order((&a.file, &a.manifest), (&b.file, &b.manifest)));
+    Ok(drawings)
+}
+
+/// The drawings of a delivery in their order, a page at a time: the first page comes with the delivery.
+pub async fn drawings(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id)): Path<(Uuid, Uuid)>,
+    Query(ask): Query<PageAsk>,
+) -> Answer<Json<Vec<DrawingSummary>>> {
+    let d = own(&state, &access, id).await?;
+    let drawings = in_order(&state, id, &d.guide).await?;
+    let from = match ask.after {
+        None => 0,
+        Some(after) => drawings.iter().position(|w| w.id == after).ok_or_else(|| Problem::not_found("the drawing before"))? + 1,
+    };
+    Ok(Json(drawings.into_iter().skip(from).take(LISTED).collect()))
+}
+
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<DeliveryView>> {
     let d = own(&state, &access, id).await?;
-    let mut drawings = store::drawings::summaries(&state.pool, id, &d.guide).await?;
-    drawings.sort_by(|a, b| order((&a.file, &a.manifest), (&b.file, &b.manifest)));
+    let mut drawings = in_order(&state, id, &d.guide).await?;
     let (headline, summary) = sentences(&drawings.iter().map(|d| (d.standing, d.summary.as_ref())).collect::<Vec<_>>());
     let mut missing = missing_of(drawings.iter().map(|d| (d.file.as_str(), Some(&d.manifest))));
     missing.extend(unsaid(&of_summaries(&d.guide, drawings.iter().filter_map(|d| Some((d.file.as_str(), &d.manifest, d.summary.as_ref()?))))));
@@ -129,7 +153,11 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
         current_guide_version: d.current_version,
         not_looked_for: not_looked_for(&d.guide),
         guide: d.guide,
-        drawings,
+        in_all: drawings.len(),
+        drawings: {
+            drawings.truncate(LISTED);
+            drawings
+        },
         missing,
         stopped: d.stopped,
         headline,

@@ -5,7 +5,7 @@ use eddymist_check::team::{fits::same_name, trim::Outcome};
 
 use crate::{plain::Json, problem::Answer, state::State};
 use eddymist_store::{
-    model::{Access, DeskItem, MemberAccess},
+    model::{Access, DeskItem, MemberAccess, Part},
     store,
 };
 
@@ -52,12 +52,12 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
             out.push(item(format!("{}: {} could not be read", d.name, d.failed), "See why", format!("/checks/{}", d.id)));
         }
     }
-    for b in store::brushes::list(pool, access.production, access.member.id).await? {
+    for b in store::brushes::list(pool, access.production, access.member.id, Part::WHOLE).await? {
         if b.unsaved {
             out.push(item(format!("{} has changes that are not saved", b.name), "Open the bench", format!("/brushes/{}", b.id)));
         }
     }
-    let profiles = store::profiles::list(pool, access.production).await?;
+    let profiles = store::profiles::list(pool, access.production, Part::WHOLE).await?;
     let mut seen: Vec<&str> = Vec::new();
     // The newest profile of each of one's tablets.
     for p in profiles.iter().rev().filter(|p| same_name(&p.artist, &access.member.name)) {
@@ -70,7 +70,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json
             out.push(item(format!("Your profile of the {} is {days} days old", p.tablet), "Re-check in 30 seconds", format!("/tablets/{}", p.id)));
         }
     }
-    if store::pens::list(pool, access.production).await?.is_empty() {
+    if store::pens::list(pool, access.production, Part { after: None, most: Some(1) }).await?.is_empty() {
         out.push(item("No pen has been added yet".into(), "Add a pen", "/pens/new".into()));
     }
     if profiles.is_empty() {

@@ -20,14 +20,15 @@ use crate::{
 };
 use eddymist_store::{
     model::{
-        Access, BrushSummary, ClashChoice, LibraryBrushRead, LibraryClash, LibraryReading, LibraryTaken, LibraryText, PutRoll, RollItem, Tags, TakeLibrary,
+        Access, BrushSummary, ClashChoice, LibraryBrushRead, LibraryClash, LibraryReading, LibraryTaken, LibraryText, Part, PutRoll, RollItem, Tags,
+        TakeLibrary,
     },
     store,
 };
 
 /// All brushes at their current versions and the roll, as one file.
 pub async fn take(Extract(state): Extract<State>, access: Access) -> Answer<Response> {
-    let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
+    let rack = store::brushes::list(&state.pool, access.production, access.member.id, Part::WHOLE).await?;
     if rack.is_empty() {
         return Err(Problem::input("the rack is empty: there is no brush to export"));
     }
@@ -42,8 +43,8 @@ pub async fn take(Extract(state): Extract<State>, access: Access) -> Answer<Resp
         called.insert((id, version), brush.name.clone());
         brushes.push(LibraryBrush { brush, of_version: Some(version), tags });
     };
-    for b in &rack {
-        add(b.id, b.current_version, b.brush.clone(), b.tags.clone());
+    for b in as_they_go_out(rack.clone()) {
+        add(b.id, b.current_version, b.brush, b.tags);
     }
     // A role that is inked with an older version takes that version along.
     for r in roll.iter().filter(|r| rack.iter().all(|b| (b.id, b.current_version) != (r.brush_id, r.version))) {
@@ -59,6 +60,17 @@ pub async fn take(Extract(state): Extract<State>, access: Access) -> Answer<Resp
     Ok(file("brush-library.json".into(), "application/json", text.into_bytes()))
 }
 
+/// A rack with every name once: where two brushes have one name, the later ones are numbered.
+fn as_they_go_out(mut rack: Vec<BrushSummary>) -> Vec<BrushSummary> {
+    let mut names = HashSet::new();
+    for b in &mut rack {
+        b.brush.name = free_name(&b.brush.name, |n| names.contains(n));
+        names.insert(b.brush.name.clone());
+        b.name.clone_from(&b.brush.name);
+    }
+    rack
+}
+
 fn free_name(name: &str, taken: impl Fn(&str) -> bool) -> String {
     if !taken(name) {
         return name.to_string();
@@ -69,7 +81,7 @@ fn free_name(name: &str, taken: impl Fn(&str) -> bool) -> String {
 /// What a file holds, and which names are taken; nothing is saved.
 pub async fn read(Extract(state): Extract<State>, access: Access, Json(text): Json<LibraryText>) -> Answer<Json<LibraryReading>> {
     let library = BrushLibrary::from_json(&text.library).map_err(Problem::input)?;
-    let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
+    let rack = as_they_go_out(store::brushes::list(&state.pool, access.production, access.member.id, Part::WHOLE).await?);
     let read = |b: LibraryBrush| LibraryBrushRead { clash: clash(&rack, &b), brush: b.brush, tags: b.tags };
     Ok(Json(LibraryReading { brushes: library.brushes.into_iter().map(read).collect(), roll: library.roll }))
 }
@@ -82,7 +94,7 @@ fn clash(rack: &[BrushSummary], b: &LibraryBrush) -> Option<LibraryClash> {
 /// Brings a library in. Every brush whose name is taken needs a decision; one that is the same already is left.
 pub async fn bring(Extract(state): Extract<State>, access: Access, Json(ask): Json<TakeLibrary>) -> Answer<Json<LibraryTaken>> {
     let library = BrushLibrary::from_json(&ask.library).map_err(Problem::input)?;
-    let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
+    let rack = as_they_go_out(store::brushes::list(&state.pool, access.production, access.member.id, Part::WHOLE).await?);
     let undecided: Vec<&str> = library
         .brushes
         .iter()

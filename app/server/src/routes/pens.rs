@@ -1,7 +1,7 @@
 //! Scans measured, pens kept, pictures.
 
 use axum::{
-    extract::{Multipart, Path, State as Extract},
+    extract::{Multipart, Path, Query, State as Extract},
     http::{HeaderMap, StatusCode, header},
     response::{IntoResponse, Response},
 };
@@ -21,7 +21,7 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, MarkRead, NewName, NewPen, PenSummary, PenView, ScanMarks, ScanView},
+    model::{Access, MarkRead, NewName, NewPen, PageAsk, PenSummary, PenView, ScanMarks, ScanView},
     store::{self},
 };
 
@@ -76,11 +76,8 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     Ok(Made::new(&access, "pens", id))
 }
 
-pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<PenSummary>>> {
-    let mut pens = store::pens::list(&state.pool, access.production).await?;
-    let width = |p: &PenSummary| p.line.as_ref().and_then(|l| eddymist_measure::stats::median(&l.width_mm)).unwrap_or(0.0);
-    pens.sort_by(|a, b| width(a).total_cmp(&width(b)));
-    Ok(Json(pens))
+pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<PenSummary>>> {
+    Ok(Json(store::pens::list(&state.pool, access.production, ask.into()).await?))
 }
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<PenView>> {

@@ -1,7 +1,7 @@
 //! Warm-ups read, profiles kept, stand-ins.
 
 use axum::{
-    extract::{Path, State as Extract},
+    extract::{Path, Query, State as Extract},
     http::header,
     response::{IntoResponse, Response},
 };
@@ -31,8 +31,8 @@ use crate::{
 };
 use eddymist_store::{
     model::{
-        Access, DrawnWarmUp, NewName, NewProfile, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns, TransferProfile,
-        TransferView, WarmUpText,
+        Access, DrawnWarmUp, NewName, NewProfile, PageAsk, Part, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns,
+        TransferProfile, TransferView, WarmUpText,
     },
     store,
 };
@@ -62,7 +62,7 @@ pub async fn drawn(Extract(state): Extract<State>, _: Access, Json(ask): Json<Dr
 
 /// The newest profile of each artist on each tablet, and the same intended strokes on all of them.
 pub async fn transferred(Extract(state): Extract<State>, access: Access) -> Answer<Json<TransferView>> {
-    let mut all = store::profiles::list(&state.pool, access.production).await?;
+    let mut all = store::profiles::list(&state.pool, access.production, Part::WHOLE).await?;
     all.reverse();
     let mut newest: Vec<ProfileView> = Vec::new();
     for p in all {
@@ -141,8 +141,8 @@ pub async fn rename(Extract(state): Extract<State>, access: Access, Path((_, id)
     Ok(Json(()))
 }
 
-pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<ProfileView>>> {
-    let mut all = store::profiles::list(&state.pool, access.production).await?;
+pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<ProfileView>>> {
+    let mut all = store::profiles::list(&state.pool, access.production, ask.into()).await?;
     all.iter_mut().for_each(|p| p.mine = same_name(&p.artist, &access.member.name));
     Ok(Json(all))
 }

@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use axum::{
-    extract::{Multipart, Path, State as Extract},
+    extract::{Multipart, Path, Query, State as Extract},
     response::Response,
 };
 use eddymist_calibrate::is_response;
@@ -27,7 +27,7 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, NewTrial, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
+    model::{Access, NewTrial, PageAsk, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
     store,
 };
 
@@ -84,8 +84,8 @@ async fn own(state: &State, access: &Access, page: &TrialPage, before: Option<&T
     Ok(())
 }
 
-pub async fn list(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<TrialSummary>>> {
-    Ok(Json(store::trials::list(&state.pool, access.production).await?))
+pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<TrialSummary>>> {
+    Ok(Json(store::trials::list(&state.pool, access.production, ask.into()).await?))
 }
 
 pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewTrial>) -> Answer<Made> {

@@ -139,19 +139,21 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
         let cell = sheet?.cells.iter().find(|c| c.kind == kind && (id.is_empty() || c.id == id))?;
         cell.strokes.first().map(|s| PenLine::from_stroke(s, None))
     };
-    let paced = |pace: Pace| {
-        let of_hand = warmup.and_then(|w| w.groups.iter().find(|g| g.exercise == Exercise::Ruled && g.pace == Some(pace))?.strokes.first());
-        (of_sheet(CellKind::Pace, &format!("pace-{}", pace.name())), of_hand, Align::Body)
-    };
-    let stand_in;
+    let (stand_in, own);
     let (line, stroke, align) = match which {
         Some(LaneExercise::Dots) => return shown(Shown::Dots),
         Some(LaneExercise::Fan) => return shown(Shown::Fan),
         Some(LaneExercise::Circle) => return shown(Shown::Circle),
         Some(LaneExercise::Hatching) => return shown(Shown::Hatching),
-        Some(LaneExercise::Slow) => paced(Pace::Slow),
-        Some(LaneExercise::Normal) => paced(Pace::Normal),
-        Some(LaneExercise::Fast) => paced(Pace::Fast),
+        Some(which @ (LaneExercise::Slow | LaneExercise::Normal | LaneExercise::Fast)) => {
+            let pace = match which {
+                LaneExercise::Slow => Pace::Slow,
+                LaneExercise::Fast => Pace::Fast,
+                _ => Pace::Normal,
+            };
+            own = warmup.and_then(|w| w.at_pace(pace));
+            (of_sheet(CellKind::Pace, &format!("pace-{}", pace.name())), own.as_ref(), Align::Body)
+        }
         Some(LaneExercise::Flick) => (of_sheet(CellKind::FlickOut, ""), warmup.and_then(|w| w.strokes(Exercise::Flick).next()), Align::End),
         Some(LaneExercise::Ramp) => (of_sheet(CellKind::Ramp, ""), warmup.and_then(|w| w.strokes(Exercise::Ramp).next()), Align::Start),
         None => {

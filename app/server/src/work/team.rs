@@ -25,7 +25,7 @@ use crate::{
     state::State,
 };
 use eddymist_store::{
-    model::{Access, MemberAccess, *},
+    model::{Access, MemberAccess, Part, *},
     store::{self, team::Takes},
 };
 
@@ -83,7 +83,7 @@ pub async fn seen(state: &State, access: &Access, ask: &TeamAsk) -> Answer<Optio
 }
 
 pub async fn profiles(state: &State, access: &Access) -> Answer<Vec<ProfileView>> {
-    Ok(store::profiles::list(&state.pool, access.production).await?)
+    Ok(store::profiles::list(&state.pool, access.production, Part::WHOLE).await?)
 }
 
 pub fn known(profiles: &[ProfileView]) -> Vec<ProfileKnown> {
@@ -107,7 +107,7 @@ pub async fn carries(
     entries::in_order(&mut own);
     // What was used last is what is in the artist's hand now.
     let last = |column: &str| own.iter().rev().find_map(|e| e.known(column));
-    let rack = store::brushes::list(&state.pool, access.production, access.member.id).await?;
+    let rack = store::brushes::list(&state.pool, access.production, access.member.id, Part::WHOLE).await?;
     let roll = store::roll::read(&state.pool, access.production).await?;
     let on_roll = roll.iter().find(|r| r.role == role);
     let named = last("brush").and_then(|b| rack.iter().find(|x| same_name(&x.name, b)));

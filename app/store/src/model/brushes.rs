@@ -20,7 +20,7 @@ pub struct NewBrush {
     pub copy_version: Option<i32>,
 }
 
-#[derive(Serialize, JsonSchema)]
+#[derive(Clone, Serialize, JsonSchema)]
 pub struct BrushSummary {
     pub id: Uuid,
     pub name: String,

@@ -101,7 +101,10 @@ pub struct DeliveryView {
     pub current_guide_version: i32,
     pub guide: LineGuide,
     pub not_looked_for: Vec<FindingKind>,
+    /// The first of its drawings, in their order.
     pub drawings: Vec<DrawingSummary>,
+    /// So many drawings it has.
+    pub in_all: usize,
     /// What only the drawings together show; none until all are weighed.
     pub sequence: Option<Vec<SequenceFinding>>,
     /// What is not known of the drawings, and what cannot be said without it; and what came twice.

@@ -9,7 +9,7 @@ use crate::model::{Access, ArtistLink};
 pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<ArtistLink>, sqlx::Error> {
     let rows = sqlx::query!(
         r#"SELECT DISTINCT ON (lower(btrim(n.artist))) btrim(n.artist) AS "artist!", a.member_id AS "member_id?" FROM (
-             SELECT DISTINCT w.manifest->>'artist' AS artist FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = $1
+             SELECT DISTINCT w.artist FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = $1
              UNION SELECT artist FROM trims WHERE production_id = $1
              UNION SELECT artist FROM artist_members WHERE production_id = $1) n
            LEFT JOIN artist_members a ON a.production_id = $1 AND a.artist = lower(btrim(n.artist))

@@ -5,7 +5,7 @@ use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::model::{Access, BrushSummary, BrushVersion, BrushView, StandInRef};
+use crate::model::{Access, BrushSummary, BrushVersion, BrushView, Part, StandInRef};
 
 /// A trimmed brush: a new version of the artist's own, or a brush of their own.
 pub async fn keep_trimmed(
@@ -78,15 +78,19 @@ pub async fn create(db: &mut PgConnection, access: &Access, brush: &Brush, pen: 
 }
 
 /// The rack, and on which of its brushes a member has unsaved work.
-pub async fn list(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Vec<BrushSummary>, sqlx::Error> {
+pub async fn list(pool: &PgPool, production: Uuid, member: Uuid, part: Part) -> Result<Vec<BrushSummary>, sqlx::Error> {
     let rows = sqlx::query!(
         r#"SELECT b.id, b.name, b.current_version, EXISTS (SELECT FROM brush_drafts d WHERE d.brush_id = b.id AND d.member_id = $2) AS "unsaved!", v.brush, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile,
                   b.tags, b.tags_version, b.used_at, ARRAY(SELECT r.role FROM pen_roll r WHERE r.brush_id = b.id ORDER BY r.place) AS "used_in!"
            FROM brushes b JOIN brush_versions v ON v.brush_id = b.id AND v.version = b.current_version
            LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id
-           WHERE b.production_id = $1 AND b.archived_at IS NULL ORDER BY b.created_at"#,
+           WHERE b.production_id = $1 AND b.archived_at IS NULL
+             AND ($3::uuid IS NULL OR (b.created_at, b.id) > (SELECT l.created_at, l.id FROM brushes l WHERE l.id = $3 AND l.production_id = $1))
+           ORDER BY b.created_at, b.id LIMIT $4"#,
         production,
-        member
+        member,
+        part.after,
+        part.most
     )
     .fetch_all(pool)
     .await?;

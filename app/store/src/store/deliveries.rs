@@ -33,7 +33,7 @@ pub async fn page(pool: &PgPool, production: Uuid, before: Option<Uuid>, most: O
     let rows = sqlx::query!(
         r#"SELECT d.id, d.name, d.created_at, count(w.id) AS "drawings!", count(w.id) FILTER (WHERE w.state = 'done') AS "done!",
                   count(w.id) FILTER (WHERE w.state = 'failed') AS "failed!",
-                  count(w.id) FILTER (WHERE w.result->>'hand_on' = 'return' AND coalesce(c.state, 'open') = 'open') AS "to_return!",
+                  count(w.id) FILTER (WHERE w.hand_on = 'return' AND coalesce(c.state, 'open') = 'open') AS "to_return!",
                   count(w.id) FILTER (WHERE w.state = 'done' AND coalesce(c.state, 'open') = 'open') AS "undecided!"
            FROM (SELECT id, name, created_at FROM deliveries WHERE production_id = $1 AND archived_at IS NULL
                    AND ($2::uuid IS NULL OR (created_at, id) < (SELECT b.created_at, b.id FROM deliveries b WHERE b.id = $2 AND b.production_id = $1))

@@ -348,7 +348,7 @@ pub async fn set_summary(db: &mut PgConnection, drawing: Uuid, guide: &LineGuide
 pub async fn returned_to(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Vec<(Uuid, String, i64, Uuid)>, sqlx::Error> {
     let rows = sqlx::query!(
         r#"SELECT d.id, d.name, count(*) AS "n!", (array_agg(w.id ORDER BY w.file))[1] AS "first!" FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
-           JOIN artist_members a ON a.production_id = d.production_id AND a.artist = lower(btrim(w.manifest->>'artist')) AND a.member_id = $2
+           JOIN artist_members a ON a.production_id = d.production_id AND a.artist = lower(w.artist) AND a.member_id = $2
            JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON c.state = 'return'
            WHERE d.production_id = $1 AND d.archived_at IS NULL AND NOT w.superseded AND NOT EXISTS (SELECT FROM takes WHERE earlier = w.id)
            GROUP BY d.id ORDER BY d.created_at"#,

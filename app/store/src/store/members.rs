@@ -89,7 +89,7 @@ pub async fn productions(pool: &PgPool, member: Uuid) -> Result<Vec<ProductionVi
         r#"SELECT p.id, p.name, m.part,
                   (SELECT count(*) FROM memberships o WHERE o.production_id = p.id) > 1
                   OR EXISTS (SELECT FROM invitations v WHERE v.production_id = p.id)
-                  OR (SELECT count(DISTINCT w.manifest->>'artist') FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = p.id) > 1 AS "team!"
+                  OR (SELECT count(DISTINCT w.artist) FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = p.id) > 1 AS "team!"
            FROM productions p JOIN memberships m ON m.production_id = p.id WHERE m.member_id = $1 ORDER BY p.created_at"#,
         member
     )

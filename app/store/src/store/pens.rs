@@ -10,7 +10,7 @@ use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::model::{Access, KeptSheet, KnownPen, PenSummary, PenView};
+use crate::model::{Access, KeptSheet, KnownPen, Part, PenSummary, PenView};
 
 /// What was measured of a pen's lines.
 #[derive(Serialize, Deserialize)]
@@ -38,10 +38,15 @@ pub async fn keep(db: &mut PgConnection, access: &Access, card: &PenCard, lines:
     .await
 }
 
-pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<PenSummary>, sqlx::Error> {
+/// The drawer, in the order in which its pens came in.
+pub async fn list(pool: &PgPool, production: Uuid, part: Part) -> Result<Vec<PenSummary>, sqlx::Error> {
     let rows = sqlx::query!(
-        "SELECT id, name, card, lines, tags, sheet_number, created_at FROM pens WHERE production_id = $1 AND archived_at IS NULL ORDER BY created_at",
-        production
+        "SELECT id, name, card, lines, tags, sheet_number, created_at FROM pens p WHERE production_id = $1 AND archived_at IS NULL
+           AND ($2::uuid IS NULL OR (created_at, id) > (SELECT l.created_at, l.id FROM pens l WHERE l.id = $2 AND l.production_id = $1))
+         ORDER BY created_at, id LIMIT $3",
+        production,
+        part.after,
+        part.most
     )
     .fetch_all(pool)
     .await?;

@@ -4,7 +4,7 @@ use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::model::{Access, NewProfile, ProfileReading, ProfileView};
+use crate::model::{Access, NewProfile, Part, ProfileReading, ProfileView};
 
 pub async fn keep(db: &mut PgConnection, access: &Access, new: &NewProfile, reading: &ProfileReading) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!(
@@ -22,10 +22,14 @@ pub async fn keep(db: &mut PgConnection, access: &Access, new: &NewProfile, read
     .await
 }
 
-pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<ProfileView>, sqlx::Error> {
+pub async fn list(pool: &PgPool, production: Uuid, part: Part) -> Result<Vec<ProfileView>, sqlx::Error> {
     let rows = sqlx::query!(
-        "SELECT id, artist, tablet, profile, used, created_at FROM profiles WHERE production_id = $1 AND archived_at IS NULL ORDER BY created_at, artist",
-        production
+        "SELECT id, artist, tablet, profile, used, created_at FROM profiles WHERE production_id = $1 AND archived_at IS NULL
+           AND ($2::uuid IS NULL OR (created_at, id) > (SELECT l.created_at, l.id FROM profiles l WHERE l.id = $2 AND l.production_id = $1))
+         ORDER BY created_at, id LIMIT $3",
+        production,
+        part.after,
+        part.most
     )
     .fetch_all(pool)
     .await?;

@@ -4,13 +4,18 @@ use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::model::{Access, TrialPage, TrialSummary, TrialView};
+use crate::model::{Access, Part, TrialPage, TrialSummary, TrialView};
 
-pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<TrialSummary>, sqlx::Error> {
+/// The last changed first.
+pub async fn list(pool: &PgPool, production: Uuid, part: Part) -> Result<Vec<TrialSummary>, sqlx::Error> {
     let rows = sqlx::query!(
-        r#"SELECT t.id, t.name, t.changed_at, m.name AS by, jsonb_array_length(t.page->'strokes') AS "strokes!"
-           FROM trial_pages t JOIN members m ON m.id = t.created_by WHERE t.production_id = $1 AND t.archived_at IS NULL ORDER BY t.changed_at DESC"#,
-        production
+        r#"SELECT t.id, t.name, t.changed_at, m.name AS by, t.strokes AS "strokes!"
+           FROM trial_pages t JOIN members m ON m.id = t.created_by WHERE t.production_id = $1 AND t.archived_at IS NULL
+             AND ($2::uuid IS NULL OR (t.changed_at, t.id) < (SELECT l.changed_at, l.id FROM trial_pages l WHERE l.id = $2 AND l.production_id = $1))
+           ORDER BY t.changed_at DESC, t.id DESC LIMIT $3"#,
+        production,
+        part.after,
+        part.most
     )
     .fetch_all(pool)
     .await?;

@@ -10,8 +10,11 @@ CREATE INDEX drawings_listed ON drawings (delivery_id, id) INCLUDE (state, hand_
 -- Who drew for a delivery; and any drawing of it.
 CREATE INDEX drawings_artists ON drawings (delivery_id, artist);
 DROP INDEX drawings_delivery;
--- The room that pictures take, without a look at the pictures.
-CREATE INDEX images_size ON images (sha256) INCLUDE (size);
+-- The room that a production's pictures take, without a look at the pictures.
+ALTER TABLE production_images ADD COLUMN size bigint;
+UPDATE production_images o SET size = i.size FROM images i WHERE i.sha256 = o.sha256;
+ALTER TABLE production_images ALTER COLUMN size SET NOT NULL;
+CREATE INDEX production_images_size ON production_images (production_id) INCLUDE (size);
 -- Lists go by when something came in.
 CREATE INDEX brushes_listed ON brushes (production_id, created_at, id) WHERE archived_at IS NULL;
 CREATE INDEX pens_listed ON pens (production_id, created_at, id) WHERE archived_at IS NULL;

@@ -41,9 +41,10 @@ pub async fn keep(pictures: &Pictures, production: Uuid, used: i64, media_type: 
     .execute(&mut *tx)
     .await?;
     sqlx::query!(
-        "INSERT INTO production_images (production_id, sha256) VALUES ($1, $2) ON CONFLICT (production_id, sha256) DO UPDATE SET at = now()",
+        "INSERT INTO production_images (production_id, sha256, size) VALUES ($1, $2, $3) ON CONFLICT (production_id, sha256) DO UPDATE SET at = now()",
         production,
-        sha
+        sha,
+        bytes.len() as i64
     )
     .execute(&mut *tx)
     .await?;

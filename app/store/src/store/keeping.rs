@@ -8,8 +8,8 @@ use crate::{model::Space, pictures::Pictures};
 /// What a production takes of the disk for pictures, and may take.
 pub async fn space(pool: &PgPool, production: Uuid) -> Result<Space, sqlx::Error> {
     let r = sqlx::query!(
-        r#"SELECT p.quota_bytes, coalesce((SELECT sum(i.size) FROM production_images o JOIN images i USING (sha256) WHERE o.production_id = p.id), 0)::bigint AS "used!",
-                  (SELECT count(*) FROM production_images o WHERE o.production_id = p.id) AS "pictures!" FROM productions p WHERE p.id = $1"#,
+        r#"SELECT p.quota_bytes, o.used AS "used!", o.pictures AS "pictures!" FROM productions p,
+             LATERAL (SELECT coalesce(sum(size), 0)::bigint AS used, count(*) AS pictures FROM production_images WHERE production_id = p.id) o WHERE p.id = $1"#,
         production
     )
     .fetch_one(pool)

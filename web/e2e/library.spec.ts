@@ -146,7 +146,13 @@ test('a blind proof is answered by keys and kept with its version; a recipe is w
   await expect(page.getByText(/version 1: told apart/)).toBeVisible();
   await page.getByRole('link', { name: 'Back to the bench' }).click();
   await page.getByRole('link', { name: 'Recipe' }).click();
+  // It serves before any sheet was inked, and says what it takes for granted.
+  await expect(page.getByText(/Nothing was inked with that brush yet/)).toBeVisible();
+  const link = (await page.getByRole('link', { name: /^Download ZIP/ }).getAttribute('href')) ?? '';
+  const zip = await (await page.request.get(link)).body();
+  for (const name of ['recipe.pdf', 'recipe.csv', 'tip.png', 'strip.png']) expect(zip.includes(name), name).toBe(true);
   await page.getByLabel('card of the other brush').selectOption({ label: 'flexible steel nib, a month on' });
+  await expect(page.getByText(/Nothing was inked with that brush yet/)).toHaveCount(0);
   await expect(page.getByRole('heading', { name: 'Correction of the pressure' })).toBeVisible();
   await expect(page.locator('table').first().locator('tbody tr')).toHaveCount(4);
   await page.getByLabel('card inked with the recipe').selectOption({ label: 'chisel marker, whole sheet' });
@@ -284,6 +290,7 @@ test('a trial page is inked over its rough by line role, weighed while it is dra
     if (until === 40) await pen('mouseReleased', ...to, 0);
   };
   await page.getByRole('button', { name: 'contour' }).click();
+  await expect(sheet).toHaveCSS('cursor', 'crosshair');
   // What lies behind the pen stays while the stroke is drawn, whatever the page shows anew meanwhile: its weight stands beside it by then.
   const inked = () =>
     sheet.evaluate((c: HTMLCanvasElement) => {

@@ -24,8 +24,13 @@ pub struct Recipe {
     pub angle_deg: f64,
     /// Distance of the tip's prints over its size: tight enough for a line.
     pub spacing: f64,
-    /// Width that the brush is to draw at each of the points, mm.
+    /// Width that the brush is to draw at each of the points, mm; how sure the pen's own is there (half of its mean's 95 % interval).
     pub widths_mm: Vec<f64>,
+    pub sure_mm: Vec<Option<f64>>,
+    /// The size that its widest line has, mm.
+    pub size_mm: f64,
+    /// Nothing was inked with that brush yet: its size is taken to grow straight with the pressure.
+    pub assumed: bool,
     /// Largest difference that is left when the points are joined straight, mm.
     pub left_mm: f64,
     /// What the correction cannot give, and what was assumed.
@@ -62,10 +67,27 @@ fn curve(card: &PenCard, which: &'static str) -> Result<Curve, RecipeError> {
     Curve::new(&w).map_err(|_| RecipeError::TooFew(which))
 }
 
+/// How sure a card's width is at an effort: half of the mean's 95 % interval, between the efforts that were inked; none where one of
+/// them was inked once.
+fn sure_mm(card: &PenCard, effort: f64) -> Option<f64> {
+    let half = |f: &crate::figures::Figure| Some((f.at.parse::<f64>().ok()?, f.interval.map(|[a, b]| 0.5 * (b - a))));
+    let mut known: Vec<(f64, Option<f64>)> = card.figures().iter().filter(|f| f.figure == "width by effort").filter_map(half).collect();
+    known.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let i = known.partition_point(|k| k.0 < effort).clamp(1, known.len().checked_sub(1)?.max(1));
+    let (a, b) = (known.get(i - 1)?, known.get(i).or(known.get(i - 1))?);
+    let t = if b.0 > a.0 { ((effort - a.0) / (b.0 - a.0)).clamp(0.0, 1.0) } else { 0.0 };
+    Some(a.1? + t * (b.1? - a.1?))
+}
+
 /// The recipe for a brush `there` to draw like a pen, through an artist's response (raw pressure → effort; straight where there
-/// is none).
-pub fn recipe(pen: &PenCard, there: &PenCard, response: Option<&Curve>) -> Result<Recipe, RecipeError> {
-    let (pen_w, there_w) = (curve(pen, "pen")?, curve(there, "other brush")?);
+/// is none). Before anything was inked with that brush its size is taken to grow straight with the pressure.
+pub fn recipe(pen: &PenCard, there: Option<&PenCard>, response: Option<&Curve>) -> Result<Recipe, RecipeError> {
+    let pen_w = curve(pen, "pen")?;
+    let widest = pen_w.knots().last().map_or(0.0, |k| k[1]);
+    let there_w = match there {
+        Some(card) => curve(card, "other brush")?,
+        None => Curve::new(&[[0.0, 0.0], [1.0, widest]]).map_err(|_| RecipeError::TooFew("pen"))?,
+    };
     let ends = |c: &Curve| {
         let k = c.knots();
         (c.value(k[0][0]), c.value(k[k.len() - 1][0]))
@@ -75,6 +97,11 @@ pub fn recipe(pen: &PenCard, there: &PenCard, response: Option<&Curve>) -> Resul
         return Err(RecipeError::Flat);
     }
     let mut says = Vec::new();
+    if there.is_none() {
+        says.push(format!(
+            "Nothing was inked with that brush yet. At a size of {pen_high:.2} mm it is taken to grow straight with the pressure, from nothing: ink a sheet with it to be sure."
+        ));
+    }
     let size_factor = if pen_high > high { pen_high / high } else { 1.0 };
     if size_factor > 1.0 {
         says.push(format!("The pen is wider than that brush ever was: set its size to {size_factor:.2} times what it was on the sheet."));
@@ -142,6 +169,9 @@ pub fn recipe(pen: &PenCard, there: &PenCard, response: Option<&Curve>) -> Resul
     Ok(Recipe {
         correction: points.iter().map(|p| [*p, exact(*p)]).collect(),
         widths_mm: points.iter().map(|p| pen_w.value(effort(*p))).collect(),
+        sure_mm: points.iter().map(|p| sure_mm(pen, effort(*p))).collect(),
+        size_mm: high * size_factor,
+        assumed: there.is_none(),
         size_factor,
         least_size: pen_low / pen_high,
         roundness,

@@ -54,7 +54,7 @@ proptest! {
         // The other brush starts thinner and comes as wide: everything the pen does is within its reach.
         let there: Vec<[f64; 2]> = EFFORTS.iter().map(|e| [*e, 0.5 * low + (rise + 0.5 * low) * e.powf(there_bow)]).collect();
         let response = Curve::new(&[[0.05, 0.0], [0.3, 0.25f64.powf(curved)], [0.55, 0.5f64.powf(curved)], [0.9, 1.0]]).expect("a response");
-        let r = recipe(&card("pen", &pen, None), &card("other", &there, None), Some(&response)).expect("a recipe");
+        let r = recipe(&card("pen", &pen, None), Some(&card("other", &there, None)), Some(&response)).expect("a recipe");
         prop_assert_eq!(r.correction.len(), 4);
         prop_assert!(r.correction.windows(2).all(|w| w[1][0] > w[0][0] && w[1][1] >= w[0][1]));
         let (pen, there) = (Curve::new(&pen).expect("a curve"), Curve::new(&there).expect("a curve"));
@@ -69,20 +69,44 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// Before any sheet was inked: a brush whose width is its size times the pressure draws the pen's width with what is typed in, and
+    /// each width is as sure as the mean of so many lines is (Student's t; NIST/SEMATECH e-Handbook, 1.3.6.7.2: 2.571 at five degrees).
+    #[test]
+    fn a_recipe_serves_before_a_sheet_was_inked(bow in 0.5f64..2.0, low in 0.1f64..0.4, rise in 0.4f64..2.0, sd in 0.005f64..0.05) {
+        let pen: Vec<[f64; 2]> = EFFORTS.iter().map(|e| [*e, low + rise * e.powf(bow)]).collect();
+        let mut of_pen = card("pen", &pen, None);
+        of_pen.widths_by_effort.iter_mut().flatten().for_each(|w| w.sd_mm = Some(sd));
+        let r = recipe(&of_pen, None, None).expect("a recipe");
+        prop_assert!(r.assumed && r.says.iter().any(|s| s.starts_with("Nothing was inked with that brush yet")));
+        prop_assert!((r.size_mm - (low + rise)).abs() < 1e-9 && (r.size_factor - 1.0).abs() < 1e-9);
+        for ((p, width), sure) in r.correction.iter().zip(&r.widths_mm).zip(&r.sure_mm) {
+            prop_assert!((r.size_mm * p[1] - width).abs() < 1e-6, "{p:?}: {} and {width}", r.size_mm * p[1]);
+            let half = 2.571 * sd / 6f64.sqrt();
+            prop_assert!((sure.expect("six lines") - half).abs() < 1e-3 * half, "{sure:?} and {half}");
+        }
+        // One line alone says nothing of how sure it is.
+        of_pen.widths_by_effort.iter_mut().flatten().for_each(|w| w.lines = 1);
+        prop_assert!(recipe(&of_pen, None, None).expect("a recipe").sure_mm.iter().all(Option::is_none));
+    }
+}
+
 #[test]
 fn a_recipe_says_what_the_other_brush_cannot() {
     let pen = card("pen", &[[0.0, 0.1], [1.0, 2.0]], Some(CardNib::Ellipse { length_mm: 2.0, breadth_mm: 0.5, angle_deg: 30.0, residual_mm: 0.0 }));
-    let r = recipe(&pen, &card("other", &[[0.0, 0.3], [1.0, 1.0]], None), None).expect("a recipe");
+    let r = recipe(&pen, Some(&card("other", &[[0.0, 0.3], [1.0, 1.0]], None)), None).expect("a recipe");
     assert!((r.size_factor - 2.0).abs() < 1e-9 && (r.least_size - 0.05).abs() < 1e-9 && (r.roundness - 0.25).abs() < 1e-9 && r.angle_deg == 30.0);
     assert!(r.says.iter().any(|s| s.contains("2.00 times")) && r.says.iter().any(|s| s.contains("least size be 5 %")), "{:?}", r.says);
     // A change with the effort counts from a fiftieth of the width on, whatever the width is.
     for width in [0.2, 0.5, 4.0] {
         for (change, flat) in [(0.0, true), (0.019, true), (0.021, false), (0.5, false)] {
             let other = card("other", &[[0.0, width * (1.0 - change)], [1.0, width]], None);
-            assert_eq!(recipe(&pen, &other, None) == Err(RecipeError::Flat), flat, "{change} of {width} mm");
+            assert_eq!(recipe(&pen, Some(&other), None) == Err(RecipeError::Flat), flat, "{change} of {width} mm");
         }
     }
-    assert!(matches!(recipe(&pen, &card("one", &[[0.5, 0.5]], None), None), Err(RecipeError::TooFew(_))));
+    assert!(matches!(recipe(&pen, Some(&card("one", &[[0.5, 0.5]], None)), None), Err(RecipeError::TooFew(_))));
 }
 
 #[test]

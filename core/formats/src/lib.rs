@@ -22,6 +22,7 @@ pub mod pen_sheet;
 mod png_out;
 pub mod preview;
 pub mod proof_sheet;
+pub mod recipe_out;
 pub mod sheet;
 mod svg_drawing;
 pub mod svg_paths;

@@ -213,6 +213,32 @@ fn a_tip_is_set_down_as_it_is_and_builds_up_by_the_formula() {
     assert!(ink_of(20..38) > 0.99 && ink_of(0..10) < 0.01 && ink_of(48..57) < 0.01);
 }
 
+/// The edge's softness is the 10–90 % distance of a Gaussian edge on a tip that was brought in as on any other: 2.563 σ (tables of Φ).
+#[test]
+fn a_tip_that_was_brought_in_is_as_soft_as_its_edge_says() {
+    let square = png(64, 64, None, |_, _| 0);
+    for softness_mm in [0.2, 0.5, 1.0] {
+        let edge = Edge { softness_mm, ..Edge::default() };
+        let b = Brush { edge, stroke: StrokeKind::Stamped(stamped(square.clone(), 0.05)), ..Brush::plain("b", 4.0) };
+        let inked = Inker::new(&b, None, None).expect("inkable").ink(&line(20.0)).inked(0.001);
+        let [_, top, _, bottom] = inked.bounds().expect("ink");
+        assert!(top < -2.0 - softness_mm && bottom > 2.0 + softness_mm, "{top} to {bottom}");
+        let (px, from) = (40.0, -4.0);
+        let (w, h) = (161, 160);
+        let c = inked.raster(px, [8.0, from], w, h);
+        let middle: Vec<f32> = (0..h).map(|y| c.data[y * w + w / 2]).collect();
+        // Where the rise comes to a share, between two pixels' middles.
+        let at = |share: f32| {
+            let y = middle.iter().position(|v| *v >= share).expect("it rises");
+            let (a, b) = (middle[y - 1], middle[y]);
+            from + (y as f64 - 0.5 + f64::from((share - a) / (b - a))) / px
+        };
+        assert!((at(0.9) - at(0.1) - softness_mm).abs() < 0.03 * softness_mm + 0.004, "{softness_mm}: {}", at(0.9) - at(0.1));
+        // Where a pixel is half covered the tips that follow one another fill it: the edge lies up to a pixel outside.
+        assert!((-2.0 - 1.1 / px..-1.99).contains(&at(0.5)), "{softness_mm}: {}", at(0.5));
+    }
+}
+
 #[test]
 fn the_tooth_takes_ink_on_its_high_fibres_first() {
     let paper = |x: u32, y: u32| ((x * 37 + y * 91) % 256) as u8;

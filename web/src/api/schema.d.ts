@@ -982,22 +982,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/productions/{production}/brushes/{id}/recipe/{other}": {
+    "/api/v1/productions/{production}/brushes/{id}/recipe": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The recipe for another program's brush, by its card */
+        /** The recipe for another program's brush */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description The card that the other brush's sheet came in as. */
+                    other?: string | null;
+                };
                 header?: never;
                 path: {
                     production: string;
                     id: string;
-                    other: string;
                 };
                 cookie?: never;
             };
@@ -1010,6 +1012,56 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["RecipeView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/brushes/{id}/recipe/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as pdf, or zip with tip, strip and numbers */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description The file */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": unknown;
+                        "application/zip": unknown;
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -8041,6 +8093,8 @@ export interface components {
              * @description Direction of the tip's length, degrees counter-clockwise.
              */
             angle_deg: number;
+            /** @description Nothing was inked with that brush yet: its size is taken to grow straight with the pressure. */
+            assumed: boolean;
             /** @description Four points of the correction: pressure from the tablet, pressure that the brush is to get. */
             correction: number[][];
             /**
@@ -8067,18 +8121,28 @@ export interface components {
             size_factor: number;
             /**
              * Format: double
+             * @description The size that its widest line has, mm.
+             */
+            size_mm: number;
+            /**
+             * Format: double
              * @description Distance of the tip's prints over its size: tight enough for a line.
              */
             spacing: number;
-            /** @description Width that the brush is to draw at each of the points, mm. */
+            sure_mm: (number | null)[];
+            /** @description Width that the brush is to draw at each of the points, mm; how sure the pen's own is there (half of its mean's 95 % interval). */
             widths_mm: number[];
         };
         /** @description A recipe with its pictures. */
         RecipeView: {
-            /** @description The pen that the recipe makes for, and what was measured of the other brush. */
+            /** @description The pen that the recipe makes for, and the card of the other brush where one came in. */
             pen: string;
+            /** @description The tablet profile that it goes through. */
+            profile?: string | null;
             recipe: components["schemas"]["Recipe"];
-            there: string;
+            /** @description A strip of the pen's edge. */
+            strip_png?: string | null;
+            there?: string | null;
             /** @description The tip, a PNG as a data URI. */
             tip_png: string;
         };

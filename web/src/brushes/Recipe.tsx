@@ -1,4 +1,5 @@
-// The recipe: a brush of another program made to draw like the pen, and verified by inking the sheet again.
+// The recipe: a brush of another program made to draw like the pen. It serves at once, is surer once that brush has inked a sheet, and is
+// verified by inking the sheet again.
 
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -6,7 +7,7 @@ import { Link, useParams } from 'react-router';
 import { api, take } from '../api/client';
 import { PenChange } from '../lanes/PenChange';
 import { usePens } from '../parts/lists';
-import { Empty, Head, Loading, Problem } from '../parts/states';
+import { Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Row } from './Card';
 
@@ -20,9 +21,8 @@ export function Recipe() {
   const [again, setAgain] = useState('');
   const recipe = useQuery({
     queryKey: ['recipe', id, other],
-    enabled: !!other,
     retry: false,
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}/recipe/{other}', { params: { path: { ...at, other } } })),
+    queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}/recipe', { params: { path: at, query: { other: other || undefined } } })),
   });
   if (view.isLoading || pens.isLoading) return <Loading what="the brush" />;
   const b = view.data;
@@ -30,7 +30,7 @@ export function Recipe() {
   const r = recipe.data?.recipe;
   const choose = (value: string, set: (v: string) => void, label: string) => (
     <select className="form-select form-select-sm w-auto d-inline-block" aria-label={label} value={value} onChange={(e) => set(e.target.value)}>
-      <option value="">choose its card…</option>
+      <option value="">none yet</option>
       {cards.map((p) => (
         <option key={p.id} value={p.id}>
           {p.name}
@@ -38,6 +38,7 @@ export function Recipe() {
       ))}
     </select>
   );
+  const file = (kind: 'pdf' | 'zip') => `/api/v1/productions/${production.id}/brushes/${id}/recipe/${kind}${other ? `?other=${other}` : ''}`;
   const [W, H] = [260, 200];
   const x = (v: number) => 34 + v * (W - 44);
   const y = (v: number) => H - 26 - v * (H - 36);
@@ -47,23 +48,21 @@ export function Recipe() {
         title={b?.pen ? `${b.pen.name}, drawn by a brush of another program` : 'A recipe for another program'}
         says="numbers and a tip to be set up there; the sheet inked with it says whether it holds"
       >
+        {r && (
+          <>
+            <a className="btn btn-paper" href={file('pdf')}>
+              Download PDF
+            </a>
+            <a className="btn btn-paper" href={file('zip')}>
+              Download ZIP with tip and strip
+            </a>
+          </>
+        )}
         <Link className="btn btn-paper" to={`/brushes/${id}`}>
           Back to the bench
         </Link>
       </Head>
       <Problem error={view.error ?? pens.error ?? recipe.error} />
-      <ol className="card-plain mb-2" style={{ paddingLeft: 32 }}>
-        <li>
-          Download a blank sheet (<a href={`/api/v1/productions/${production.id}/sampler-sheet/a4/png`}>PNG</a>,{' '}
-          <a href={`/api/v1/productions/${production.id}/sampler-sheet/a4/ora`}>OpenRaster</a>) into that program, and ink its cells with the brush there. Let
-          its size follow the pressure, and note the size.
-        </li>
-        <li>
-          <Link to="/pens/sheet">Import sheet</Link> and save it as a pen card under that brush’s name.
-        </li>
-        <li>Choose the card: {choose(other, setOther, 'card of the other brush')}</li>
-      </ol>
-      {!other && <Empty title="No card is chosen yet">The recipe is worked out from what that brush does now, against what the pen does.</Empty>}
       {r && recipe.data && (
         <>
           <div className="d-flex gap-2 mb-2 flex-wrap">
@@ -99,7 +98,9 @@ export function Recipe() {
                         <td>
                           <b>{(100 * (p[1] ?? 0)).toFixed(1)} %</b>
                         </td>
-                        <td>{(r.widths_mm[i] ?? 0).toFixed(3)} mm</td>
+                        <td>
+                          {(r.widths_mm[i] ?? 0).toFixed(3)} {r.sure_mm[i] != null && <span className="soft">± {r.sure_mm[i].toFixed(3)} </span>}mm
+                        </td>
                       </tr>
                     ))}
                   </tbody>
@@ -114,19 +115,34 @@ export function Recipe() {
                   <img src={recipe.data.tip_png} alt="the tip" width="96" height="96" style={{ border: '1px solid var(--hairline)' }} />
                 </a>
                 <div style={{ flex: 1 }}>
-                  <Row name="size, against the sheet’s">{r.size_factor.toFixed(2)} ×</Row>
+                  <Row name="size">{r.size_mm.toFixed(2)} mm</Row>
+                  {!r.assumed && <Row name="size, against the sheet’s">{r.size_factor.toFixed(2)} ×</Row>}
                   <Row name="least size">{(100 * r.least_size).toFixed(0)} %</Row>
                   <Row name="roundness">{(100 * r.roundness).toFixed(0)} %</Row>
                   <Row name="angle">{r.angle_deg.toFixed(0)}°</Row>
                   <Row name="spacing">{(100 * r.spacing).toFixed(0)} %</Row>
                 </div>
               </div>
-              {r.says.map((s) => (
-                <p key={s} className="tight mb-0 mt-1">
+              {r.says.map((s, i) => (
+                <p key={s} className="tight mb-0 mt-1" style={i === 0 && r.assumed ? { color: 'var(--warn)' } : undefined}>
                   {s}
                 </p>
               ))}
             </div>
+          </div>
+          <div className="card-plain mb-2">
+            <h2>{r.assumed ? 'To be surer' : 'Worked out from a sheet inked with that brush'}</h2>
+            <ol className="tight mb-0">
+              <li>
+                Download a blank sheet (<a href={`/api/v1/productions/${production.id}/sampler-sheet/a4/png`}>PNG</a>,{' '}
+                <a href={`/api/v1/productions/${production.id}/sampler-sheet/a4/ora`}>OpenRaster</a>) into that program, and ink its cells with the brush there.
+                Let its size follow the pressure, and note the size.
+              </li>
+              <li>
+                <Link to="/pens/sheet">Import sheet</Link> and save it as a pen card under that brush’s name.
+              </li>
+              <li>Choose the card: {choose(other, setOther, 'card of the other brush')}</li>
+            </ol>
           </div>
           <div className="card-plain">
             <h2>Does it hold?</h2>

@@ -181,7 +181,8 @@ function TrialOf({ id }: { id: string }) {
             strokes={drawn}
             engine={may ? engine : null}
             colour={current?.colour ?? '#000'}
-            tool={pointing && may ? 'point' : may && engine ? 'ink' : 'look'}
+            // A stroke may begin before its brush has come: it is inked when that is there.
+            tool={pointing && may ? 'point' : may && current && ink.ready && tablet.read ? 'ink' : 'look'}
             under={under}
             over={over}
             delivered={delivered ? pxPerMm : null}

@@ -36,12 +36,13 @@ export function useInk(production: string, strokes: Stroke[], response: number[]
   );
   const first = rack.data?.[0];
   const current: Pass | null = useMemo(() => {
+    if (!roll.data || !rack.data) return null;
     const of = passes.find((p) => p.role === role) ?? passes[0];
     const b = rack.data?.find((x) => x.id === other);
     if (b) return { role: of?.role ?? 'any line', brush: b.id, version: b.current_version, colour: of?.colour ?? b.brush.colour ?? '#000000', factor: 1 };
     if (of) return of;
     return first ? { role: 'any line', brush: first.id, version: first.current_version, colour: first.brush.colour ?? '#000000', factor: 1 } : null;
-  }, [passes, role, other, rack.data, first]);
+  }, [passes, role, other, roll.data, rack.data, first]);
   // Every brush that inks anything here, with all of its versions.
   const ids = [...new Set([...strokes.map((s) => s.brush_id), ...(current ? [current.brush] : [])])];
   const brushes = useQueries({
@@ -90,5 +91,5 @@ export function useInk(production: string, strokes: Stroke[], response: number[]
     [engineOf],
   );
   const made = useRef(0);
-  return { rack, roll, passes, current, brushes, engine, drawnOf, first };
+  return { rack, roll, passes, current, ready, brushes, engine, drawnOf, first };
 }

@@ -150,7 +150,13 @@ pub fn api() -> Api {
         .write::<BlindAsk, BlindView, _, _>("post", &p("/brushes/{id}/versions/{version}/blind"), "Begin a blind proof of a version", proofs::begin)
         .up_to(DOCUMENT_BYTES)
         .write::<BlindAnswers, BlindTold, _, _>("post", &p("/brushes/{id}/blind/{proof}"), "Answer a blind proof", proofs::answer)
-        .read::<RecipeView, _, _>(&p("/brushes/{id}/recipe/{other}"), "The recipe for another program's brush, by its card", proofs::make)
+        .ask::<RecipeAsk, RecipeView, _, _>(&p("/brushes/{id}/recipe"), "The recipe for another program's brush", proofs::make)
+        .file(
+            &p("/brushes/{id}/recipe/{kind}"),
+            "The same as pdf, or zip with tip, strip and numbers",
+            &["application/pdf", "application/zip"],
+            proofs::recipe_file,
+        )
         .file(&p("/proof-sheet/{brushes}/{kind}"), "The proof sheet of id@version,…: pdf or svg", &["application/pdf", "image/svg+xml"], inked::proof)
         .upload::<TipView, _, _>(&p("/tips"), "Read a tip from a PNG or a scan; nothing is saved", inked::tip)
         .upload::<PathsView, _, _>(&p("/paths"), "Read the lines of an SVG; nothing is saved", inked::paths)

@@ -1,6 +1,9 @@
 //! The blind proof of a brush against its pen, and the recipe for a brush of another program.
 
-use axum::extract::{Path, State as Extract};
+use axum::{
+    extract::{Path, Query, State as Extract},
+    response::Response,
+};
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_calibrate::{
     Exercise,
@@ -8,11 +11,12 @@ use eddymist_calibrate::{
     lanes::PenLine,
     recipe::recipe,
 };
-use eddymist_formats::images::{PngKind, write_png};
+use eddymist_formats::recipe_out::{self, RecipeSheet};
 use eddymist_ink::{Curve, Inker};
 use eddymist_measure::sheet::layout::CellKind;
 use uuid::Uuid;
 
+use super::bodies::file;
 use crate::{
     plain::Json,
     problem::{Answer, Problem},
@@ -23,15 +27,13 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, BlindAnswers, BlindAsk, BlindKept, BlindTold, BlindView, RecipeView},
+    model::{Access, BlindAnswers, BlindAsk, BlindKept, BlindTold, BlindView, RecipeAsk, RecipeView},
     store,
 };
 
 /// Lines of one proof, and their length where the lines allow it, mm.
 const LINES: usize = 20;
 const LENGTHS_MM: [f64; 4] = [40.0, 30.0, 20.0, 12.0];
-/// Side of a tip's picture, px.
-const TIP_PX: usize = 256;
 
 /// Lines of the pen and of the brush as flat shapes of one length.
 fn lines(a: &Against, inker: &Inker) -> Option<(f64, Vec<FlatLine>, Vec<FlatLine>)> {
@@ -109,36 +111,54 @@ pub async fn kept(Extract(state): Extract<State>, access: Access, Path((_, id)):
     Ok(Json(store::roll::blinds(&state.pool, access.production, id).await?))
 }
 
-/// The recipe by which another program's brush, whose sheet came in as a pen card, draws like the brush's pen.
-pub async fn make(Extract(state): Extract<State>, access: Access, Path((_, id, other)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<RecipeView>> {
+/// What a recipe is made of: the brush's pen, the other brush's card where one came in, and the response of the brush's profile.
+async fn sheet(state: &State, access: &Access, id: Uuid, other: Option<Uuid>) -> Answer<impl Fn() -> Answer<RecipeView> + Send + 'static> {
     let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
-    let there = store::pens::one(&state.pool, access.production, other).await?.ok_or_else(|| Problem::not_found("the other brush's card"))?;
+    let there = match other {
+        Some(card) => Some(store::pens::one(&state.pool, access.production, card).await?.ok_or_else(|| Problem::not_found("the other brush's card"))?),
+        None => None,
+    };
     let pen = view.pen.ok_or_else(|| Problem::input("this brush is matched to no pen: a recipe needs the pen that is to be drawn like"))?;
     let pen = store::pens::one(&state.pool, access.production, pen.id).await?.ok_or_else(|| Problem::not_found("the pen"))?;
     let response = view.response.map(|r| Curve::new(&r)).transpose().map_err(Problem::input)?;
-    off_thread(move || {
-        let recipe = recipe(&card_of(&pen), &card_of(&there), response.as_ref()).map_err(Problem::input)?;
-        let tip_png = tip(recipe.roundness, recipe.angle_deg)?;
-        Ok(Json(RecipeView { recipe, tip_png, pen: pen.name, there: there.name }))
+    let profile = view.profile.map(|p| p.name);
+    Ok(move || {
+        let recipe = recipe(&card_of(&pen), there.as_ref().map(card_of).as_ref(), response.as_ref()).map_err(Problem::input)?;
+        let tip_png = format!("data:image/png;base64,{}", STANDARD.encode(recipe_out::tip_png(&recipe).map_err(Problem::input)?));
+        let there = there.as_ref().map(|t| t.name.clone());
+        Ok(RecipeView { recipe, tip_png, pen: pen.name.clone(), there, profile: profile.clone(), strip_png: pen.card.strip_png.clone() })
     })
-    .await
 }
 
-/// An elliptical tip, black on clear.
-fn tip(roundness: f64, angle_deg: f64) -> Answer<String> {
-    let half = TIP_PX as f64 / 2.0;
-    let (s, c) = (-angle_deg).to_radians().sin_cos();
-    let inside = |x: f64, y: f64| {
-        let (u, v) = (c * (x - half) + s * (y - half), c * (y - half) - s * (x - half));
-        u.hypot(v / roundness.max(0.01)) <= half - 1.0
-    };
-    let data: Vec<u8> = (0..TIP_PX * TIP_PX)
-        .flat_map(|i| {
-            let (x, y) = ((i % TIP_PX) as f64, (i / TIP_PX) as f64);
-            let hits = (0..16).filter(|k| inside(x + 0.125 + 0.25 * f64::from(k % 4), y + 0.125 + 0.25 * f64::from(k / 4))).count();
-            [0, (hits * 255 / 16) as u8]
-        })
-        .collect();
-    let png = write_png(TIP_PX, TIP_PX, PngKind::GreyAlpha, &data, None).map_err(Problem::input)?;
-    Ok(format!("data:image/png;base64,{}", STANDARD.encode(png)))
+/// The recipe by which another program's brush draws like the brush's pen; surer once that brush's sheet came in as a pen card.
+pub async fn make(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Query(ask): Query<RecipeAsk>) -> Answer<Json<RecipeView>> {
+    let made = sheet(&state, &access, id, ask.other).await?;
+    off_thread(move || made().map(Json)).await
+}
+
+/// The same as a file: pdf, or zip with the tip, the strip and the numbers beside it.
+pub async fn recipe_file(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id, kind)): Path<(Uuid, Uuid, String)>,
+    Query(ask): Query<RecipeAsk>,
+) -> Answer<Response> {
+    let made = sheet(&state, &access, id, ask.other).await?;
+    off_thread(move || {
+        let view = made()?;
+        let sheet = RecipeSheet {
+            pen: &view.pen,
+            there: view.there.as_deref(),
+            profile: view.profile.as_deref(),
+            recipe: &view.recipe,
+            strip_png: view.strip_png.as_deref(),
+        };
+        let (media, bytes) = match kind.as_str() {
+            "pdf" => ("application/pdf", sheet.pdf()),
+            "zip" => ("application/zip", sheet.zip()),
+            _ => return Err(Problem::not_found("a recipe of that kind (pdf and zip are known)")),
+        };
+        Ok(file(format!("recipe {}.{kind}", view.pen), media, bytes.map_err(Problem::input)?))
+    })
+    .await
 }

@@ -203,13 +203,24 @@ pub struct BlindKept {
     pub at: String,
 }
 
+#[derive(Debug, Default, Deserialize, JsonSchema)]
+#[serde(default)]
+pub struct RecipeAsk {
+    /// The card that the other brush's sheet came in as.
+    pub other: Option<Uuid>,
+}
+
 /// A recipe with its pictures.
 #[derive(Serialize, JsonSchema)]
 pub struct RecipeView {
     pub recipe: eddymist_calibrate::recipe::Recipe,
     /// The tip, a PNG as a data URI.
     pub tip_png: String,
-    /// The pen that the recipe makes for, and what was measured of the other brush.
+    /// The pen that the recipe makes for, and the card of the other brush where one came in.
     pub pen: String,
-    pub there: String,
+    pub there: Option<String>,
+    /// The tablet profile that it goes through.
+    pub profile: Option<String>,
+    /// A strip of the pen's edge.
+    pub strip_png: Option<String>,
 }

@@ -37,6 +37,29 @@ test('knots answer to arrow keys and to typing, and never cross', async ({ page 
   await expect(page.getByText('not saved')).toHaveCount(0);
 });
 
+test('a draft of which one part cannot be saved says so beside it, and everything else of it is saved', async ({ page }) => {
+  await bench(page, 'half saved');
+  const id = page.url().split('/').at(-1);
+  const session = await (await page.request.get('/api/v1/session')).json();
+  const draft = async () => (await (await page.request.get(`/api/v1/productions/${session.productions[0].id}/brushes/${id}`)).json()).draft;
+  // What the page would never send is bent on its way, so that the server refuses it.
+  await page.route('**/draft', async (route) => {
+    const body = route.request().postDataJSON();
+    if (body.brush?.edge?.softness_mm === 0.5) body.brush.edge.softness_mm = -1;
+    await route.continue({ postData: JSON.stringify(body) });
+  });
+  await type(page, 'softness in mm', '0.5');
+  const says = page.getByRole('region', { name: 'Edge' }).getByRole('alert');
+  await expect(says).toContainText(/softness, raggedness and correlation are 0 or more.*everything else is/);
+  await type(page, 'opacity at no effort in per cent', '40');
+  await expect.poll(async () => (await draft())?.opacity?.floor).toBe(0.4);
+  expect((await draft()).edge?.softness_mm ?? 0).toBe(0);
+  await expect(page.getByRole('group', { name: 'parts of the brush' }).getByRole('button', { name: /^Edge/ })).toContainText('not saved');
+  await type(page, 'softness in mm', '0.3');
+  await expect.poll(async () => (await draft())?.edge?.softness_mm).toBe(0.3);
+  await expect(page.getByText('not saved', { exact: true })).toHaveCount(0);
+});
+
 test('pressed twice, one brush is made and one version saved; nothing is narrower than the least width', async ({ page }) => {
   await page.goto('/');
   await page.locator('.figure-row', { hasText: 'Dov Tarrant' }).getByRole('button', { name: 'Sign in' }).click();

@@ -7,6 +7,7 @@ use axum::{
     http::{HeaderName, HeaderValue, StatusCode, header},
     response::{IntoResponse, Response},
 };
+use eddymist_ink::InkError;
 use eddymist_reader::Unread;
 use eddymist_store::pictures::Away;
 use schemars::JsonSchema;
@@ -21,6 +22,9 @@ pub struct Problem {
     /// Both versions, where an edit was stale.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub current: Option<serde_json::Value>,
+    /// The field of what was sent that is wrong, where it is one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub field: Option<String>,
     /// What goes with it besides.
     #[serde(skip)]
     #[schemars(skip)]
@@ -34,12 +38,17 @@ pub type Answer<T> = Result<T, Problem>;
 impl Problem {
     pub fn new(status: StatusCode, detail: impl ToString) -> Self {
         let title = status.canonical_reason().unwrap_or("Error").into();
-        Self { status: status.as_u16(), title, detail: detail.to_string(), current: None, headers: Vec::new() }
+        Self { status: status.as_u16(), title, detail: detail.to_string(), current: None, field: None, headers: Vec::new() }
     }
 
     /// Input that cannot be used.
     pub fn input(detail: impl ToString) -> Self {
         Self::new(StatusCode::UNPROCESSABLE_ENTITY, detail)
+    }
+
+    /// A brush that cannot be, with its field that is wrong.
+    pub fn brush(e: InkError) -> Self {
+        Self { field: e.field().map(str::to_string), ..Self::input(e) }
     }
 
     pub fn not_found(what: &str) -> Self {

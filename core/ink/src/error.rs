@@ -29,3 +29,18 @@ pub enum InkError {
     #[error("curve: {0}")]
     Curve(#[from] CurveError),
 }
+
+impl InkError {
+    /// The field of the brush that is wrong: `edge`, of `edge.strip_png`; none where it is no field of a brush.
+    pub fn field(&self) -> Option<&str> {
+        let path = match self {
+            Self::BadBrush { field, .. } => field.as_str(),
+            Self::Tip { field, .. } => field,
+            Self::Shape(_) => "nib",
+            Self::Strip(_) => "edge",
+            Self::LevelShape(_) => "stroke",
+            Self::Curve(_) => return None,
+        };
+        path.split('.').next()
+    }
+}

@@ -10,6 +10,8 @@ export class ProblemError extends Error {
     message: string,
     readonly status: number,
     readonly current?: unknown,
+    /** The field of what was sent that is wrong. */
+    readonly field?: string,
   ) {
     super(message);
   }
@@ -24,9 +26,9 @@ export async function take<T>(answer: Promise<{ data?: T; error?: unknown; respo
     throw new ProblemError('The server cannot be reached. What you entered is still here; try again when it is back.', 0);
   }
   if (!got.response.ok) {
-    const p = got.error as { detail?: string; current?: unknown } | undefined;
+    const p = got.error as { detail?: string; current?: unknown; field?: string } | undefined;
     const detail = p?.detail ?? (typeof got.error === 'string' && got.error ? got.error : 'The server gave no reason; try again.');
-    throw new ProblemError(detail.charAt(0).toUpperCase() + detail.slice(1), got.response.status, p?.current);
+    throw new ProblemError(detail.charAt(0).toUpperCase() + detail.slice(1), got.response.status, p?.current, p?.field);
   }
   return got.data as T;
 }

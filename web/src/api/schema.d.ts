@@ -8023,6 +8023,8 @@ export interface components {
             /** @description Both versions, where an edit was stale. */
             current?: unknown;
             detail: string;
+            /** @description The field of what was sent that is wrong, where it is one. */
+            field?: string | null;
             /** Format: uint16 */
             status: number;
             title: string;

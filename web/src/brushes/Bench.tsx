@@ -114,6 +114,7 @@ function BenchOf({ id }: { id: string }) {
     locked,
     onLock: (p: Part) => setLocked(locked.includes(p) ? locked.filter((x) => x !== p) : [...locked, p]),
     onFit: v.pen ? (p: Part) => void fitAgain([p]) : undefined,
+    refused: w.refused,
   };
   const card = { brush, change, preview: (b: Schemas['Brush']) => w.change(b, false), may, match };
   const copy = (version: number) =>

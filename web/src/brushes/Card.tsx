@@ -19,7 +19,23 @@ export type MatchProps = {
   onLock: (part: Part) => void;
   /** Fits one part to the pen; none where there is no pen. */
   onFit?: (part: Part) => void;
+  /** Fields of the brush that cannot be saved as they are, with the reason. */
+  refused: Record<string, string>;
 };
+
+/** The part whose controls set a field of the brush, where it is not called as the field is. */
+const SET_IN: Record<string, string> = {
+  'Lead-in': 'lead_in',
+  'Lead-out': 'lead_out',
+  'Stroke kind': 'stroke',
+};
+const ALSO: Record<string, string[]> = { Weight: ['floor_mm', 'driver'], 'Opacity and random width': ['opacity', 'chance', 'colour'] };
+
+/** Why what a part sets cannot be saved. */
+export function refusedIn(title: string, refused: Record<string, string>) {
+  const fields = [SET_IN[title] ?? title.toLowerCase(), ...(ALSO[title] ?? [])];
+  return fields.flatMap((f) => refused[f] ?? []);
+}
 
 export const VERDICT = { alike: 'alike', differs: 'differs', 'too-few': 'too few lines to say', 'cannot-be-matched': 'cannot be matched' } as const;
 
@@ -106,6 +122,11 @@ export function Card({ title, part, match, may, aside, whole, children }: Frame)
           {aside}
         </span>
       </div>
+      {refusedIn(title, match.refused).map((says) => (
+        <p key={says} role="alert" className="tight mb-1" style={{ color: 'var(--warn)' }}>
+          {says}. It is not saved so; everything else is.
+        </p>
+      ))}
       <div className={whole ? 'part-whole' : 'part-body'}>{children}</div>
     </section>
   );

@@ -1,6 +1,6 @@
 // The brush's parts as tiles of one line each, the worst first: name and verdict, or what it is set to. One is open at a time.
 import type { Schemas } from '../api/client';
-import type { Brush, MatchProps, Part } from './Card';
+import { type Brush, type MatchProps, type Part, refusedIn } from './Card';
 
 /** A part that can be opened. */
 export type Open = Exclude<Part, 'steadiness'> | 'smoothing' | 'stroke' | 'opacity';
@@ -53,6 +53,9 @@ export function PartTiles({ brush, order, open, match, onOpen }: Props) {
             <span className="tile-name">
               {NAMES[part]}
               {match.locked.includes(part as Part) && <span title="locked"> ⊘</span>}
+              {refusedIn(part === 'opacity' ? 'Opacity and random width' : NAMES[part], match.refused).length > 0 && (
+                <span style={{ color: 'var(--warn)' }}> not saved</span>
+              )}
             </span>
             <span className={found?.verdict === 'differs' || found?.verdict === 'cannot-be-matched' ? 'differs' : ''}>
               {found ? SHORT[found.verdict] : state(brush, part)}

@@ -1,7 +1,7 @@
 // A brush being worked on: history, draft kept on the server, versions.
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
-import { api, type Schemas, take } from '../api/client';
+import { api, ProblemError, type Schemas, take } from '../api/client';
 import { useLasting } from '../parts/lasting';
 import { left, useLeaving } from '../parts/leaving';
 import { otherSide } from '../parts/stale';
@@ -21,6 +21,8 @@ export function useBrush(production: string, id: string) {
   const { past, next } = steps;
   const [brush, setBrush] = useState<Brush | null>(null);
   const [error, setError] = useState<unknown>(null);
+  // Fields of the draft that cannot be saved, each with the reason; and of which draft they are.
+  const [refused, setRefused] = useState<{ of: string; fields: Record<string, string> }>({ of: '', fields: {} });
   const base = useRef<Brush | null>(null);
   // What is being kept as a draft: a save waits for it, or it would come to stand on top of what was saved.
   const putting = useRef<Promise<unknown>>(Promise.resolve());
@@ -60,16 +62,27 @@ export function useBrush(production: string, id: string) {
 
   // Unsaved work is kept on the server a moment after the last change.
   const draft = unsaved ? brush : null;
-  const waits = !!brush && !!view.data && JSON.stringify(draft) !== JSON.stringify(view.data.draft ?? null);
+  const text = JSON.stringify(draft);
+  const waits = !!brush && !!view.data && text !== JSON.stringify(view.data.draft ?? null) && text !== refused.of;
   const put = () => {
     if (saving.current || !view.data) return;
-    putting.current = take(
-      api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: draft, from_version: from ?? view.data.current_version } }),
-    )
-      .then(() =>
-        client.setQueryData(['brush', id], (old: Schemas['BrushView'] | undefined) => (old ? { ...old, draft, draft_from_version: draft && from } : old)),
-      )
-      .catch(setError);
+    const { current_version, draft: kept } = view.data;
+    const good = kept ?? saved;
+    const send = async (tried: Brush | null, fields: Record<string, string>): Promise<void> => {
+      try {
+        await take(api.PUT('/api/v1/productions/{production}/brushes/{id}/draft', { params, body: { brush: tried, from_version: from ?? current_version } }));
+        setRefused({ of: text, fields });
+        client.setQueryData(['brush', id], (old: Schemas['BrushView'] | undefined) =>
+          old ? { ...old, draft: tried, draft_from_version: tried && from } : old,
+        );
+      } catch (e) {
+        const field = e instanceof ProblemError ? e.field : undefined;
+        if (!field || !tried || !good || field in fields) return setError(e);
+        // What is wrong stays as it was; everything else of the draft is saved.
+        return send({ ...tried, [field]: good[field as keyof Brush] }, { ...fields, [field]: (e as Error).message });
+      }
+    };
+    putting.current = send(draft, {});
   };
   useEffect(() => {
     if (!waits) return;
@@ -147,7 +160,24 @@ export function useBrush(production: string, id: string) {
       if (brush) setSteps((s) => ({ past: [...s.past.slice(1 - MOST_STEPS), brush], next: [] }));
     });
   const clash = theirs && { theirs, mine: () => saveOver(theirs.version, `kept beside version ${theirs.version}`), use: takeTheirs };
-  return { view, brush, saved, began, unsaved, change, undo, redo, canUndo: past.length > 0, canRedo: next.length > 0, save, goBack, clash, error, setError };
+  return {
+    view,
+    brush,
+    saved,
+    began,
+    unsaved,
+    refused: refused.fields,
+    change,
+    undo,
+    redo,
+    canUndo: past.length > 0,
+    canRedo: next.length > 0,
+    save,
+    goBack,
+    clash,
+    error,
+    setError,
+  };
 }
 
 /** Parts that are told by their name alone. */

@@ -31,7 +31,7 @@ pub async fn draft(Extract(state): Extract<State>, access: Access, Path((_, id))
     there(&state, &access, id).await?;
     let draft = sent.read().await?;
     if let Some(b) = &draft.brush {
-        b.validate().map_err(Problem::input)?;
+        b.validate().map_err(Problem::brush)?;
     }
     if store::brushes::set_draft(&state.pool, &access, id, draft.from_version, draft.brush.as_ref()).await? {
         Ok(Json(()))
@@ -58,7 +58,7 @@ async fn stale(state: &State, access: &Access, id: Uuid, from: i32, current: i32
 pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<SaveBrush>) -> Answer<Made> {
     there(&state, &access, id).await?;
     let s = sent.read().await?;
-    s.brush.validate().map_err(Problem::input)?;
+    s.brush.validate().map_err(Problem::brush)?;
     let mut tx = state.pool.begin().await?;
     match store::brushes::save(&mut tx, &access, id, s.from_version, &s.brush, &s.says).await? {
         Ok(version) => {
@@ -89,7 +89,7 @@ pub async fn go_back(Extract(state): Extract<State>, access: Access, Path((_, id
 pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<BenchRequest>) -> Answer<Json<Bench>> {
     let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
     let ask = sent.read().await?;
-    ask.brush.validate().map_err(Problem::input)?;
+    ask.brush.validate().map_err(Problem::brush)?;
     let under = match ask.under {
         Some(n) => Some(view.versions.iter().find(|v| v.version == n).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?),
         None => None,

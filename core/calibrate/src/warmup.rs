@@ -44,6 +44,8 @@ pub struct WarmUp {
     pub groups: Vec<Group>,
     /// Whether the millimetres come from a traced card.
     pub scale_from_card: bool,
+    /// Strokes that look like slips were meant: they count as the others do.
+    pub slips_counted: bool,
 }
 
 /// The five efforts and their names.
@@ -134,7 +136,7 @@ impl WarmUp {
             p.x *= scale;
             p.y *= scale;
         }
-        Some(Self { groups, scale_from_card: true })
+        Some(Self { groups, scale_from_card: true, slips_counted: self.slips_counted })
     }
 }
 

@@ -55,7 +55,7 @@ proptest! {
         let turn = |i: i32| f64::from(i) / 720.0 * std::f64::consts::TAU;
         let samples = (0..=900).map(|i| Sample { t_ms: 4.0 * f64::from(i), x: 40.0 * turn(i).cos(), y: -40.0 * turn(i).sin(), pressure: Some(0.5), ..Sample::default() });
         let circle = Group { exercise: Exercise::Circle, effort: None, pace: None, strokes: vec![Stroke::new(samples.collect())] };
-        let lane = shown(Shown::Circle, None, Some(&WarmUp { groups: vec![circle], scale_from_card: false }), &Inker::new(&brush, None, None).expect("inkable")).expect("a lane");
+        let lane = shown(Shown::Circle, None, Some(&WarmUp { groups: vec![circle], scale_from_card: false, slips_counted: false }), &Inker::new(&brush, None, None).expect("inkable")).expect("a lane");
         let mut seen = 0;
         // The lane has each direction's width about its axis, above and below.
         for p in lane.brush.iter().filter(|p| p[1] > 0.0) {
@@ -88,7 +88,7 @@ proptest! {
             Stroke::new((0..n).map(at).collect())
         };
         let of = |exercise, pace| Group { exercise, effort: None, pace: Some(pace), strokes: vec![drawn(turn)] };
-        let warmup = WarmUp { groups: vec![of(Exercise::Diagonal, Pace::Fast), of(Exercise::Freehand, Pace::Normal)], scale_from_card: false };
+        let warmup = WarmUp { groups: vec![of(Exercise::Diagonal, Pace::Fast), of(Exercise::Freehand, Pace::Normal)], scale_from_card: false, slips_counted: false };
         prop_assert!(warmup.at_pace(Pace::Slow).is_none() && warmup.at_pace(Pace::Normal).is_none());
         let level = warmup.at_pace(Pace::Fast).expect("it is there");
         for (a, b) in level.samples.iter().zip(&drawn(0.0).samples) {

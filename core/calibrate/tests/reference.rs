@@ -27,7 +27,11 @@ fn pressure_noise_is_what_another_periodogram_says() {
     for c in cases {
         let sample = |(i, p): (usize, &f64)| Sample { t_ms: 1000.0 * i as f64 / c.rate_hz, x: i as f64, pressure: Some(*p), ..Sample::default() };
         let stroke = Stroke::new(c.raw.iter().enumerate().map(sample).collect());
-        let w = WarmUp { groups: vec![Group { exercise: Exercise::Effort, effort: Some(0.5), pace: None, strokes: vec![stroke] }], scale_from_card: false };
+        let w = WarmUp {
+            groups: vec![Group { exercise: Exercise::Effort, effort: Some(0.5), pace: None, strokes: vec![stroke] }],
+            scale_from_card: false,
+            slips_counted: false,
+        };
         let got = steadiness::pressure_noise(&w, c.rate_hz, 1.0).expect("a steady stroke");
         assert!((got / c.sd - 1.0).abs() < 1e-6, "{got} for {}", c.sd);
         // At the full point nothing trembles: it tells nothing.

@@ -27,7 +27,7 @@ fn warmup(low: f64, high: f64, slip: Option<(usize, usize, f64)>) -> WarmUp {
         };
         Group { exercise: Exercise::Effort, effort: Some(*effort), pace: None, strokes: (0..3).map(|k| stroke(raw(k), 3 * e + k)).collect() }
     });
-    WarmUp { groups: groups.collect(), scale_from_card: false }
+    WarmUp { groups: groups.collect(), scale_from_card: false, slips_counted: false }
 }
 
 proptest! {
@@ -52,6 +52,11 @@ proptest! {
             let raw = low + (high - low) * f64::from(k) / 20.0;
             prop_assert!((a.value(raw) - b.value(raw)).abs() < 0.04, "at {raw}: {} and {}", a.value(raw), b.value(raw));
         }
+        // Where it was meant it counts, and is still pointed out: the effort's mean moves by a third of the way.
+        let meant = WarmUp { slips_counted: true, ..warmup(low, high, Some((effort, which, slipped))) };
+        let counted = profile(&meant, "t").expect("a profile");
+        prop_assert!(counted.advice.iter().any(|a| a.contains("looks like a slip and counts all the same")));
+        prop_assert!(counted.response != other.response);
     }
 
     /// A hand that is only unsteady has no slips.

@@ -18,7 +18,7 @@ fn warmup(intervals: &[f64]) -> WarmUp {
         Stroke::new(intervals.iter().enumerate().map(sample).collect())
     };
     let group = |effort: f64| Group { exercise: Exercise::Effort, effort: Some(effort), pace: None, strokes: vec![stroke(effort), stroke(effort)] };
-    WarmUp { groups: [0.0, 0.25, 0.5, 0.75, 1.0].map(group).into(), scale_from_card: false }
+    WarmUp { groups: [0.0, 0.25, 0.5, 0.75, 1.0].map(group).into(), scale_from_card: false, slips_counted: false }
 }
 
 fn read_again(w: &WarmUp) -> Option<TabletProfile> {
@@ -42,7 +42,7 @@ fn ramps(pressures: &[f64]) -> WarmUp {
     let sample =
         |(k, p): (usize, &f64)| Sample { t_ms: 5.0 * k as f64, x: 80.0 * k as f64 / n, y: 9.0, pressure: Some(*p), azimuth_deg: None, elevation_deg: None };
     let strokes = vec![Stroke::new(pressures.iter().enumerate().map(sample).collect())];
-    WarmUp { groups: vec![Group { exercise: Exercise::Ramp, effort: None, pace: None, strokes }], scale_from_card: false }
+    WarmUp { groups: vec![Group { exercise: Exercise::Ramp, effort: None, pace: None, strokes }], scale_from_card: false, slips_counted: false }
 }
 
 proptest! {
@@ -77,7 +77,7 @@ fn leaps(steps: &[(f64, f64, f64, f64)]) -> WarmUp {
         Stroke::new(steps.iter().map(sample).collect())
     };
     let group = |effort: f64| Group { exercise: Exercise::Effort, effort: Some(effort), pace: None, strokes: vec![stroke(effort), stroke(effort)] };
-    WarmUp { groups: [0.0, 0.5, 1.0].map(group).into(), scale_from_card: false }
+    WarmUp { groups: [0.0, 0.5, 1.0].map(group).into(), scale_from_card: false, slips_counted: false }
 }
 
 proptest! {

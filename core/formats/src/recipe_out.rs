@@ -98,7 +98,9 @@ impl RecipeSheet<'_> {
     pub fn pdf(&self) -> Result<Vec<u8>, ReadError> {
         let r = self.recipe;
         let mut page = Page::default();
-        page.words(MARGIN, 26.0, 6.0, true, INK, &format!("{}, drawn by a brush of another program", self.pen));
+        let title = format!("{}, drawn by a brush of another program", self.pen);
+        let fits = (PAGE_MM[0] - 2.0 * MARGIN) / length(&title, 1.0, true).max(1e-9);
+        page.words(MARGIN, 26.0, fits.min(6.0), true, INK, &title);
         page.y = 30.0;
         page.paragraph(&self.from());
         page.head("Correction of the pressure");

@@ -1,5 +1,6 @@
 //! InkML in and out: the Recommendation's own example, every way of writing a trace, and what is refused and how.
 
+use eddymist_calibrate::WarmUp;
 use eddymist_formats::{LIMITS, ReadError, inkml};
 use eddymist_ink::{Sample, Stroke};
 use eddymist_sim::stylus::{HANDS, TABLETS, warmup};
@@ -238,9 +239,9 @@ fn what_cannot_be_read_says_why() {
 #[test]
 fn a_warm_up_comes_back_as_it_was_written() {
     for (hand, tablet) in [(0, 0), (1, 2), (2, 3)] {
-        let done = warmup(&HANDS[hand], &TABLETS[tablet], 5);
+        let done = WarmUp { slips_counted: hand == 1, ..warmup(&HANDS[hand], &TABLETS[tablet], 5) };
         let back = inkml::read(&inkml::write_warmup(&done), &LIMITS).expect("it reads").warmup().expect("a warm-up");
-        assert_eq!((back.groups.len(), back.scale_from_card), (done.groups.len(), done.scale_from_card));
+        assert_eq!((back.groups.len(), back.scale_from_card, back.slips_counted), (done.groups.len(), done.scale_from_card, done.slips_counted));
         for (a, b) in done.groups.iter().zip(&back.groups) {
             assert_eq!((a.exercise, a.effort, a.pace, a.strokes.len()), (b.exercise, b.effort, b.pace, b.strokes.len()));
             for (p, q) in a.strokes.iter().zip(&b.strokes).flat_map(|(s, t)| s.samples.iter().zip(&t.samples)) {

@@ -288,5 +288,5 @@ pub fn warmup(hand: &Hand, tablet: &Tablet, seed: u64) -> WarmUp {
         g.strokes.retain(|s| !s.samples.is_empty());
     }
     groups.retain(|g| !g.strokes.is_empty());
-    WarmUp { groups, scale_from_card: false }
+    WarmUp { groups, scale_from_card: false, slips_counted: false }
 }

@@ -45,7 +45,7 @@ fn efforts(raw: impl Fn(f64, usize) -> f64) -> WarmUp {
             })
             .collect(),
     });
-    WarmUp { groups: groups.to_vec(), scale_from_card: true }
+    WarmUp { groups: groups.to_vec(), scale_from_card: true, slips_counted: false }
 }
 
 fn read(w: &WarmUp) -> TabletProfile {
@@ -123,7 +123,7 @@ fn efforts_out_of_order_are_pooled_into_one_knot() {
 
 #[test]
 fn a_warm_up_that_shows_nothing_says_what_to_draw() {
-    let none = WarmUp { groups: Vec::new(), scale_from_card: false };
+    let none = WarmUp { groups: Vec::new(), scale_from_card: false, slips_counted: false };
     assert_eq!(profile(&none, "x"), Err(ProfileError::NoExercise));
     let mut mouse = efforts(|_, _| 0.5);
     mouse.groups.iter_mut().flat_map(|g| &mut g.strokes).flat_map(|s| &mut s.samples).for_each(|s| s.pressure = None);

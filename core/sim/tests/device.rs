@@ -137,7 +137,7 @@ fn a_poor_warm_up_tells_what_it_can() {
     let whole = warmup(&HANDS[0], &TABLETS[0], 1);
     let only = |keep: &[Exercise]| {
         let groups = whole.groups.iter().filter(|g| keep.contains(&g.exercise)).cloned().collect();
-        profile(&WarmUp { groups, scale_from_card: false }, "x")
+        profile(&WarmUp { groups, scale_from_card: false, slips_counted: false }, "x")
     };
     let efforts = only(&[Exercise::Effort]).expect("efforts suffice");
     assert!(efforts.hysteresis.is_none() && efforts.position_noise_um.is_none() && efforts.diagonal_wobble.is_none() && efforts.pressure_noise.is_some());

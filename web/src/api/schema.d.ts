@@ -8041,6 +8041,8 @@ export interface components {
         ProfileReading: {
             inkml: string;
             profile: components["schemas"]["TabletProfile"];
+            /** @description Whether strokes that look like slips count; none where there are none. */
+            slips_counted?: boolean | null;
             /** @description Share of the raw pressures used, in 40 equal bins from 0 to 1. */
             used: number[];
         };
@@ -9200,6 +9202,11 @@ export interface components {
             inkml: string;
             /** @default  */
             label?: string;
+            /**
+             * @description Whether strokes that look like slips are to count; left out, as the file says.
+             * @default null
+             */
+            slips_counted?: boolean | null;
         };
         /** @description A line as it is drawn over the drawing: every other place of it. */
         WeighedLine: {

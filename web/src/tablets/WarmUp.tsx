@@ -66,6 +66,12 @@ export function WarmUp() {
       setReading(await take(api.POST('/api/v1/productions/{production}/stand-ins/warm-up', { params, body: { hand, tablet: device } })));
       setTablet(standIns.data?.tablets.find((t) => t.id === device)?.name ?? device);
     });
+  const count = (slips_counted: boolean) =>
+    work('working', async () => {
+      if (!reading) return;
+      const body = { inkml: reading.inkml, label: reading.profile.label, slips_counted };
+      setReading(await take(api.POST('/api/v1/productions/{production}/warm-ups', { params, body })));
+    });
   const keep = () =>
     work('working', async () => {
       if (!reading) return;
@@ -169,6 +175,11 @@ export function WarmUp() {
           <div className="card-plain" style={{ flex: '1 1 280px' }}>
             <h2>What the device does</h2>
             <ProfileFigures profile={reading.profile} />
+            {reading.slips_counted != null && (
+              <Button variant="paper" size="sm" className="mt-2" disabled={!!busy} onClick={() => count(!reading.slips_counted)}>
+                {reading.slips_counted ? 'Leave what looks like a slip out' : 'Count what looks like a slip'}
+              </Button>
+            )}
           </div>
         </div>
       ) : (

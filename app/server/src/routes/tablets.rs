@@ -49,15 +49,15 @@ pub async fn stand_ins(_: Access) -> Json<StandIns> {
 pub async fn simulated(Extract(state): Extract<State>, _: Access, Json(ask): Json<SimulatedWarmUp>) -> Answer<Json<ProfileReading>> {
     let hand = Hand::by_id(&ask.hand).ok_or_else(|| Problem::not_found("the simulated hand"))?;
     let tablet = Tablet::by_id(&ask.tablet).ok_or_else(|| Problem::not_found("the simulated tablet"))?;
-    state.heavy.work(WARM_UP_BYTES, move || reading(&inkml::write_warmup(&stylus::warmup(hand, tablet, 5)), tablet.name)).await.map(Json)
+    state.heavy.work(WARM_UP_BYTES, move || reading(&inkml::write_warmup(&stylus::warmup(hand, tablet, 5)), tablet.name, None)).await.map(Json)
 }
 
 pub async fn read(Extract(state): Extract<State>, _: Access, Json(ask): Json<WarmUpText>) -> Answer<Json<ProfileReading>> {
-    state.heavy.work(WARM_UP_BYTES, move || reading(&ask.inkml, &ask.label)).await.map(Json)
+    state.heavy.work(WARM_UP_BYTES, move || reading(&ask.inkml, &ask.label, ask.slips_counted)).await.map(Json)
 }
 
 pub async fn drawn(Extract(state): Extract<State>, _: Access, Json(ask): Json<DrawnWarmUp>) -> Answer<Json<ProfileReading>> {
-    state.heavy.work(WARM_UP_BYTES, move || reading(&inkml::write_warmup(&from_page(ask.groups)?), &ask.label)).await.map(Json)
+    state.heavy.work(WARM_UP_BYTES, move || reading(&inkml::write_warmup(&from_page(ask.groups)?), &ask.label, None)).await.map(Json)
 }
 
 /// The newest profile of each artist on each tablet, and the same intended strokes on all of them.
@@ -118,7 +118,7 @@ pub async fn hand_scale(Extract(state): Extract<State>, access: Access, Path((_,
     let (p, inkml) = kept(&state, &access, id).await?;
     let scale = transfer::hand_scale(&ask.readings).map_err(Problem::input)?;
     let new = NewProfile { artist: p.artist, tablet: p.tablet, inkml };
-    let mut reading = ProfileReading { profile: p.profile, used: p.used, inkml: new.inkml.clone() };
+    let mut reading = ProfileReading { profile: p.profile, used: p.used, inkml: new.inkml.clone(), slips_counted: None };
     reading.profile.hysteresis = scale.hysteresis.or(reading.profile.hysteresis);
     reading.profile.force_n = Some(scale.force_n);
     let mut tx = state.pool.begin().await?;

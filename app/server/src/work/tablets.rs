@@ -2,7 +2,7 @@
 
 use eddymist_calibrate::{
     Exercise, Group, WarmUp,
-    profile::{profile, used_histogram},
+    profile::{has_slips, profile, used_histogram},
     warmup::Pace,
 };
 use eddymist_formats::{LIMITS, inkml};
@@ -19,15 +19,17 @@ use eddymist_store::{
 };
 
 /// Reads a warm-up and what it tells.
-pub fn reading(text: &str, label: &str) -> Answer<ProfileReading> {
-    let found = inkml::read(text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
-    let known = found.scale_from_card;
+pub fn reading(text: &str, label: &str, slips_counted: Option<bool>) -> Answer<ProfileReading> {
+    let mut found = inkml::read(text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?;
+    let known = (found.scale_from_card, found.slips_counted);
+    found.slips_counted = slips_counted.unwrap_or(found.slips_counted);
     let warmup = found.scaled_by_card().ok_or_else(|| {
         Problem::input("the traced sides are no card's: lay a bank card down and trace one long and one short side of it, or leave the card out")
     })?;
-    let inkml = if warmup.scale_from_card == known { text.to_string() } else { inkml::write_warmup(&warmup) };
+    let inkml = if (warmup.scale_from_card, warmup.slips_counted) == known { text.to_string() } else { inkml::write_warmup(&warmup) };
     let profile = profile(&warmup, label).map_err(Problem::input)?;
-    Ok(ProfileReading { used: used_histogram(&warmup, BINS), profile, inkml })
+    let slips_counted = has_slips(&warmup).then_some(warmup.slips_counted);
+    Ok(ProfileReading { used: used_histogram(&warmup, BINS), profile, inkml, slips_counted })
 }
 
 /// The strokes that the page took, as a warm-up.
@@ -51,7 +53,7 @@ pub fn from_page(groups: Vec<DrawnGroup>) -> Answer<WarmUp> {
             out.push(Group { exercise, effort: g.effort, pace, strokes });
         }
     }
-    Ok(WarmUp { groups: out, scale_from_card: false })
+    Ok(WarmUp { groups: out, scale_from_card: false, slips_counted: false })
 }
 
 /// Keeps the profile of a warm-up.
@@ -61,7 +63,7 @@ pub async fn keep_profile(state: &State, access: &Access, new: NewProfile) -> An
     }
     let label = format!("{} on the {}", new.artist.trim(), new.tablet.trim());
     let (text, named) = (new.inkml.clone(), label.clone());
-    let reading = state.heavy.work(super::brushes::WARM_UP_BYTES, move || reading(&text, &named)).await?;
+    let reading = state.heavy.work(super::brushes::WARM_UP_BYTES, move || reading(&text, &named, None)).await?;
     let mut tx = state.pool.begin().await?;
     let id = store::profiles::keep(&mut tx, access, &new, &reading).await?;
     store::audit::log(&mut tx, access, "profile saved", &label).await?;

@@ -32,6 +32,9 @@ pub struct WarmUpText {
     pub inkml: String,
     #[serde(default)]
     pub label: String,
+    /// Whether strokes that look like slips are to count; left out, as the file says.
+    #[serde(default)]
+    pub slips_counted: Option<bool>,
 }
 
 /// Strokes of one exercise as the page took them: six numbers a sample, t in ms, x and y in mm, raw pressure,
@@ -61,6 +64,8 @@ pub struct ProfileReading {
     /// Share of the raw pressures used, in 40 equal bins from 0 to 1.
     pub used: Vec<f64>,
     pub inkml: String,
+    /// Whether strokes that look like slips count; none where there are none.
+    pub slips_counted: Option<bool>,
 }
 
 #[derive(Deserialize, JsonSchema)]

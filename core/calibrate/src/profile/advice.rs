@@ -64,13 +64,14 @@ pub(super) fn sentences(p: &TabletProfile, onset: Option<f64>) -> Vec<String> {
     out
 }
 
-/// A stroke that was left out.
-pub(super) fn slipped(s: &Slip) -> String {
+/// A stroke that looks like a slip.
+pub(super) fn slipped(s: &Slip, counted: bool) -> String {
     format!(
-        "stroke {} at {} effort was pressed at {:.2} where the others are at {:.2}: it looks like a slip and was left out. Draw the exercise again if it was meant",
+        "stroke {} at {} effort was pressed at {:.2} where the others are at {:.2}: it looks like a slip and {}",
         s.stroke,
         effort_name(s.effort),
         s.raw,
-        s.others
+        s.others,
+        if counted { "counts all the same, as you said" } else { "was left out. Count it if it was meant, or draw the exercise again" }
     )
 }

@@ -66,8 +66,13 @@ pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileErr
         advice: Vec::new(),
     };
     out.advice = advice::sentences(&out, onset);
-    out.advice.splice(0..0, slips(warmup).iter().map(advice::slipped));
+    out.advice.splice(0..0, slips(warmup).iter().map(|s| advice::slipped(s, warmup.slips_counted)));
     Ok(out)
+}
+
+/// Whether a stroke of the warm-up looks like a slip.
+pub fn has_slips(warmup: &WarmUp) -> bool {
+    !slips(warmup).is_empty()
 }
 
 /// Raw pressures that were used in drawing (what is drawn along a ruler tells of the device, not of the hand), as shares of `bins` equal bins over 0…1: what the response curve is drawn over.

@@ -17,7 +17,7 @@ use crate::{
 pub(super) fn response(warmup: &WarmUp, full: Option<f64>) -> Result<(Vec<[f64; 2]>, Option<f64>), ProfileError> {
     let mut points: Vec<(f64, f64, f64)> = Vec::new();
     for (effort, raws) in by_effort(warmup) {
-        let kept: Vec<f64> = raws.iter().enumerate().filter(|(i, _)| slip(&raws, *i).is_none()).map(|r| *r.1).collect();
+        let kept: Vec<f64> = raws.iter().enumerate().filter(|(i, _)| warmup.slips_counted || slip(&raws, *i).is_none()).map(|r| *r.1).collect();
         let mean = kept.iter().sum::<f64>() / kept.len() as f64;
         points.push((effort, mean, 2.0 * kept.len() as f64));
     }
@@ -104,7 +104,7 @@ pub(super) struct Slip {
     pub others: f64,
 }
 
-/// All slips of a warm-up.
+/// What looks like a slip in a warm-up.
 pub(super) fn slips(warmup: &WarmUp) -> Vec<Slip> {
     let of = |(effort, raws): (f64, Vec<f64>)| {
         let found = (0..raws.len()).filter_map(move |i| Some(Slip { effort, stroke: i + 1, raw: raws[i], others: slip(&raws, i)? }));

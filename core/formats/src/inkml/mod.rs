@@ -54,6 +54,13 @@ impl InkFile {
                 return Err(bad(format!("the annotation scale is “{}”; card or assumed are known", quoted(other))));
             }
         };
+        let slips_counted = match self.annotations.get("slips").map(String::as_str) {
+            Some("counted") => true,
+            Some("left-out") | None => false,
+            Some(other) => {
+                return Err(bad(format!("the annotation slips is “{}”; counted or left-out are known", quoted(other))));
+            }
+        };
         let mut groups = Vec::new();
         for g in self.groups.into_iter().filter(|g| !g.strokes.is_empty()) {
             let Some(name) = g.annotations.get("exercise") else {
@@ -82,7 +89,7 @@ impl InkFile {
         if groups.is_empty() {
             return Err(bad("there are no strokes in it".into()));
         }
-        Ok(WarmUp { groups, scale_from_card })
+        Ok(WarmUp { groups, scale_from_card, slips_counted })
     }
 }
 
@@ -112,7 +119,7 @@ fn annotations(node: Node) -> HashMap<String, String> {
 }
 
 /// Annotations that are looked at; groups in groups hand them on, so that others would multiply.
-const KNOWN: [&str; 5] = ["exercise", "effort", "pace", "zoom", "scale"];
+const KNOWN: [&str; 6] = ["exercise", "effort", "pace", "zoom", "scale", "slips"];
 const NOTE_CHARS: usize = 200;
 
 struct Reader<'a> {

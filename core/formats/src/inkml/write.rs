@@ -9,6 +9,9 @@ pub fn write_warmup(w: &WarmUp) -> String {
     let channels = Channels::new(&strokes);
     let mut out = head(channels, false);
     out.push_str(&format!("<annotation type=\"scale\">{}</annotation>\n", if w.scale_from_card { "card" } else { "assumed" }));
+    if w.slips_counted {
+        out.push_str("<annotation type=\"slips\">counted</annotation>\n");
+    }
     for g in &w.groups {
         out.push_str("<traceGroup>\n");
         out.push_str(&format!("<annotation type=\"exercise\">{}</annotation>\n", g.exercise.name()));

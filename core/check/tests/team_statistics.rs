@@ -200,6 +200,32 @@ fn a_change_is_not_said_of_noise() {
 }
 
 proptest! {
+    #![proptest_config(ProptestConfig::with_cases(32))]
+
+    /// Both sides of a change are the means of what lies there (the least squares of a step); of two places that explain as much, the
+    /// first; a series and its unit, its origin and its sign have their change at one place, with one chance.
+    #[test]
+    fn a_change_is_the_step_of_least_squares(y in prop::collection::vec(2.0f64..9.0, 6..16), unit in 0.3f64..4.0, shift in -5.0f64..5.0) {
+        let c = change(&y).expect("a series");
+        let mean = |v: &[f64]| v.iter().sum::<f64>() / v.len() as f64;
+        let left = |at: usize| y.iter().enumerate().map(|(k, v)| (v - if k < at { mean(&y[..at]) } else { mean(&y[at..]) }).powi(2)).sum::<f64>();
+        for at in 2..=y.len() - 2 {
+            prop_assert!(left(c.at) <= left(at) + 1e-9, "{at} before {}", c.at);
+        }
+        prop_assert!((c.before - mean(&y[..c.at])).abs() < 1e-12 && (c.after - mean(&y[c.at..])).abs() < 1e-12);
+        let moved: Vec<f64> = y.iter().map(|v| shift - unit * v).collect();
+        let m = change(&moved).expect("a series");
+        prop_assert!(m.at == c.at && (m.p - c.p).abs() < 2e-3, "{} {} and {} {}", c.at, c.p, m.at, m.p);
+    }
+}
+
+#[test]
+fn of_two_changes_alike_the_first_is_said() {
+    let c = change(&[1.0, 1.0, 1.0, 4.0, 4.0, 4.0, 1.0, 1.0, 1.0]).expect("a series");
+    assert_eq!(c.at, 3);
+}
+
+proptest! {
     /// Parts do not move with the origin, grow with the unit, and their whole is the root of their squares.
     #[test]
     fn variance_goes_by_the_unit(table in prop::collection::vec(prop::collection::vec(prop::collection::vec(4.0f64..8.0, 1..6), 2..5), 2..6), unit in 0.2f64..5.0, shift in -3.0f64..3.0) {

@@ -10,7 +10,7 @@ use eddymist_ink::{
     kinds::{LevelShape, level},
     layers::blur_of,
     picture::Picture,
-    proof, repair,
+    points, proof, repair,
     strip::Strip,
 };
 use wasm_bindgen::prelude::*;
@@ -73,6 +73,18 @@ impl Engine {
         let c = inked.raster(px_per_mm, [x / px_per_mm, y / px_per_mm], width as usize, height as usize);
         let alpha = c.data.iter().map(|v| (v * 255.0).round() as u8).collect();
         Some(InkPicture { x: x / px_per_mm, y: y / px_per_mm, width: width as u32, alpha })
+    }
+
+    /// A stroke whose point `k` is pressed so that the line is so wide there, mm, or as near to it as pressure brings it.
+    pub fn widened(&self, samples: &[f64], zoom: f64, points: &[u32], k: usize, width_mm: f64) -> Vec<f64> {
+        let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };
+        flat(&points::widened(&stroke, &indices(points), k, width_mm, &self.inker))
+    }
+
+    /// The line's width at each sample, mm.
+    pub fn widths(&self, samples: &[f64], zoom: f64) -> Vec<f64> {
+        let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };
+        self.inker.ink(&stroke).samples.iter().map(|s| s.width_mm).collect()
     }
 
     /// The mean width of a stroke's middle, mm, across the way it goes.
@@ -191,6 +203,31 @@ pub fn put_right(samples: &[f64], how: &str) -> Vec<f64> {
 pub fn pull(samples: &[f64], from: &[f64], to: &[f64], reach: f64) -> Vec<f64> {
     let stroke = Stroke::new(samples.chunks_exact(6).map(sample).collect());
     flat(&repair::pulled(&stroke, [from[0], from[1]], [to[0], to[1]], reach))
+}
+
+/// The samples by which a stroke is held, so that it lies no further than `tolerance_mm` from them.
+#[wasm_bindgen]
+pub fn stroke_points(samples: &[f64], tolerance_mm: f64) -> Vec<u32> {
+    let stroke = Stroke::new(samples.chunks_exact(6).map(sample).collect());
+    points::points(&stroke, tolerance_mm).into_iter().map(|i| i as u32).collect()
+}
+
+/// A stroke with its point `k` at another place, mm.
+#[wasm_bindgen]
+pub fn nudged(samples: &[f64], points: &[u32], k: usize, x: f64, y: f64) -> Vec<f64> {
+    let stroke = Stroke::new(samples.chunks_exact(6).map(sample).collect());
+    flat(&points::nudged(&stroke, &indices(points), k, [x, y]))
+}
+
+/// A stroke without its point `k`.
+#[wasm_bindgen]
+pub fn without_point(samples: &[f64], points: &[u32], k: usize) -> Vec<f64> {
+    let stroke = Stroke::new(samples.chunks_exact(6).map(sample).collect());
+    flat(&points::without(&stroke, &indices(points), k))
+}
+
+fn indices(points: &[u32]) -> Vec<usize> {
+    points.iter().map(|i| *i as usize).collect()
 }
 
 fn flat(stroke: &Stroke) -> Vec<f64> {

@@ -16,7 +16,7 @@ use crate::{
     outline::Outline,
     polygon::Shape,
     smoothing::finished,
-    stroke::{Stroke, along},
+    stroke::{Sample, Stroke, along},
 };
 
 /// A stroke has landed after this time: its speed there is the lead-in's.
@@ -72,7 +72,8 @@ impl Inker {
                 width_mm: 0.0,
             });
         }
-        if stroke.diagonal_mm() >= TAPERED_FROM_MM {
+        // A closed line has no ends that could taper.
+        if stroke.diagonal_mm() >= TAPERED_FROM_MM && !closes(&stroke.samples) {
             self.taper(&mut samples, &way);
         }
         for (inked, direction) in directions(&samples).into_iter().enumerate() {
@@ -127,6 +128,12 @@ impl Inker {
             s.breadth_mm *= factor;
         }
     }
+}
+
+/// Whether a line comes back to where it began; a hand never does so to a micrometre.
+fn closes(samples: &[Sample]) -> bool {
+    let ends = samples.first().zip(samples.last());
+    samples.len() > 3 && ends.is_some_and(|(a, b)| (a.x - b.x).hypot(a.y - b.y) < 1e-3)
 }
 
 /// The factor of a taper at distance `d` from its end, on a stroke of length `total`, both mm, where the width is `there`.

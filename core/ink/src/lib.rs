@@ -26,6 +26,7 @@ pub mod noise;
 pub mod older;
 pub mod outline;
 pub mod picture;
+pub mod points;
 pub mod polygon;
 pub mod proof;
 pub mod raster;

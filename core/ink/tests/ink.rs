@@ -21,6 +21,31 @@ fn golden(text: &str) -> Vec<Value> {
     serde_json::from_str(text).expect("golden values")
 }
 
+/// A closed line has no ends: a tapering brush leaves 2πr·w of ink round a circle (Pappus of Alexandria), a flat one 2πr·w in the mean of all
+/// directions too; an open one tapers.
+#[test]
+fn a_closed_line_has_no_pinch_where_its_ends_meet() {
+    let taper = Some(Taper { length_mm: 6.0, share: 0.4, tip_width_mm: 0.02, shape: 1.0, over_mm_s: 0.0 });
+    let brush = Brush { lead_in: taper, lead_out: taper, ..Brush::plain("b", 1.0) };
+    let inker = Inker::new(&brush, None, None).expect("inkable");
+    let circle = |share: f64| {
+        let at = |i: usize| std::f64::consts::TAU * share * i as f64 / 400.0;
+        let sample = |i: usize| Sample { x: 10.0 * at(i).cos(), y: 10.0 * at(i).sin(), pressure: Some(0.5), ..Sample::default() };
+        let mut samples: Vec<Sample> = (0..=400).map(sample).collect();
+        if share == 1.0 {
+            samples[400] = samples[0];
+        }
+        Stroke { samples, zoom: 1.0, timed: false }
+    };
+    let closed = inker.ink(&circle(1.0));
+    let area = closed.outline(0.0005).area_mm2();
+    let whole = std::f64::consts::TAU * 10.0;
+    assert!((area / whole - 1.0).abs() < 2e-3, "{area} and {whole}");
+    assert!(closed.samples.iter().all(|s| (s.nib_mm - 1.0).abs() < 1e-9));
+    let open = inker.ink(&circle(0.98)).outline(0.0005).area_mm2();
+    assert!(open < 0.98 * whole - 3.0, "{open}");
+}
+
 /// SciPy's PchipInterpolator; values by tests/reference/make.py.
 #[test]
 fn curves_are_scipys_pchip() {

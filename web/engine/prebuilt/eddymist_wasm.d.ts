@@ -43,6 +43,14 @@ export class Engine {
      * The mean width of a stroke's middle, mm, across the way it goes.
      */
     weight(samples: Float64Array | number[], zoom: number): number;
+    /**
+     * A stroke whose point `k` is pressed so that the line is so wide there, mm, or as near to it as pressure brings it.
+     */
+    widened(samples: Float64Array | number[], zoom: number, points: Uint32Array | number[], k: number, width_mm: number): Float64Array;
+    /**
+     * The line's width at each sample, mm.
+     */
+    widths(samples: Float64Array | number[], zoom: number): Float64Array;
 }
 
 /**
@@ -102,6 +110,11 @@ export function curve(knots: Float64Array | number[], steps: number): Float64Arr
 export function level_rings(flat: Float64Array | number[]): string[];
 
 /**
+ * A stroke with its point `k` at another place, mm.
+ */
+export function nudged(samples: Float64Array | number[], points: Uint32Array | number[], k: number, x: number, y: number): Float64Array;
+
+/**
  * Names of the proof figures, with where each stands and its size, mm: `name\tx\ty\tw\th`.
  */
 export function proof_names(): string[];
@@ -137,9 +150,19 @@ export function spherical(tilt_x_deg: number, tilt_y_deg: number): Float64Array;
 export function strip_mismatch(uri: string): number;
 
 /**
+ * The samples by which a stroke is held, so that it lies no further than `tolerance_mm` from them.
+ */
+export function stroke_points(samples: Float64Array | number[], tolerance_mm: number): Uint32Array;
+
+/**
  * A picture of the page, dark and light, as a tooth whose tile is so wide, mm: its resolution stated in it.
  */
 export function tooth_of(uri: string, tile_mm: number): string;
+
+/**
+ * A stroke without its point `k`.
+ */
+export function without_point(samples: Float64Array | number[], points: Uint32Array | number[], k: number): Float64Array;
 
 export type InitInput = RequestInfo | URL | Response | BufferSource | WebAssembly.Module;
 
@@ -165,9 +188,12 @@ export interface InitOutput {
     readonly engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
     readonly engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number, number];
     readonly engine_weight: (a: number, b: number, c: number, d: number) => number;
+    readonly engine_widened: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number) => [number, number];
+    readonly engine_widths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly inkpicture_alpha: (a: number) => [number, number];
     readonly level_rings: (a: number, b: number) => [number, number];
     readonly live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
+    readonly nudged: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
     readonly pathengine_ink: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number];
     readonly pathengine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
     readonly proof_names: () => [number, number];
@@ -177,7 +203,9 @@ export interface InitOutput {
     readonly shape_rings: (a: number, b: number) => [number, number, number, number];
     readonly spherical: (a: number, b: number) => [number, number];
     readonly strip_mismatch: (a: number, b: number) => [number, number, number];
+    readonly stroke_points: (a: number, b: number, c: number) => [number, number];
     readonly tooth_of: (a: number, b: number, c: number) => [number, number, number, number];
+    readonly without_point: (a: number, b: number, c: number, d: number, e: number) => [number, number];
     readonly __wbindgen_externrefs: WebAssembly.Table;
     readonly __wbindgen_malloc: (a: number, b: number) => number;
     readonly __wbindgen_free: (a: number, b: number, c: number) => void;

@@ -154,6 +154,50 @@ export class Engine {
         const ret = wasm.engine_weight(this.__wbg_ptr, ptr0, len0, val2);
         return ret;
     }
+    /**
+     * A stroke whose point `k` is pressed so that the line is so wide there, mm, or as near to it as pressure brings it.
+     * @param {Float64Array | number[]} samples
+     * @param {number} zoom
+     * @param {Uint32Array | number[]} points
+     * @param {number} k
+     * @param {number} width_mm
+     * @returns {Float64Array}
+     */
+    widened(samples, zoom, points, k, width_mm) {
+        const val3 = +zoom;
+        const val4 = +k;
+        const val5 = +width_mm;
+        let ptr0, len0, ptr1, len1;
+        try {
+            ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+            len0 = WASM_VECTOR_LEN;
+            ptr1 = passArray32ToWasm0(points, wasm.__wbindgen_malloc);
+            len1 = WASM_VECTOR_LEN;
+        } catch (e) {
+            if (ptr1) { wasm.__wbindgen_free(ptr1, len1 * 4, 4); }
+            if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 8, 8); }
+            throw e;
+        }
+        const ret = wasm.engine_widened(this.__wbg_ptr, ptr0, len0, val3, ptr1, len1, val4, val5);
+        var v6 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+        wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+        return v6;
+    }
+    /**
+     * The line's width at each sample, mm.
+     * @param {Float64Array | number[]} samples
+     * @param {number} zoom
+     * @returns {Float64Array}
+     */
+    widths(samples, zoom) {
+        const val2 = +zoom;
+        const ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        const len0 = WASM_VECTOR_LEN;
+        const ret = wasm.engine_widths(this.__wbg_ptr, ptr0, len0, val2);
+        var v3 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+        wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+        return v3;
+    }
 }
 if (Symbol.dispose) Engine.prototype[Symbol.dispose] = Engine.prototype.free;
 
@@ -372,6 +416,36 @@ export function level_rings(flat) {
 }
 
 /**
+ * A stroke with its point `k` at another place, mm.
+ * @param {Float64Array | number[]} samples
+ * @param {Uint32Array | number[]} points
+ * @param {number} k
+ * @param {number} x
+ * @param {number} y
+ * @returns {Float64Array}
+ */
+export function nudged(samples, points, k, x, y) {
+    const val3 = +k;
+    const val4 = +x;
+    const val5 = +y;
+    let ptr0, len0, ptr1, len1;
+    try {
+        ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        len0 = WASM_VECTOR_LEN;
+        ptr1 = passArray32ToWasm0(points, wasm.__wbindgen_malloc);
+        len1 = WASM_VECTOR_LEN;
+    } catch (e) {
+        if (ptr1) { wasm.__wbindgen_free(ptr1, len1 * 4, 4); }
+        if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 8, 8); }
+        throw e;
+    }
+    const ret = wasm.nudged(ptr0, len0, ptr1, len1, val3, val4, val5);
+    var v6 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+    wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+    return v6;
+}
+
+/**
  * Names of the proof figures, with where each stands and its size, mm: `name\tx\ty\tw\th`.
  * @returns {string[]}
  */
@@ -493,6 +567,22 @@ export function strip_mismatch(uri) {
 }
 
 /**
+ * The samples by which a stroke is held, so that it lies no further than `tolerance_mm` from them.
+ * @param {Float64Array | number[]} samples
+ * @param {number} tolerance_mm
+ * @returns {Uint32Array}
+ */
+export function stroke_points(samples, tolerance_mm) {
+    const val2 = +tolerance_mm;
+    const ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+    const len0 = WASM_VECTOR_LEN;
+    const ret = wasm.stroke_points(ptr0, len0, val2);
+    var v3 = getArrayU32FromWasm0(ret[0], ret[1]).slice();
+    wasm.__wbindgen_free(ret[0], ret[1] * 4, 4);
+    return v3;
+}
+
+/**
  * A picture of the page, dark and light, as a tooth whose tile is so wide, mm: its resolution stated in it.
  * @param {string} uri
  * @param {number} tile_mm
@@ -518,6 +608,32 @@ export function tooth_of(uri, tile_mm) {
     } finally {
         wasm.__wbindgen_free(deferred4_0, deferred4_1, 1);
     }
+}
+
+/**
+ * A stroke without its point `k`.
+ * @param {Float64Array | number[]} samples
+ * @param {Uint32Array | number[]} points
+ * @param {number} k
+ * @returns {Float64Array}
+ */
+export function without_point(samples, points, k) {
+    const val3 = +k;
+    let ptr0, len0, ptr1, len1;
+    try {
+        ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        len0 = WASM_VECTOR_LEN;
+        ptr1 = passArray32ToWasm0(points, wasm.__wbindgen_malloc);
+        len1 = WASM_VECTOR_LEN;
+    } catch (e) {
+        if (ptr1) { wasm.__wbindgen_free(ptr1, len1 * 4, 4); }
+        if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 8, 8); }
+        throw e;
+    }
+    const ret = wasm.without_point(ptr0, len0, ptr1, len1, val3);
+    var v4 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+    wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+    return v4;
 }
 function __wbg_get_imports() {
     const import0 = {
@@ -578,6 +694,11 @@ function getArrayJsValueFromWasm0(ptr, len) {
     return result;
 }
 
+function getArrayU32FromWasm0(ptr, len) {
+    ptr = ptr >>> 0;
+    return getUint32ArrayMemory0().subarray(ptr / 4, ptr / 4 + len);
+}
+
 function getArrayU8FromWasm0(ptr, len) {
     ptr = ptr >>> 0;
     return getUint8ArrayMemory0().subarray(ptr / 1, ptr / 1 + len);
@@ -604,12 +725,27 @@ function getStringFromWasm0(ptr, len) {
     return decodeText(getUint8ArrayMemory0().subarray(ptr, ptr + len));
 }
 
+let cachedUint32ArrayMemory0 = null;
+function getUint32ArrayMemory0() {
+    if (cachedUint32ArrayMemory0 === null || cachedUint32ArrayMemory0.byteLength === 0) {
+        cachedUint32ArrayMemory0 = new Uint32Array(wasm.memory.buffer);
+    }
+    return cachedUint32ArrayMemory0;
+}
+
 let cachedUint8ArrayMemory0 = null;
 function getUint8ArrayMemory0() {
     if (cachedUint8ArrayMemory0 === null || cachedUint8ArrayMemory0.byteLength === 0) {
         cachedUint8ArrayMemory0 = new Uint8Array(wasm.memory.buffer);
     }
     return cachedUint8ArrayMemory0;
+}
+
+function passArray32ToWasm0(arg, malloc) {
+    const ptr = malloc(arg.length * 4, 4) >>> 0;
+    getUint32ArrayMemory0().set(arg, ptr / 4);
+    WASM_VECTOR_LEN = arg.length;
+    return ptr;
 }
 
 function passArrayF64ToWasm0(arg, malloc) {
@@ -698,6 +834,7 @@ function __wbg_finalize_init(instance, module) {
     wasmModule = module;
     cachedDataViewMemory0 = null;
     cachedFloat64ArrayMemory0 = null;
+    cachedUint32ArrayMemory0 = null;
     cachedUint8ArrayMemory0 = null;
     wasm.__wbindgen_start();
     return wasm;

@@ -16,6 +16,7 @@ import { Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { InkSketch } from './InkSketch';
 import { ReturnedNotes, useReturnedMarks } from './Returned';
+import { StrokePoints } from './StrokePoints';
 import { REACH_MM, type Stroke } from './steps';
 import { TrialBar } from './TrialBar';
 import { TrialSide } from './TrialSide';
@@ -69,6 +70,8 @@ function TrialOf({ id }: { id: string }) {
     return out;
   }, [strokes, hidden, drawnOf]);
   const drawn = useMemo(() => shown.map((s) => s.drawn), [shown]);
+
+  const only = pointing && chosen.size === 1 ? shown.find((s) => chosen.has(s.at)) : undefined;
 
   const { undo, redo, putStrokes } = w;
   const go = (act: () => void) => () => {
@@ -225,6 +228,16 @@ function TrialOf({ id }: { id: string }) {
               chosen.size && edit((s) => ({ samples: nulls(pull(new Float64Array(samplesOf(s)), new Float64Array(from), new Float64Array(to), REACH_MM)) }))
             }
           />
+          {only && seen && may && (
+            <StrokePoints
+              key={only.at}
+              view={seen}
+              engine={only.drawn.engine}
+              samples={only.drawn.samples}
+              colour={only.drawn.colour}
+              onChange={(to) => edit(() => ({ samples: nulls(to) }))}
+            />
+          )}
         </div>
         <div style={{ flex: '0 0 216px' }} className="tight">
           {page.drawing && <ReturnedNotes id={page.drawing} />}

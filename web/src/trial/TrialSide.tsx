@@ -212,7 +212,11 @@ function Chosen({ page, ink, chosen, onEdit, onRemove }: Props & { chosen: Set<n
               </option>
             ))}
           </select>
-          <div className="soft">Drag to pull a line: the pull falls off over {REACH_MM} mm.</div>
+          <div className="soft">
+            {chosen.size === 1
+              ? 'Drag a point to nudge it, a dashed one to add it, a square to pull the width. By keys: arrows, + and −, Delete.'
+              : `Drag to pull a line: the pull falls off over ${REACH_MM} mm.`}
+          </div>
         </>
       ) : (
         <p className="soft mb-0">Point at a stroke; with shift, at several.</p>

@@ -1,0 +1,83 @@
+// Points of a drawn stroke on the trial page: nudged, added, taken out, and the line's width pulled, by pointer and by keys; all of it undone.
+import { expect, type Page, test } from '@playwright/test';
+import { originOf } from './onBench';
+import { asMember, production, signIn } from './people';
+
+type Sample = (number | null)[];
+
+test('one stroke is mended by its points', async ({ page }) => {
+  const dov = await asMember('dov@nighttram.example');
+  const p = await production(dov);
+  const rack: { id: string; name: string; current_version: number }[] = await (await dov.get(`${p}/brushes`)).json();
+  const brush = rack.find((b) => b.name === 'Fineliner for the tram');
+  // A stroke with a bend in its middle, on a page of 160 × 100 mm.
+  const samples = Array.from({ length: 81 }, (_, i): Sample => [i * 8, 20 + 1.2 * i, 50 + (i < 40 ? 0.25 * i : 0.25 * (80 - i)), 0.4, null, null]).flat();
+  const stroke = { samples, brush_id: brush?.id, version: brush?.current_version, role: 'contour', colour: '#112233' };
+  const body = { name: 'points', page: { width_px: 960, height_px: 600, px_per_mm: 6, strokes: [stroke] } };
+  const { id } = await (await dov.post(`${p}/trials`, { data: body })).json();
+  const kept = async (): Promise<Sample[]> => {
+    const flat: Sample = (await (await dov.get(`${p}/trials/${id}`)).json()).page.strokes[0].samples;
+    return Array.from({ length: flat.length / 6 }, (_, i) => flat.slice(6 * i, 6 * i + 6));
+  };
+  await signIn(page, 'Dov Tarrant');
+  await page.goto(`/brushes/trials/${id}`);
+  await page.getByRole('button', { name: 'choose strokes' }).click();
+  const sheet = page.getByLabel('trial page', { exact: true });
+  const at = await originOf(sheet);
+  await page.mouse.click(at.x + at.scale * 44, at.y + at.scale * 55);
+  const points = page.getByRole('group', { name: 'points of the stroke' });
+  const point = (k: number) => points.getByRole('button', { name: new RegExp(`^point ${k} of `) });
+  await expect(points.getByRole('button', { name: /^point / })).toHaveCount(3);
+  await expect(point(2)).toHaveAccessibleName(/point 2 of 3, 0\.\d\d mm wide/);
+  // By keys: ten steps of ten px up.
+  const saved = (what: (s: Sample[]) => number) => expect.poll(async () => what(await kept()));
+  const middle = (s: Sample[]) => s[40]?.[2] as number;
+  await point(2).focus();
+  for (let k = 0; k < 10; k++) await page.keyboard.press('Shift+ArrowUp');
+  await saved(middle).toBeCloseTo(60 - 100 / at.scale, 1);
+  // Its neighbours stayed, and half way there it came along by (1 − ¼)² of the way.
+  expect([(await kept())[0]?.[2], (await kept())[80]?.[2]]).toEqual([50, 50]);
+  // Wider by the plus key: by pressing harder there alone.
+  const wide = async () => Number(/([\d.]+) mm wide/.exec((await point(2).getAttribute('aria-label')) ?? '')?.[1]);
+  const before = await wide();
+  for (let k = 0; k < 4; k++) await page.keyboard.press('+');
+  expect(await wide()).toBeGreaterThan(before);
+  await saved((s) => s[40]?.[3] as number).toBeGreaterThan(0.4);
+  expect((await kept())[0]?.[3]).toBeCloseTo(0.4, 6);
+  // By pointer: a point between the first two is taken hold of and pulled; there are four then.
+  const drag = async (page: Page, from: [number, number], to: [number, number]) => {
+    await page.mouse.move(...from);
+    await page.mouse.down();
+    await page.mouse.move(...to, { steps: 6 });
+    await page.mouse.up();
+  };
+  const centre = async (name: string) => {
+    const box = (await points.getByRole('button', { name }).boundingBox()) as { x: number; y: number; width: number; height: number };
+    return [box.x + box.width / 2, box.y + box.height / 2] as [number, number];
+  };
+  const was = (await kept())[20]?.[2] as number;
+  const from = await centre('add a point after point 1');
+  await drag(page, from, [from[0], from[1] + 30]);
+  await expect(points.getByRole('button', { name: /^point / })).toHaveCount(4);
+  await saved((s) => s[20]?.[2] as number).toBeCloseTo(was + 30 / at.scale, 1);
+  // The width is pulled by its square on the line.
+  const square = points.getByLabel('width at point 2').first();
+  const box = (await square.boundingBox()) as { x: number; y: number };
+  const thin = (await kept())[20]?.[3] as number;
+  const off = (await centre('point 2 of 4')) as [number, number];
+  const away = Math.hypot(box.x + 5 - off[0], box.y + 5 - off[1]);
+  const k = (away + 6) / away;
+  await drag(page, [box.x + 5, box.y + 5], [off[0] + k * (box.x + 5 - off[0]), off[1] + k * (box.y + 5 - off[1])]);
+  await saved((s) => s[20]?.[3] as number).toBeGreaterThan(thin);
+  // A point is taken out, and all of it is undone.
+  await point(3).focus();
+  await page.keyboard.press('Delete');
+  await expect(points.getByRole('button', { name: /^point / })).toHaveCount(3);
+  for (let i = 0; i < 20; i++)
+    await page
+      .getByRole('button', { name: 'Undo', exact: true })
+      .click({ force: true, timeout: 2000 })
+      .catch(() => {});
+  await saved(middle).toBeCloseTo(60, 3);
+  expect((await kept()).map((s) => s[3])).toEqual(Array(81).fill(0.4));
+});

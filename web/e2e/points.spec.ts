@@ -1,9 +1,25 @@
-// Points of a drawn stroke on the trial page: nudged, added, taken out, and the line's width pulled, by pointer and by keys; all of it undone.
+// The brush in hand on a trial page, from its bench and back; points of a drawn stroke there: nudged, added, taken out, and the line's width pulled, by pointer and by keys; all of it undone.
 import { expect, type Page, test } from '@playwright/test';
 import { originOf } from './onBench';
-import { asMember, production, signIn } from './people';
+import { asMember, place, production, signIn } from './people';
 
 type Sample = (number | null)[];
+
+test('a brush goes from its bench to a trial page and back, and is in hand there', async ({ page }) => {
+  await signIn(page, 'Dov Tarrant');
+  await place(page, 'Brushes');
+  await page.locator('.rack-link', { hasText: 'Brush pen for the stripes' }).click();
+  await page.getByRole('link', { name: 'Trial page', exact: true }).click();
+  await expect(page.getByRole('link', { name: 'Back to the bench' })).toBeVisible();
+  await page.getByRole('button', { name: 'Make empty page' }).click();
+  const brush = page.getByLabel('brush', { exact: true });
+  await expect(brush.locator('option:checked')).toHaveText('Brush pen for the stripes');
+  await page.reload();
+  await expect(brush.locator('option:checked')).toHaveText('Brush pen for the stripes');
+  await brush.selectOption({ label: 'Fineliner for the tram' });
+  await page.getByRole('link', { name: 'Bench', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Fineliner for the tram', exact: true })).toBeVisible();
+});
 
 test('one stroke is mended by its points', async ({ page }) => {
   const dov = await asMember('dov@nighttram.example');

@@ -16,7 +16,7 @@ import { useMyTablet } from '../parts/myTablet';
 import { Head, Loading, Problem } from '../parts/states';
 import { useWork } from '../parts/useWork';
 import { useMayChange, useOpen } from '../session';
-import { BenchLanes, type Exercise } from './BenchLanes';
+import { Assumed, BenchLanes, type Exercise } from './BenchLanes';
 import { Card, FigureRow, type Part, VERDICT } from './Card';
 import { EdgeCard, OpacityCard, SmoothingCard } from './InkCards';
 import { NibCard } from './NibCard';
@@ -257,6 +257,7 @@ function BenchOf({ id }: { id: string }) {
         foot={
           <nav className="tight d-flex gap-3 ms-auto" aria-label="this brush">
             <Link to={`/brushes/proof?show=${id}@${v.current_version}`}>Proof sheet</Link>
+            <Link to={`/brushes/trials?brush=${id}`}>Trial page</Link>
             <Link to={`/brushes/paths?brush=${id}`}>Paths</Link>
             {v.pen && v.profile && <Link to={`/brushes/${id}/blind`}>Blind proof</Link>}
             {v.pen && <Link to={`/brushes/${id}/recipe`}>Recipe</Link>}
@@ -286,16 +287,7 @@ function BenchOf({ id }: { id: string }) {
         {part[shown]()}
       </div>
       <TryLane id={id} brush={brush} response={response} engine={engine} strokes={strokes} onStrokes={setStrokes} onDistortion={setDistortion} />
-      {(bench.data?.found?.assumed.length ?? 0) > 0 && (
-        <details className="soft tight mt-2">
-          <summary>What was assumed</summary>
-          <ul className="mb-0">
-            {bench.data?.found?.assumed.map((a) => (
-              <li key={a}>{a}</li>
-            ))}
-          </ul>
-        </details>
-      )}
+      <Assumed sentences={bench.data?.found?.assumed ?? []} />
     </div>
   );
 }

@@ -1,7 +1,7 @@
 // A trial page: ink over a rough with the brushes of the roll, by line role, and see the weight against the guide while drawing.
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { Button } from 'react-bootstrap';
-import { useParams } from 'react-router';
+import { Link, useParams, useSearchParams } from 'react-router';
 import { pull, put_right } from '../../engine/prebuilt/eddymist_wasm';
 import type { Samples } from '../engine/engine';
 import { Sheet, type SheetHandle } from '../engine/Sheet';
@@ -42,7 +42,10 @@ function TrialOf({ id }: { id: string }) {
   const tablet = useMyTablet();
   const guides = useGuides();
   const [role, setRole] = useState('');
-  const [other, setOther] = useState('');
+  // The brush in hand stands in the address: from the bench and back it is the same, and a reload keeps it.
+  const [search, setSearch] = useSearchParams();
+  const other = search.get('brush') ?? '';
+  const setOther = (brush: string) => setSearch(brush ? { brush } : {}, { replace: true });
   const [pointing, setPointing] = useState(false);
   const [edge, setEdge] = useState<'' | 'straight' | 'arc'>('');
   const [chosen, setChosen] = useState<Set<number>>(NOTHING);
@@ -151,6 +154,11 @@ function TrialOf({ id }: { id: string }) {
         }
       >
         <div className="d-flex gap-2">
+          {current && (
+            <Link className="btn btn-paper" to={`/brushes/${current.brush}`} title="the brush in hand, on its bench">
+              Bench
+            </Link>
+          )}
           <Button variant="paper" disabled={!w.canUndo} onClick={undo}>
             Undo
           </Button>

@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { Link, useNavigate } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { api, type Schemas, sendFiles, take, takeAll } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
@@ -14,6 +14,10 @@ export function Trials() {
   const params = { path: { production: production.id } };
   const may = useMayChange();
   const navigate = useNavigate();
+  // The brush that came from the bench stays in hand on whichever page is opened.
+  const [search] = useSearchParams();
+  const brush = search.get('brush');
+  const hand = brush ? `?brush=${encodeURIComponent(brush)}` : '';
   const client = useQueryClient();
   const list = useQuery({
     queryKey: ['trials', production.id],
@@ -41,7 +45,7 @@ export function Trials() {
     };
     const made = await take(api.POST('/api/v1/productions/{production}/trials', { params, body }));
     await client.invalidateQueries({ queryKey: ['trials'] });
-    navigate(`/brushes/trials/${made.id}`);
+    navigate(`/brushes/trials/${made.id}${hand}`);
   };
   const make = useMutation({
     mutationFn: async () => {
@@ -57,7 +61,13 @@ export function Trials() {
       <Head
         title={list.data?.length === 1 ? '1 trial page' : `${list.data?.length ?? 0} trial pages`}
         says="a brush shows what it is only in a drawing: ink over a rough, at the size that is delivered"
-      />
+      >
+        {brush && (
+          <Link className="btn btn-paper" to={`/brushes/${brush}`}>
+            Back to the bench
+          </Link>
+        )}
+      </Head>
       <Problem error={list.error ?? make.error ?? answer.error} />
       {may && (
         <div className="card-plain mb-2 d-flex gap-2 align-items-end flex-wrap">
@@ -98,7 +108,7 @@ export function Trials() {
         <div className="lanes">
           {list.data?.map((t) => (
             <div key={t.id} className="lane" style={{ gridTemplateColumns: '320px 1fr auto' }}>
-              <Link to={`/brushes/trials/${t.id}`} className="gutter text-decoration-none">
+              <Link to={`/brushes/trials/${t.id}${hand}`} className="gutter text-decoration-none">
                 <b>{t.name}</b>
               </Link>
               <div className="body px-3 py-2 tight">

@@ -171,3 +171,68 @@ pub(super) fn rank(parts: &mut [PartMatch]) {
 fn student(p: f64, df: f64) -> f64 {
     StudentsT::new(0.0, 1.0, df.max(1.0)).map_or(2.0, |t| t.inverse_cdf(p))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// Quantiles of Student's t at 0.95 and 0.975 (NIST/SEMATECH e-Handbook of Statistical Methods, section 1.3.6.7.2).
+    const T: [(f64, f64, f64); 4] = [(1.0, 6.314, 12.706), (5.0, 2.015, 2.571), (9.0, 1.833, 2.262), (29.0, 1.699, 2.045)];
+
+    fn said(pen: PenFigure, brush: &[f64]) -> PartMatch {
+        judged(Part::Pooling, pen, brush, "as measured".into(), |by| format!("{by:+.3}"))
+    }
+
+    proptest! {
+        /// The two one-sided tests and the interval by their definitions: the difference of the means over the pen's spread, its standard
+        /// error from both spreads and numbers, the pen's degrees of freedom (methods.md, section 4).
+        #[test]
+        fn verdicts_are_the_two_one_sided_tests(row in 0usize..4, mean in -2.0f64..2.0, spread in 0.05f64..0.5, off in -2.5f64..2.5, tremble in prop::collection::vec(-1.0f64..1.0, 2..40)) {
+            let (df, t95, t975) = T[row];
+            let middle = tremble.iter().sum::<f64>() / tremble.len() as f64;
+            let brush: Vec<f64> = tremble.iter().map(|v| mean + spread * (off + v - middle)).collect();
+            let sd = (tremble.iter().map(|v| (v - middle).powi(2)).sum::<f64>() / (tremble.len() - 1) as f64).sqrt();
+            let out = said(PenFigure { mean, sd: Some(spread), n: df + 1.0 }, &brush);
+            let error = (1.0 / (df + 1.0) + sd * sd / tremble.len() as f64).sqrt();
+            prop_assert!((out.difference.expect("a difference") - off).abs() < 1e-9 && (out.spread_ratio.expect("a ratio") - sd).abs() < 1e-9);
+            let [low, high] = out.interval.expect("an interval");
+            prop_assert!((low - (off - t975 * error)).abs() < 2e-3 * t975 * error && (high - (off + t975 * error)).abs() < 2e-3 * t975 * error);
+            let (inside, outside) = (off.abs() + t95 * error - MARGIN, off.abs() - t975 * error - MARGIN);
+            // Where the table's digits could decide, either is right.
+            prop_assume!(inside.abs() > 0.004 * t95 * error && outside.abs() > 0.004 * t975 * error);
+            let want = if inside < 0.0 { Verdict::Alike } else if outside > 0.0 { Verdict::Differs } else { Verdict::TooFew };
+            prop_assert_eq!(out.verdict, want);
+            prop_assert!(out.says.contains(&format!("{:+.3}", spread * off)), "{}", out.says);
+        }
+
+        /// A brush whose lines differ twice as much as the pen's, or half as much, is still alike; the size of it is 1 there.
+        #[test]
+        fn steadiness_is_a_ratio_within_two(ratio in 0.1f64..8.0, pen in 0.01f64..0.4) {
+            let weight = said(PenFigure { mean: 0.0, sd: None, n: 4.0 }, &[]);
+            let out = steadiness(&weight, Some((ratio * pen, 3.0)), Some((pen, 3.0))).expect("a verdict");
+            prop_assert_eq!(out.verdict, if (0.5..=2.0).contains(&ratio) { Verdict::Alike } else { Verdict::Differs });
+            prop_assert!((out.difference.expect("a size") - ratio.log2()).abs() < 1e-9 && out.part == Part::Steadiness);
+            prop_assert!(steadiness(&weight, None, Some((pen, 3.0))).is_none() && steadiness(&weight, Some((pen, 3.0)), Some((0.0, 3.0))).is_none());
+        }
+    }
+
+    #[test]
+    fn without_a_spread_nothing_is_decided() {
+        for pen in [PenFigure { mean: 1.0, sd: None, n: 9.0 }, PenFigure { mean: 1.0, sd: Some(0.0), n: 9.0 }, PenFigure { mean: 1.0, sd: Some(0.1), n: 1.0 }] {
+            let out = said(pen, &[1.0, 1.1]);
+            assert!(out.verdict == Verdict::TooFew && out.difference.is_none() && out.interval.is_none(), "{pen:?}");
+        }
+        // What differs most comes first, and what is alike last.
+        let one = |verdict, difference| PartMatch { verdict, difference: Some(difference), ..said(PenFigure { mean: 0.0, sd: None, n: 1.0 }, &[]) };
+        let mut parts = vec![
+            one(Verdict::Alike, 0.1),
+            one(Verdict::TooFew, 3.0),
+            one(Verdict::Differs, 1.2),
+            one(Verdict::CannotBeMatched, 9.0),
+            one(Verdict::Differs, -2.0),
+        ];
+        rank(&mut parts);
+        assert_eq!(parts.iter().filter_map(|p| p.difference).collect::<Vec<_>>(), [-2.0, 1.2, 9.0, 3.0, 0.1]);
+    }
+}

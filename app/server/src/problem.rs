@@ -21,7 +21,7 @@ pub struct Problem {
     pub detail: String,
     /// Both versions, where an edit was stale.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub current: Option<serde_json::Value>,
+    pub current: Option<Box<serde_json::Value>>,
     /// The field of what was sent that is wrong, where it is one.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub field: Option<String>,
@@ -78,7 +78,7 @@ impl Problem {
         let detail = format!(
             "{what} was changed meanwhile: you started from version {from}, and version {current} is now current. Look at it, then save yours again on top of it, or use theirs"
         );
-        Self { current: Some(now), ..Self::conflict(detail) }
+        Self { current: Some(Box::new(now)), ..Self::conflict(detail) }
     }
 }
 

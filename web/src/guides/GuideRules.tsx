@@ -14,7 +14,7 @@ const KINDS: { kind: Kind; says: string; limit?: Limit; unit?: string; least?: L
   { kind: 'thin', says: 'narrower than the role allows, for over three widths' },
   { kind: 'uneven', says: 'right on average, its widths spread over', limit: 'uneven', unit: 'of the mean' },
   { kind: 'gap', says: 'paint would leak through an opening under', limit: 'gap_px', unit: 'px', region: 'gap_region_px2' },
-  { kind: 'hook', says: 'turns by over 60° within ten widths of an end, or', limit: 'hook_px', unit: 'px' },
+  { kind: 'hook', says: 'turns by over 60° at an end; the turn begins within ten widths of it, or', limit: 'hook_px', unit: 'px' },
   { kind: 'speck', says: 'ink alone, of', limit: 'speck_px2', unit: 'px²', least: 'speck_least_px2' },
   { kind: 'pinhole', says: 'paper inside ink, of', limit: 'pinhole_px2', unit: 'px²', least: 'pinhole_least_px2' },
   { kind: 'off-palette', says: 'ink in no role’s colour' },
@@ -26,8 +26,10 @@ const KINDS: { kind: Kind; says: string; limit?: Limit; unit?: string; least?: L
   { kind: 'drift', says: 'an artist’s weight moves over the drawings' },
   { kind: 'boil', says: 'jumps from drawing to drawing by over', limit: 'boil', unit: 'of the target' },
 ];
+/** Openings under this are gaps, where neither guide nor role says otherwise, px. */
+export const GAP_PX = 6;
 const LIMITS: Record<Limit, number> = {
-  gap_px: 6,
+  gap_px: GAP_PX,
   gap_region_px2: 16,
   speck_px2: 12,
   speck_least_px2: 1,

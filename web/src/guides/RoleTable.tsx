@@ -2,6 +2,8 @@
 import { Button } from 'react-bootstrap';
 import type { Schemas } from '../api/client';
 import { Figure } from '../parts/Figure';
+import { FOUND, FoundBy } from './FoundBy';
+import { GAP_PX } from './GuideRules';
 
 type Guide = Schemas['LineGuide'];
 type Role = Schemas['Role'];
@@ -33,15 +35,6 @@ function RoleLine({ role }: { role: Role }) {
   );
 }
 
-type Told = 'colour' | 'layer' | 'outline' | 'rest';
-const toldBy = (r: Role): Told => (r.from.colour != null ? 'colour' : r.from.layer != null ? 'layer' : r.from.outline ? 'outline' : 'rest');
-const FROM: Record<Told, Role['from']> = {
-  colour: { colour: '#336633', tolerance: 8 },
-  layer: { layer: 'name*' },
-  outline: { outline: true },
-  rest: { rest: true },
-};
-
 export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boolean; onChange: (g: Guide) => void }) {
   const role = (i: number, r: Partial<Role>) => onChange({ ...guide, roles: guide.roles.map((x, k) => (k === i ? { ...x, ...r } : x)) });
   const weight = (i: number, w: Partial<Schemas['Weight']>) => {
@@ -55,6 +48,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
     onChange({ ...guide, roles });
   };
   const ppm = guide.page.px_per_mm;
+  const gap = guide.limits?.gap_px ?? GAP_PX;
   return (
     <>
       <table className="plain-table">
@@ -67,6 +61,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
             <th>Tolerance %</th>
             <th>Swell px</th>
             <th>Ends</th>
+            <th title="openings in this role's lines that count as gaps, where they are not the guide's">Gaps under px</th>
             <th>Checked</th>
             <th aria-label="order, remove" />
           </tr>
@@ -88,50 +83,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
                   />
                 </td>
                 <td className="text-nowrap">
-                  <select
-                    className="figure"
-                    style={{ width: 78, textAlign: 'left' }}
-                    aria-label={`how ${r.name} is found`}
-                    disabled={!lead}
-                    value={toldBy(r)}
-                    onChange={(e) => role(i, { from: FROM[e.target.value as Told] })}
-                  >
-                    <option value="colour">colour</option>
-                    <option value="layer">layer</option>
-                    <option value="outline">outline</option>
-                    <option value="rest">the rest</option>
-                  </select>{' '}
-                  {r.from.colour != null ? (
-                    <>
-                      <input
-                        type="color"
-                        aria-label={`colour of ${r.name}`}
-                        title={r.from.colour}
-                        disabled={!lead}
-                        value={r.from.colour}
-                        onChange={(e) => role(i, { from: { ...r.from, colour: e.target.value } })}
-                        style={{ width: 30, height: 26, border: 0, padding: 0, verticalAlign: 'middle' }}
-                      />{' '}
-                      <span className="soft">± ΔE</span>{' '}
-                      <Figure
-                        value={r.from.tolerance ?? 6}
-                        digits={0}
-                        width={36}
-                        label={`colour tolerance of ${r.name}`}
-                        disabled={!lead}
-                        onValue={(tolerance) => role(i, { from: { ...r.from, tolerance } })}
-                      />
-                    </>
-                  ) : r.from.layer != null ? (
-                    <input
-                      className="figure"
-                      style={{ width: 100, textAlign: 'left' }}
-                      aria-label={`layer name of ${r.name}, * for any characters`}
-                      disabled={!lead}
-                      value={r.from.layer}
-                      onChange={(e) => role(i, { from: { layer: e.target.value } })}
-                    />
-                  ) : null}
+                  <FoundBy role={r} lead={lead} onChange={(from) => role(i, { from })} />
                 </td>
                 <td>
                   <RoleLine role={r} />
@@ -226,6 +178,21 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
                   </select>
                 </td>
                 <td>
+                  {judged ? (
+                    <Figure
+                      value={r.gap_px ?? gap}
+                      digits={1}
+                      width={44}
+                      label={`gaps of ${r.name} under so many px`}
+                      range={[0, Math.max(guide.page.width_px, guide.page.height_px)]}
+                      disabled={!lead}
+                      onValue={(v) => role(i, { gap_px: v === gap ? null : v })}
+                    />
+                  ) : (
+                    '–'
+                  )}
+                </td>
+                <td>
                   <input
                     type="checkbox"
                     className="form-check-input"
@@ -262,7 +229,7 @@ export function RoleTable({ guide, lead, onChange }: { guide: Guide; lead: boole
               ...guide,
               roles: [
                 ...guide.roles,
-                { name: `role ${guide.roles.length + 1}`, from: FROM.colour, weight_px: { target: 4, tolerance: 0.1 }, ends: 'any' } as Role,
+                { name: `role ${guide.roles.length + 1}`, from: FOUND.colour, weight_px: { target: 4, tolerance: 0.1 }, ends: 'any' } as Role,
               ],
             })
           }

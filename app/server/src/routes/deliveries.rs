@@ -259,7 +259,7 @@ pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
                 ),
                 None => format!("{file} is no longer measured, or is not in this delivery: nothing was changed"),
             };
-            Err(Problem { current: Some(serde_json::to_value(now)?), ..Problem::new(axum::http::StatusCode::CONFLICT, detail) })
+            Err(Problem { current: Some(Box::new(serde_json::to_value(now)?)), ..Problem::new(axum::http::StatusCode::CONFLICT, detail) })
         }
     }
 }

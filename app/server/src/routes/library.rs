@@ -187,7 +187,7 @@ pub async fn put_roll(Extract(state): Extract<State>, Lead(access): Lead, Json(P
         drop(tx);
         let now = store::roll::read(&state.pool, access.production).await?;
         let detail = "the pen roll was changed meanwhile; nothing of yours was saved yet. Look at what it is now, then save yours or use theirs";
-        return Err(Problem { current: Some(serde_json::to_value(&now)?), ..Problem::new(StatusCode::CONFLICT, detail) });
+        return Err(Problem { current: Some(Box::new(serde_json::to_value(&now)?)), ..Problem::new(StatusCode::CONFLICT, detail) });
     }
     store::audit::log(&mut tx, &access, "pen roll changed", &roll.iter().map(|r| r.role.as_str()).collect::<Vec<_>>().join(", ")).await?;
     tx.commit().await?;

@@ -128,7 +128,7 @@ pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<Came>) 
                     out.len(),
                     p.detail
                 );
-                p.current = serde_json::to_value(&out).ok();
+                p.current = serde_json::to_value(&out).ok().map(Box::new);
                 return Err(p);
             }
         }

@@ -26,7 +26,7 @@ export function FoundBy({ role, lead, onChange }: { role: Role; lead: boolean; o
     <>
       <select
         className="figure"
-        style={{ width: 78, textAlign: 'left' }}
+        style={{ width: 70, textAlign: 'left' }}
         aria-label={`how ${role.name} is found`}
         disabled={!lead}
         value={toldBy(role)}
@@ -51,7 +51,7 @@ export function FoundBy({ role, lead, onChange }: { role: Role; lead: boolean; o
           <input
             key={from.colour}
             className="figure"
-            style={{ width: 74, textAlign: 'left' }}
+            style={{ width: 68, textAlign: 'left' }}
             aria-label={`colour of ${role.name}, written`}
             disabled={!lead}
             defaultValue={from.colour}

@@ -24,9 +24,6 @@ const LANDING_MS: f64 = 80.0;
 /// Under this diagonal, in mm, a stroke is a dot or a tick and has no tapers.
 const TAPERED_FROM_MM: f64 = 2.0;
 
-/// Between two samples so many are put at most.
-const MOST_BETWEEN: f64 = 64.0;
-
 /// A stroke with its ink: the same number of samples as it came with.
 #[derive(Debug, Clone)]
 pub struct InkedStroke {
@@ -192,6 +189,10 @@ impl InkedStroke {
         })
     }
 
+    pub(crate) fn is_rough(&self) -> bool {
+        self.rough.is_some()
+    }
+
     pub(crate) fn is_pixel(&self) -> bool {
         matches!(self.laying, Laying::Pixel)
     }
@@ -236,7 +237,7 @@ impl InkedStroke {
         if matches!(self.laying, Laying::Swept) {
             dense.samples.clear();
             for pair in self.samples.windows(2) {
-                let parts = ((pair[1].opacity - pair[0].opacity).abs() / step).ceil().clamp(1.0, MOST_BETWEEN) as usize;
+                let parts = ((pair[1].opacity - pair[0].opacity).abs() / step).ceil().max(1.0) as usize;
                 dense.samples.extend((0..parts).map(|k| pair[0].towards(&pair[1], k as f64 / parts as f64)));
             }
             dense.samples.extend(self.samples.last());

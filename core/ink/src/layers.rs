@@ -15,6 +15,9 @@ use crate::{
 /// A varying opacity is shown in steps of at most this: one such step of black on white is a change of 1.6 %, about the least that is
 /// seen along a line (from memory: contrast thresholds lie near 1 %).
 const STEP: f64 = 1.0 / 64.0;
+/// A stroke whose opacity goes up and down so often that its steps come to more pieces than this has fewer steps, and is cut at its samples.
+const MOST_PIECES: f64 = 1000.0;
+const FEWEST: f64 = 12.0;
 /// The 10–90 % distance of a Gaussian edge over its deviation: 2·Φ⁻¹(0.9).
 const SOFT: f64 = 2.563_103;
 
@@ -55,10 +58,14 @@ impl InkedStroke {
             let mean = self.samples.iter().map(|s| s.opacity).sum::<f64>() / self.samples.len().max(1) as f64;
             return one(vec![Layer { outline: whole, alpha: if self.samples.is_empty() { 1.0 } else { mean } }]);
         }
-        let steps = ((high - low) / STEP).ceil().max(1.0) as usize;
+        // A rough edge is traced anew for every step, and hides it: it has the fewest, from the samples as they are.
+        let moved: f64 = self.samples.windows(2).map(|w| (w[1].opacity - w[0].opacity).abs()).sum();
+        let afford = if self.is_rough() { FEWEST } else { (MOST_PIECES * (high - low) / moved).max(FEWEST) };
+        let wanted = (high - low) / STEP;
+        let steps = wanted.min(afford).ceil().max(1.0) as usize;
+        let dense = if afford < wanted { self.clone() } else { self.denser(STEP) };
         let at = |k: f64| low + (high - low) * k / steps as f64;
         let mut layers = vec![Layer { outline: whole, alpha: low }];
-        let dense = self.denser(STEP);
         let mut before = Vec::new();
         for k in 0..steps {
             let enough = at(k as f64 + 0.5);

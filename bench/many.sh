@@ -67,7 +67,7 @@ EXPLAIN ANALYZE SELECT w.id FROM drawings w JOIN deliveries d ON d.id = w.delive
 SELECT '## deliveries without a sequence (the same)';
 EXPLAIN ANALYZE SELECT d.id FROM deliveries d WHERE (d.sequence IS NULL OR d.sequence_run IS DISTINCT FROM d.run) AND EXISTS (SELECT FROM drawings WHERE delivery_id = d.id AND state = 'done')
   AND NOT EXISTS (SELECT FROM drawings WHERE delivery_id = d.id AND NOT superseded AND state = 'waiting');
-SELECT '## room taken (once a minute and production, while pictures come)';
+SELECT '## space used (once a minute and production, while pictures come)';
 EXPLAIN ANALYZE SELECT coalesce(sum(size), 0), count(*) FROM production_images WHERE production_id = :p;
 SELECT '## artists of the manifests';
 EXPLAIN ANALYZE SELECT DISTINCT w.artist FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = :p;

@@ -46,8 +46,9 @@ test('a rack of 405 brushes comes in three pages, and the page shows and searche
   expect([lengths(rack), once(rack)]).toEqual([[200, 200, 5], 405]);
   // The same again goes on the same brushes: nothing is doubled, whichever page it is on.
   expect(await (await lead.post(`${p}/library`, { data: { library } })).json()).toEqual({ made: 0, versions: 0, left: 405, roll: 0 });
-  // A row that is nobody's begins nothing anew.
-  expect(await (await lead.get(`${p}/brushes?after=00000000-0000-4000-8000-000000000000`)).json()).toEqual([]);
+  // After a row that is nobody's, or no longer there, nothing follows: that is said, and is no end of the list.
+  for (const list of ['brushes', 'pens', 'profiles', 'trials', 'archive'])
+    expect((await lead.get(`${p}/${list}?after=00000000-0000-4000-8000-000000000000`)).status(), list).toBe(409);
   expect((await lead.get(`${p}/brushes?after=seven`)).status()).toBe(400);
   await page.context().addCookies((await lead.storageState()).cookies);
   await page.goto(`${server.address}/brushes`);
@@ -75,8 +76,56 @@ test('a delivery of 230 drawings comes with its first 200, in order, and the pag
   expect([lengths(rest), once(rest)]).toEqual([[200, 30], 230]);
   expect(rest.flat().map((row) => row.file)).toEqual(Array.from({ length: 230 }, (_, k) => `${k}.png`));
   expect(rest[0]?.map((row) => row.id)).toEqual(view.drawings.map((row: Row) => row.id));
-  expect((await lead.get(`${url}/drawings?after=${id}`)).status()).toBe(404);
+  expect((await lead.get(`${url}/drawings?after=${id}`)).status()).toBe(409);
   await page.context().addCookies((await lead.storageState()).cookies);
   await page.goto(`${server.address}/checks/${id}?drawing=${rest[1]?.at(-1)?.id}`);
   await expect(page.getByRole('option', { name: /^drawing 229,/ })).toHaveAttribute('aria-selected', 'true');
+});
+
+/** Adds versions to a thing that has one, as if they had been saved one after the other. */
+const versions = (of: 'brush' | 'guide', id: string, to: number, says: string) =>
+  cluster.psql(
+    `INSERT INTO ${of}_versions (${of}_id, version, ${of}, ${says} created_by) SELECT ${of}_id, g, ${of}, ${says && "'one of many',"} created_by
+     FROM ${of}_versions, generate_series(2, ${to}) g WHERE ${of}_id = '${id}' AND version = 1`,
+  );
+
+test('a brush of 405 versions and a guide of 205 come with their newest, and the page has them all', async ({ page }) => {
+  const { id } = await (await lead.post(`${p}/brushes`, { data: { name: 'often saved' } })).json();
+  versions('brush', id, 405, 'says,');
+  // Somebody went back to an early one: it comes too.
+  cluster.psql(`UPDATE brushes SET current_version = 3 WHERE id = '${id}'`);
+  const numbers = (rows: { version: number }[]) => rows.map((v) => v.version);
+  const view = await (await lead.get(`${p}/brushes/${id}`)).json();
+  const down = (from: number, to: number) => Array.from({ length: from - to + 1 }, (_, k) => from - k);
+  expect([numbers(view.versions), view.versions_in_all]).toEqual([[...down(405, 206), 3], 405]);
+  const older = async (before: number) => numbers(await (await lead.get(`${p}/brushes/${id}/versions?before=${before}`)).json());
+  expect([await older(206), await older(6), await older(1)]).toEqual([down(205, 6), down(5, 1), []]);
+  // One that no answer showed yet can be restored.
+  expect((await lead.post(`${p}/brushes/${id}/current`, { data: { version: 2, from_version: 3 } })).status()).toBe(200);
+  const guides = `${p}/guides`;
+  const role = { name: 'line', from: { rest: true }, weight_px: { target: 6, tolerance: 0.1 } };
+  const guide = { format: 'eddymist/line-guide', version: 1, name: 'much changed', page: { width_px: 200, height_px: 100 }, roles: [role] };
+  const made = (await (await lead.post(guides, { data: guide })).json()).id;
+  versions('guide', made, 205, '');
+  const first = numbers(await (await lead.get(`${guides}/${made}/versions`)).json());
+  expect([first, numbers(await (await lead.get(`${guides}/${made}/versions?before=6`)).json())]).toEqual([down(205, 6), down(5, 1)]);
+  await page.context().addCookies((await lead.storageState()).cookies);
+  await page.goto(`${server.address}/brushes/${id}/compare`);
+  await expect(page.getByRole('combobox').first().locator('option')).toHaveCount(405);
+});
+
+test('an archive of 230 things comes in two pages; one that was restored meanwhile ends no list', async ({ page }) => {
+  cluster.psql(
+    `INSERT INTO trial_pages (id, production_id, name, page, revision, created_by, archived_at)
+     SELECT gen_random_uuid(), p.id, 'page ' || g, '{"strokes": []}', 1, m.id, now() - g * interval '1 minute' FROM productions p, members m, generate_series(1, 230) g`,
+  );
+  const archive = await pages(`${p}/archive`);
+  expect([lengths(archive), once(archive)]).toEqual([[200, 30], 230]);
+  expect(archive.flat().map((row) => row.name)).toEqual(Array.from({ length: 230 }, (_, k) => `page ${k + 1}`));
+  await page.context().addCookies((await lead.storageState()).cookies);
+  await page.goto(`${server.address}/archive`);
+  await expect(page.getByRole('heading', { name: '230 archived' })).toBeVisible();
+  const back = archive[0]?.at(-1)?.id;
+  expect((await lead.delete(`${p}/archive/trials/${back}`)).status()).toBe(200);
+  expect((await lead.get(`${p}/archive?after=${back}`)).status()).toBe(409);
 });

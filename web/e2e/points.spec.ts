@@ -1,6 +1,8 @@
-// The brush in hand on a trial page, from its bench and back; points of a drawn stroke there: nudged, added, taken out, and the line's width pulled, by pointer and by keys; all of it undone.
+// The brush in hand on a trial page, from its bench and back; points of a drawn stroke there and of a line of a file: nudged, added, taken
+// out, and the line's width pulled, by pointer and by keys; tapers of their own; all of it undone.
+import { readFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
-import { originOf } from './onBench';
+import { originOf, type } from './onBench';
 import { asMember, place, production, signIn } from './people';
 
 type Sample = (number | null)[];
@@ -97,3 +99,69 @@ test('one stroke is mended by its points', async ({ page }) => {
   await saved(middle).toBeCloseTo(60, 3);
   expect((await kept()).map((s) => s[3])).toEqual(Array(81).fill(0.4));
 });
+
+test('a drawn stroke has tapers of its own, and gives them back', async ({ page }) => {
+  const dov = await asMember('dov@nighttram.example');
+  const p = await production(dov);
+  const rack: { id: string; name: string; current_version: number }[] = await (await dov.get(`${p}/brushes`)).json();
+  const brush = rack.find((b) => b.name === 'Fineliner for the tram');
+  const samples = Array.from({ length: 81 }, (_, i): Sample => [i * 8, 20 + 1.2 * i, 50, 0.4, null, null]).flat();
+  const stroke = { samples, brush_id: brush?.id, version: brush?.current_version, role: 'contour', colour: '#112233' };
+  const page_of = (tapers?: object) => ({ width_px: 960, height_px: 600, px_per_mm: 6, strokes: [{ ...stroke, tapers }] });
+  const wrong = await dov.post(`${p}/trials`, { data: { name: 'tapers', page: page_of({ lead_in_mm: -1 }) } });
+  expect([wrong.status(), (await wrong.json()).detail]).toEqual([422, "a stroke's own tapers are 0 to 1000 mm long"]);
+  const { id } = await (await dov.post(`${p}/trials`, { data: { name: 'tapers', page: page_of() } })).json();
+  /** Widths along the stroke as it goes out, mm. */
+  const widths = async () => widthsOf(await (await dov.get(`${p}/trials/${id}/out/inkml`)).text());
+  const before = await widths();
+  await signIn(page, 'Dov Tarrant');
+  await page.goto(`/brushes/trials/${id}`);
+  await page.getByRole('button', { name: 'choose strokes' }).click();
+  const at = await originOf(page.getByLabel('trial page', { exact: true }));
+  await page.mouse.click(at.x + at.scale * 60, at.y + at.scale * 50);
+  await type(page, 'lead-out of the strokes', '48');
+  expect(before[60]).toBeGreaterThan(0.2);
+  await expect.poll(async () => ((await widths())[60] ?? 1) / (before[60] ?? 1)).toBeLessThan(0.8);
+  expect((await widths())[20]).toBeCloseTo(before[20] ?? 0, 6);
+  await page.getByRole('button', { name: 'lead-out as the brush has it' }).click();
+  await expect.poll(widths).toEqual(before);
+});
+
+test('the points of a line of a file are nudged, its tapers set, and it goes out so', async ({ page }) => {
+  await signIn(page, 'Dov Tarrant');
+  await page.goto('/brushes/paths');
+  const svg =
+    '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40"><path fill="none" stroke="#123" d="M5 30 L30 10 L55 30"/></svg>';
+  await page.getByLabel('lines (SVG)').setInputFiles({ name: 'roof.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) });
+  await page.getByRole('button', { name: 'All', exact: true }).click();
+  const out = async () => {
+    const download = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Strokes (InkML)' }).click();
+    return readFileSync(await (await download).path(), 'utf8');
+  };
+  const highest = (inkml: string) => Math.min(...tracesOf(inkml).map((s) => s[1] ?? 0));
+  const as_read = await out();
+  expect(highest(as_read)).toBeCloseTo(10, 1);
+  await page.getByRole('button', { name: 'points', exact: true }).click();
+  const points = page.getByRole('group', { name: 'points of the stroke' }).getByRole('button', { name: /^point / });
+  await expect(points).toHaveCount(3);
+  await points.nth(1).focus();
+  for (let k = 0; k < 6; k++) await page.keyboard.press('Shift+ArrowUp');
+  await type(page, 'lead-out of the strokes', '20');
+  const nudged = await out();
+  expect(highest(nudged)).toBeLessThan(9);
+  const [last, was] = [widthsOf(nudged), widthsOf(as_read)];
+  expect(last.at(-8)).toBeLessThan(0.8 * (was.at(-8) ?? 0));
+  await page.reload();
+  expect(await out()).toBe(nudged);
+  for (let k = 0; k < 7; k++) await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  expect(await out()).toBe(as_read);
+});
+
+/** Samples of the first stroke of an InkML file: its channels' values. */
+const tracesOf = (inkml: string) => (/<trace(?: [^>]*)?>([^<]*)</.exec(inkml)?.[1] ?? '').split(',').map((s) => s.trim().split(/\s+/).map(Number));
+/** Its widths, mm. */
+function widthsOf(inkml: string) {
+  const names = [...inkml.matchAll(/<channel name="(\w+)"/g)].map((m) => m[1]);
+  return tracesOf(inkml).map((s) => s[names.indexOf('W')] ?? 0);
+}

@@ -491,7 +491,7 @@ test('libraries, rolls and paths that cannot be are refused by what is wrong wit
   await refusal(await ink({ lines: [{ ...lines[0], course: '[[0,2],[1,1]]' }] }), 422, /between 0 and 1/);
   await refusal(await lead.get(`${p}/proof-sheet/${before[0].id}@1/bmp`), 404, /pdf and svg/);
   const blank = png(40, 40, () => false);
-  await refusal(await lead.post(`${p}/tips`, { multipart: { file: { name: 'a.png', mimeType: 'image/png', buffer: blank } } }), 422, /no tip is to be seen/);
+  await refusal(await lead.post(`${p}/tips`, { multipart: { file: { name: 'a.png', mimeType: 'image/png', buffer: blank } } }), 422, /no tip can be seen/);
 });
 
 test('a trial page keeps what was drawn, refuses a stale save with both, and takes no stroke that is none', async () => {

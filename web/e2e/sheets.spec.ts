@@ -153,7 +153,7 @@ test('lines are drawn at true size once the screen has been matched to a card', 
   const before = (await line.boundingBox())?.width ?? 0;
   await page.getByRole('button', { name: 'match the screen to a card for true size' }).click();
   await page.getByLabel('size of the card').fill('5');
-  await page.getByRole('button', { name: 'It fits' }).click();
+  await page.getByRole('button', { name: 'Use this size' }).click();
   await expect(page.getByText('at true size on this screen')).toBeVisible();
   expect(((await line.boundingBox())?.width ?? 0) / before).toBeCloseTo(5 / (96 / 25.4), 1);
   await page.reload();

@@ -89,24 +89,36 @@ pub enum Measure {
     /// A scanned or inked sampler sheet to a pen card
     Sheet {
         scan: PathBuf,
-        /// Of both axes, or X,Y where they differ
-        #[arg(long)]
-        dpi: Option<String>,
+        #[command(flatten)]
+        given: GivenArgs,
         #[arg(long)]
         json: bool,
     },
     /// Ruled lines in a scan
     Line {
         scan: PathBuf,
-        /// Of both axes, or X,Y where they differ
-        #[arg(long)]
-        dpi: Option<String>,
+        #[command(flatten)]
+        given: GivenArgs,
         /// Part of the scan in px: X,Y,W,H
         #[arg(long)]
         area: Option<String>,
         #[arg(long)]
         json: bool,
     },
+}
+
+/// What is said of a picture, whatever its file says.
+#[derive(Args)]
+pub struct GivenArgs {
+    /// Of both axes, or X,Y where they differ
+    #[arg(long)]
+    pub dpi: Option<String>,
+    /// What the picture is: drawing, scan or photo
+    #[arg(long)]
+    pub kind: Option<String>,
+    /// An ICC profile, in the place of the file's own
+    #[arg(long)]
+    pub icc: Option<PathBuf>,
 }
 
 #[derive(Subcommand)]
@@ -205,6 +217,9 @@ pub struct CheckArgs {
     /// What the pictures are, where they do not show it: drawing, scan or photo
     #[arg(long)]
     pub kind: Option<String>,
+    /// An ICC profile, in the place of the files' own
+    #[arg(long)]
+    pub icc: Option<PathBuf>,
     #[arg(long)]
     pub overlay: Option<PathBuf>,
     #[arg(long)]

@@ -16,13 +16,13 @@ use eddymist_formats::{
     check_out::{self, Overlay},
     manifest,
 };
-use eddymist_measure::source::Kind;
 use eddymist_reader::reading;
 use rayon::prelude::*;
 
 use crate::{
     args::CheckArgs,
-    fail::{Done, Fail, print_json, read_text, write},
+    fail::{Done, Fail, print_json, read, read_text, write},
+    measuring::kind,
 };
 
 enum Source {
@@ -40,9 +40,8 @@ pub fn run(args: &CheckArgs) -> Done {
         None => BTreeMap::new(),
     };
     let pattern = args.names.as_deref().map(NamePattern::parse).transpose().map_err(|e| Fail::usage(format!("--names: {e}")))?;
-    if args.kind.as_ref().is_some_and(|k| Kind::by_name(k).is_none()) {
-        return Err(Fail::usage("--kind is drawing, scan or photo"));
-    }
+    kind(args.kind.as_deref())?;
+    let icc = args.icc.as_deref().map(read).transpose()?;
     if let Some(dir) = &args.overlay {
         std::fs::create_dir_all(dir).map_err(|e| Fail::input(dir, e))?;
     }
@@ -57,7 +56,7 @@ pub fn run(args: &CheckArgs) -> Done {
             if let Some(kind) = &args.kind {
                 known.insert("picture_kind".into(), kind.clone());
             }
-            let result = one(&guide, &file, source, &known);
+            let result = one(&guide, &file, source, &known, icc.clone());
             if let (Some(dir), Ok(w)) = (&args.overlay, &result) {
                 let name = check_out::overlay_name(&file, Overlay::Png);
                 let done = check_out::overlay(Overlay::Png, &w.check, &w.lines).map_err(|e| e.to_string());
@@ -170,7 +169,7 @@ fn known(file: &str, table: &BTreeMap<String, Manifest>, pattern: Option<&NamePa
     out
 }
 
-fn one(guide: &LineGuide, file: &str, source: Source, known: &Manifest) -> Result<WeighedDrawing, String> {
+fn one(guide: &LineGuide, file: &str, source: Source, known: &Manifest, icc: Option<Vec<u8>>) -> Result<WeighedDrawing, String> {
     let bytes = match source {
         Source::File(p) => {
             LIMITS.file(std::fs::metadata(&p).map_err(|e| e.to_string())?.len()).map_err(|e| e.to_string())?;
@@ -179,7 +178,7 @@ fn one(guide: &LineGuide, file: &str, source: Source, known: &Manifest) -> Resul
         Source::Entry(p, i) => archive::entry(std::fs::File::open(p).map_err(|e| e.to_string())?, i, &LIMITS).map_err(|e| e.to_string())?,
         Source::Broken(e) => return Err(e),
     };
-    reading::weigh(guide, file, &bytes, known).map_err(|e| e.to_string())
+    reading::weigh_by(guide, file, &bytes, known, icc).map_err(|e| e.to_string())
 }
 
 fn table_out(document: &LineCheck) {

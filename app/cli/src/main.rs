@@ -17,8 +17,8 @@ fn main() -> std::process::ExitCode {
     let done = match Cli::parse().command {
         Command::Read => return eddymist_reader::child(),
         Command::Sheet(args) => sheet::run(&args),
-        Command::Measure { what: Measure::Line { scan, dpi, area, json } } => measuring::line(&scan, dpi.as_deref(), area.as_deref(), json),
-        Command::Measure { what: Measure::Sheet { scan, dpi, json } } => measuring::sheet(&scan, dpi.as_deref(), json),
+        Command::Measure { what: Measure::Line { scan, given, area, json } } => measuring::line(&scan, &given, area.as_deref(), json),
+        Command::Measure { what: Measure::Sheet { scan, given, json } } => measuring::sheet(&scan, &given, json),
         Command::Tablet { warmup, json } => measuring::tablet(&warmup, json),
         Command::Fit(args) => measuring::fit(&args),
         Command::Ink(args) => ink::run(&args),

@@ -9,12 +9,13 @@ use eddymist_calibrate::{
     profile,
     warmup::effort_name,
 };
-use eddymist_formats::{LIMITS, inkml};
+use eddymist_formats::{Given, LIMITS, inkml};
 use eddymist_ink::Brush;
+use eddymist_measure::source::Kind;
 use eddymist_reader::{Unread, reading};
 
 use crate::{
-    args::FitArgs,
+    args::{FitArgs, GivenArgs},
     fail::{Done, Fail, print_json, read, read_text, write},
 };
 
@@ -29,15 +30,25 @@ fn axes(dpi: Option<&str>) -> Result<Option<[f64; 2]>, Fail> {
     }
 }
 
+/// What was said of a picture.
+fn said(args: &GivenArgs) -> Result<Given, Fail> {
+    Ok(Given { dpi: axes(args.dpi.as_deref())?, kind: kind(args.kind.as_deref())?, icc: args.icc.as_deref().map(read).transpose()? })
+}
+
+/// `drawing`, `scan` or `photo`.
+pub fn kind(name: Option<&str>) -> Result<Option<Kind>, Fail> {
+    name.map(|k| Kind::by_name(k).ok_or_else(|| Fail::usage("--kind is drawing, scan or photo"))).transpose()
+}
+
 const NO_RESOLUTION: &str = "no resolution is in the file; give it with --dpi, such as --dpi 600";
 
 /// A sampler sheet to a pen card.
-pub fn sheet(path: &Path, dpi: Option<&str>, json: bool) -> Done {
-    let dpi = axes(dpi)?;
-    let sheet = reading::sheet(&read(path)?, dpi, &[]).map_err(|e| unread(path, &e))?;
+pub fn sheet(path: &Path, given: &GivenArgs, json: bool) -> Done {
+    let given = said(given)?;
+    let sheet = reading::sheet(&read(path)?, given, &[]).map_err(|e| unread(path, &e))?;
     let r = &sheet.reading;
     let mut card = PenCard::from_sheet(&format!("sheet {}", r.plan.number), r, &[], Note::default());
-    card.strip_png = sheet.strip_png;
+    (card.strip_png, card.source) = (sheet.strip_png, Some(sheet.source));
     if json {
         print_json(&card)?;
         return Ok(0);
@@ -81,10 +92,10 @@ pub fn sheet(path: &Path, dpi: Option<&str>, json: bool) -> Done {
 }
 
 /// Ruled lines in a scan.
-pub fn line(path: &Path, dpi: Option<&str>, area: Option<&str>, json: bool) -> Done {
-    let dpi = axes(dpi)?;
+pub fn line(path: &Path, given: &GivenArgs, area: Option<&str>, json: bool) -> Done {
+    let given = said(given)?;
     let area = area.map(four).transpose()?;
-    let lines = reading::lines(&read(path)?, dpi, area).map_err(|e| unread(path, &e))?;
+    let lines = reading::lines(&read(path)?, given, area).map_err(|e| unread(path, &e))?;
     let (document, _) = lines.measured.ok_or_else(|| Fail::input(path, lines.why))?;
     if json {
         print_json(&document)?;

@@ -58,6 +58,14 @@ fn a_sheet_is_written_in_four_kinds_and_comes_back_as_a_card() {
     let card = document(&eddymist(&["measure", "sheet", &inked, "--json"]), "pen-card");
     assert_eq!((card["widths_by_effort"].as_array().map(Vec::len), card["nib"]["law"].as_str()), (Some(5), Some("spring")));
     assert!(card["strip_png"].as_str().is_some_and(|s| s.starts_with("data:image/png")) && card["lead_out"]["flicks"].as_u64() >= Some(9));
+    // What was given is said in the card.
+    let said = document(&eddymist(&["measure", "sheet", &inked, "--kind", "photo", "--json"]), "pen-card");
+    let from = |card: &Value| {
+        [&card["source"]["kind"], &card["source"]["from"]["kind"], &card["source"]["from"]["resolution"]].map(|v| v.as_str().unwrap_or_default().to_string())
+    };
+    assert_eq!((from(&card), from(&said)), (["scan", "assumed", "file"].map(String::from), ["photo", "stated", "file"].map(String::from)));
+    refused(&["measure", "sheet", &inked, "--kind", "painting"], "drawing, scan or photo");
+    refused(&["measure", "sheet", &inked, "--icc", &f.put("no.icc", "no profile")], "colour profile cannot be used");
     let table = text(&eddymist(&["measure", "sheet", &inked]).stdout);
     for what in ["printed at 98.5 %", "hardest", "lead-out", "spring", "mm/s"] {
         assert!(table.contains(what), "{what}: {table}");

@@ -12,7 +12,7 @@ use std::{
 
 use common::{Folder, document, eddymist};
 use eddymist_check::Manifest;
-use eddymist_formats::{LIMITS, drawings, images, pen_sheet};
+use eddymist_formats::{Given, LIMITS, drawings, images, pen_sheet};
 use eddymist_sim::{
     osk::Pose,
     pens::PENS,
@@ -108,13 +108,13 @@ fn what_comes_through_the_pipe_is_what_was_measured() {
     let path = f.put("pen.png", &scan);
     let printed = document(&eddymist(&["measure", "line", &path, "--json"]), "line-measurement");
     let (mut own, _) = eddymist_measure::scan::measure(&images::scan(&scan, None, &LIMITS).expect("a scan")).expect("lines");
-    own.source = Some(images::scan_source(&scan, false, &LIMITS).expect("a source"));
+    own.source = Some(images::scan_source(&scan, &Given::default(), &LIMITS).expect("a source"));
     assert_eq!((printed["source"]["kind"].as_str(), printed["source"]["from"]["resolution"].as_str()), (Some("scan"), Some("file")));
     assert_eq!(printed, serde_json::to_value(own).expect("JSON"));
     let sheet = sheet_scan(&PENS[2], 300.0, 3);
     let path = f.put("sheet.png", &sheet);
     let printed = document(&eddymist(&["measure", "sheet", &path, "--json"]), "pen-card");
-    let own = pen_sheet::read(&sheet, None, &[], &LIMITS).expect("a sheet");
+    let own = pen_sheet::read(&sheet, &Given::default(), &[], &LIMITS).expect("a sheet");
     assert_eq!(printed["strip_png"].as_str(), own.strip_png.as_deref());
     let card = eddymist_calibrate::PenCard::from_sheet(printed["name"].as_str().expect("a name"), &own.reading, &[], Default::default());
     assert_eq!(printed["widths_by_effort"], serde_json::to_value(card.widths_by_effort).expect("JSON"));

@@ -1,6 +1,7 @@
 //! What is asked of a picture, and how question and answer go through a pipe: CBOR, the question's length before it, the picture after.
 
 use eddymist_check::{LineGuide, Manifest, guide::Page};
+use eddymist_formats::Given;
 use eddymist_measure::{
     scan::{LineMeasurement, LineView, mark::Mark},
     sheet::Marked,
@@ -11,7 +12,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Serialize, Deserialize)]
 pub(crate) enum Ask {
     /// A drawing held against a guide.
-    Weigh { guide: Box<LineGuide>, file: String, manifest: Manifest },
+    Weigh { guide: Box<LineGuide>, file: String, manifest: Manifest, icc: Option<Vec<u8>> },
     /// The ink across a line at a place.
     Across { guide: Box<LineGuide>, at: [f64; 2], normal_deg: f64 },
     /// The lines of a model sheet.
@@ -19,11 +20,11 @@ pub(crate) enum Ask {
     /// A role made of some lines of a model sheet.
     Role { page: Page, name: String, lines: Vec<usize> },
     /// Ruled lines of a scan, or of `area`, px: left, top, width, height.
-    Lines { dpi: Option<[f64; 2]>, area: Option<[usize; 4]> },
+    Lines { given: Given, area: Option<[usize; 4]> },
     /// Flicks and dots marked on a scan.
     Marks { dpi: f64, marks: Vec<Mark> },
     /// A sampler sheet.
-    Sheet { dpi: Option<[f64; 2]>, marked: Vec<Marked> },
+    Sheet { given: Given, marked: Vec<Marked> },
     /// A PNG of at most `side` px to a side.
     Preview { side: u32, flat: bool },
     /// The picture's pixels as a PNG.

@@ -5,7 +5,7 @@ use std::{
     process::ExitCode,
 };
 
-use eddymist_formats::{LIMITS, ReadError, drawings, images, pen_sheet, preview::preview, svg_paths};
+use eddymist_formats::{Given, LIMITS, ReadError, drawings, images, pen_sheet, preview::preview, svg_paths};
 use eddymist_measure::scan::{
     self, Scan, ScanError,
     mark::{Mark, MarkedStroke, Marking},
@@ -57,15 +57,15 @@ fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
     let head = [allowed.bytes.to_le_bytes(), allowed.seconds.to_le_bytes()].concat();
     out.write_all(&head).and_then(|()| out.flush()).map_err(|e| e.to_string())?;
     match ask {
-        Ask::Weigh { guide, file, manifest } => give(drawings::weigh(&guide, &file, bytes, &manifest, &LIMITS).map_err(refused)),
+        Ask::Weigh { guide, file, manifest, icc } => give(drawings::weigh_given(&guide, &file, bytes, &manifest, icc, &LIMITS).map_err(refused)),
         Ask::Across { guide, at, normal_deg } => give(drawings::across(&guide, bytes, at, normal_deg, &LIMITS).map_err(refused)),
         Ask::ModelSheet => give(drawings::model_sheet(bytes, &LIMITS).map_err(refused)),
         Ask::Role { page, name, lines } => give(
             drawings::model_sheet(bytes, &LIMITS).map_err(refused).and_then(|sheet| eddymist_check::model::role(&sheet, &page, &name, &lines).map_err(refused)),
         ),
-        Ask::Lines { dpi, area } => give(lines(bytes, dpi, area)),
+        Ask::Lines { given, area } => give(lines(bytes, &given, area)),
         Ask::Marks { dpi, marks } => give(read_marks(bytes, dpi, &marks)),
-        Ask::Sheet { dpi, marked } => give(pen_sheet::read(bytes, dpi, &marked, &LIMITS).map_err(|e| match e {
+        Ask::Sheet { given, marked } => give(pen_sheet::read(bytes, &given, &marked, &LIMITS).map_err(|e| match e {
             pen_sheet::PenSheetError::File(e) => unread(e),
             e => refused(e),
         })),
@@ -95,15 +95,15 @@ fn give(answer: Result<impl Serialize, Refused>) -> Result<(), String> {
     out.flush().map_err(|e| e.to_string())
 }
 
-fn lines(bytes: &[u8], dpi: Option<[f64; 2]>, area: Option<[usize; 4]>) -> Result<Lines, Refused> {
-    let mut picture = images::scan_of(bytes, dpi, &LIMITS).map_err(unread)?;
+fn lines(bytes: &[u8], given: &Given, area: Option<[usize; 4]>) -> Result<Lines, Refused> {
+    let mut picture = images::scan_of(bytes, given, &LIMITS).map_err(unread)?;
     let (width_px, height_px) = (picture.width, picture.height);
     if let Some(area) = area {
         picture = cut(&picture, area)?;
     }
     match scan::measure(&picture) {
         Ok((mut document, views)) => {
-            document.source = Some(images::scan_source(bytes, dpi.is_some(), &LIMITS).map_err(unread)?);
+            document.source = Some(images::scan_source(bytes, given, &LIMITS).map_err(unread)?);
             Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: Some((document, views)), why: String::new() })
         }
         Err(e @ ScanError::NoLine) => Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: None, why: e.to_string() }),

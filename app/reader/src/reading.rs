@@ -1,7 +1,7 @@
 //! A function for each thing that can be asked of a picture; each starts a reader and waits for it.
 
 use eddymist_check::{LineGuide, Manifest, Role, WeighedDrawing, guide::Page, model::ModelSheet, plan};
-use eddymist_formats::{pen_sheet::PenSheet, svg_paths::SvgPaths};
+use eddymist_formats::{Given, pen_sheet::PenSheet, svg_paths::SvgPaths};
 use eddymist_measure::{
     scan::mark::{Mark, MarkedStroke},
     sheet::Marked,
@@ -13,7 +13,12 @@ use crate::{Unread, ask::Ask, parent::asked};
 
 /// A drawing held against a guide.
 pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest) -> Result<WeighedDrawing, Unread> {
-    asked(&Ask::Weigh { guide: Box::new(guide.clone()), file: file.into(), manifest: manifest.clone() }, bytes)
+    weigh_by(guide, file, bytes, manifest, None)
+}
+
+/// The same by an ICC profile in the place of the file's own.
+pub fn weigh_by(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest, icc: Option<Vec<u8>>) -> Result<WeighedDrawing, Unread> {
+    asked(&Ask::Weigh { guide: Box::new(guide.clone()), file: file.into(), manifest: manifest.clone(), icc }, bytes)
 }
 
 /// The ink across a line at a place in px of the drawing, the normal in degrees.
@@ -32,8 +37,8 @@ pub fn role(bytes: &[u8], page: &Page, name: &str, lines: &[usize]) -> Result<Ro
 }
 
 /// Ruled lines of a scan, or of an area of it, px: left, top, width, height.
-pub fn lines(bytes: &[u8], dpi: Option<[f64; 2]>, area: Option<[usize; 4]>) -> Result<Lines, Unread> {
-    asked(&Ask::Lines { dpi, area }, bytes)
+pub fn lines(bytes: &[u8], given: Given, area: Option<[usize; 4]>) -> Result<Lines, Unread> {
+    asked(&Ask::Lines { given, area }, bytes)
 }
 
 /// Flicks and dots marked on a scan: each a stroke, or why there is none.
@@ -42,8 +47,8 @@ pub fn marks(bytes: &[u8], dpi: f64, marks: &[Mark]) -> Result<Vec<Result<Marked
 }
 
 /// A sampler sheet, some of its cells where they were marked by hand.
-pub fn sheet(bytes: &[u8], dpi: Option<[f64; 2]>, marked: &[Marked]) -> Result<PenSheet, Unread> {
-    asked(&Ask::Sheet { dpi, marked: marked.to_vec() }, bytes)
+pub fn sheet(bytes: &[u8], given: Given, marked: &[Marked]) -> Result<PenSheet, Unread> {
+    asked(&Ask::Sheet { given, marked: marked.to_vec() }, bytes)
 }
 
 /// A PNG of at most `side` px to a side, with the paper's shading divided out where that is wanted.

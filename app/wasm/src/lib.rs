@@ -5,7 +5,7 @@
 
 use eddymist_ink::{
     Brush, Course, Curve, Inker, LiveStroke, Sample, Stroke,
-    brush::StrokeKind,
+    brush::{OwnTapers, StrokeKind},
     digits::push_polygon,
     kinds::{LevelShape, level},
     layers::blur_of,
@@ -34,12 +34,19 @@ impl Engine {
     /// `response` holds raw, effort pairs; empty takes raw pressure as effort. A pixel lay is one of `px_per_mm`.
     #[wasm_bindgen(constructor)]
     pub fn new(brush_json: &str, response: &[f64], px_per_mm: f64) -> Result<Engine, JsError> {
-        Self::weighed(brush_json, response, px_per_mm, 1.0)
+        Self::weighed(brush_json, response, px_per_mm, 1.0, None, None)
     }
 
-    /// The same with a factor on the brush's weight.
-    pub fn weighed(brush_json: &str, response: &[f64], px_per_mm: f64, factor: f64) -> Result<Engine, JsError> {
-        let brush = Brush::from_json(brush_json).map_err(error)?.weighed(factor);
+    /// The same with a factor on the brush's weight, and with tapers of the stroke's own, mm.
+    pub fn weighed(
+        brush_json: &str,
+        response: &[f64],
+        px_per_mm: f64,
+        factor: f64,
+        lead_in_mm: Option<f64>,
+        lead_out_mm: Option<f64>,
+    ) -> Result<Engine, JsError> {
+        let brush = Brush::from_json(brush_json).map_err(error)?.weighed(factor).tapered(OwnTapers { lead_in_mm, lead_out_mm });
         let knots: Vec<[f64; 2]> = response.chunks_exact(2).map(|k| [k[0], k[1]]).collect();
         let response = if knots.is_empty() { None } else { Some(Curve::new(&knots).map_err(error)?) };
         Ok(Engine { inker: Inker::new(&brush, response, None).map_err(error)?.at_px_per_mm(px_per_mm) })
@@ -120,10 +127,10 @@ pub struct PathEngine {
 
 #[wasm_bindgen]
 impl PathEngine {
-    /// `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight.
+    /// `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight; tapers are the line's own, mm.
     #[wasm_bindgen(constructor)]
-    pub fn new(brush_json: &str, course: &str, factor: f64) -> Result<PathEngine, JsError> {
-        let brush = Brush::from_json(brush_json).map_err(error)?.weighed(factor);
+    pub fn new(brush_json: &str, course: &str, factor: f64, lead_in_mm: Option<f64>, lead_out_mm: Option<f64>) -> Result<PathEngine, JsError> {
+        let brush = Brush::from_json(brush_json).map_err(error)?.weighed(factor).tapered(OwnTapers { lead_in_mm, lead_out_mm });
         let course = Course::parse(course).map_err(error)?;
         Ok(PathEngine { inker: Inker::new(&brush, None, Some(course)).map_err(error)? })
     }

@@ -153,10 +153,13 @@ pub fn law(seen: &[Seen]) -> Option<(CardNib, Option<String>)> {
     };
     let Some(law) = law.filter(|l| best < BETTER * even && surely(*l) && range(*l) > LEAST_RANGE) else {
         let rough = even > MOST_RESIDUAL * mean;
-        return Some((as_round(plain), rough.then(|| "the nib's widths go neither by direction nor evenly: no law is given".to_string())));
+        return Some((as_round(plain), rough.then(|| "the nib's widths go neither by direction nor evenly: no shape is given".to_string())));
     };
     if residual(law) > MOST_RESIDUAL * mean {
-        return Some((as_round(plain), Some(format!("no nib law fits within 5 % (the best leaves {:.0} %): no angle is given", 100.0 * residual(law) / mean))));
+        return Some((
+            as_round(plain),
+            Some(format!("no nib shape fits within 5 % (the best leaves {:.0} %): no angle is given", 100.0 * residual(law) / mean)),
+        ));
     }
     let degrees = |r: f64| r.to_degrees();
     let nib = match law {

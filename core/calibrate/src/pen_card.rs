@@ -2,6 +2,7 @@
 
 use eddymist_measure::{
     course::Coarseness,
+    source::Source,
     stats::{mean_sd, median, pooled_sd},
 };
 use schemars::JsonSchema;
@@ -51,6 +52,9 @@ pub struct PenCard {
     pub strip_png: Option<String>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub nearest_standard_width_mm: Option<f64>,
+    /// What its picture was, and how much of that is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub source: Option<Source>,
     #[serde(default)]
     pub warnings: Vec<String>,
 }

@@ -67,6 +67,7 @@ impl PenCard {
             note,
             strip_png: None,
             nearest_standard_width_mm: m.nearest_standard_width_mm,
+            source: m.source.clone(),
             warnings: m.warnings.clone(),
         }
     }
@@ -85,7 +86,7 @@ impl PenCard {
             (Some(dot_mm), Some(line)) => {
                 self.pooling = Some(CardPooling { dot_mm, ratio: dot_mm / line, held_s: None, sd_mm: sd(&dots), dots: Some(dots.len() as u32) })
             }
-            (Some(_), None) => self.warnings.push("a dot was marked, and no line at normal effort to hold it against".into()),
+            (Some(_), None) => self.warnings.push("a dot was marked, and no line at normal effort to compare it with".into()),
             _ => {}
         }
     }

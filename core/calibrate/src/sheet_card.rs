@@ -107,6 +107,7 @@ impl PenCard {
             free_line: free_line(&of(CellKind::Signature).flat_map(|c| &c.free).flat_map(|l| l.width_mm.iter().copied()).collect::<Vec<f64>>()),
             note,
             strip_png: None,
+            source: None,
             warnings,
         }
     }

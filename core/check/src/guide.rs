@@ -218,7 +218,7 @@ impl LineGuide {
         // No line is wider than its page is long.
         let over_0 = |v: f64| v > 0.0 && v <= sides[0].max(sides[1]);
         if !self.page.rate_fps.is_none_or(|r| (1.0..=240.0).contains(&r)) {
-            return Err("page: rate_fps must be from 1 to 240 frame rate, fps".into());
+            return Err("page: the frame rate (rate_fps) must be 1 to 240 fps".into());
         }
         if let Some(p) = &self.print {
             if self.page.px_per_mm.is_none() {

@@ -12,7 +12,7 @@ use eddymist_measure::{
 };
 
 use crate::{
-    Limits, ReadError,
+    Given, Limits, ReadError,
     images::{self, NamedPicture},
     kind::vote,
     openraster, svg_drawing,
@@ -47,7 +47,19 @@ pub fn by_group(guide: &LineGuide) -> bool {
 
 /// Reads a drawing and holds it against the guide.
 pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest, limits: &Limits) -> Result<WeighedDrawing, WeighError> {
-    let drawing = read_as(bytes, by_group(guide), stated(guide, manifest)?, limits)?;
+    weigh_given(guide, file, bytes, manifest, None, limits)
+}
+
+/// The same by an ICC profile in the place of the file's own.
+pub fn weigh_given(
+    guide: &LineGuide,
+    file: &str,
+    bytes: &[u8],
+    manifest: &Manifest,
+    icc: Option<Vec<u8>>,
+    limits: &Limits,
+) -> Result<WeighedDrawing, WeighError> {
+    let drawing = read_as(bytes, by_group(guide), &Given { kind: stated(guide, manifest)?, dpi: None, icc }, limits)?;
     let mut weighed = check_lines(guide, file, &named(&drawing), drawing.oversampled, manifest)?;
     weighed.check.source = Some(drawing.source);
     Ok(weighed)
@@ -55,7 +67,7 @@ pub fn weigh(guide: &LineGuide, file: &str, bytes: &[u8], manifest: &Manifest, l
 
 /// The ink across a line at a place in px of the drawing, the normal in degrees.
 pub fn across(guide: &LineGuide, bytes: &[u8], at: [f64; 2], normal_deg: f64, limits: &Limits) -> Result<Across, ReadError> {
-    let drawing = read_as(bytes, by_group(guide), guide.picture_kind, limits)?;
+    let drawing = read_as(bytes, by_group(guide), &Given::kind(guide.picture_kind), limits)?;
     Ok(plan::across(guide, &named(&drawing), drawing.oversampled, at, normal_deg))
 }
 
@@ -75,27 +87,27 @@ fn named(drawing: &Drawing) -> Vec<NamedLayer<'_>> {
 
 /// Reads a drawing by its content. A vector drawing's named groups are told apart only when asked: each is drawn on its own.
 pub fn read(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<Drawing, ReadError> {
-    read_as(bytes, by_group, None, limits)
+    read_as(bytes, by_group, &Given::default(), limits)
 }
 
-/// The same for a picture of which a person has said what kind it is.
-pub fn read_as(bytes: &[u8], by_group: bool, stated: Option<source::Kind>, limits: &Limits) -> Result<Drawing, ReadError> {
+/// The same for a picture of which a person has said what it is.
+pub fn read_as(bytes: &[u8], by_group: bool, given: &Given, limits: &Limits) -> Result<Drawing, ReadError> {
     limits.file(bytes.len() as u64)?;
     // Layers and vectors are no lens's.
     let made = Source { from: Origins { kind: Origin::File, light: Origin::File, resolution: None }, ..Source::default() };
     match kind(bytes)? {
         Kind::OpenRaster => Ok(Drawing { layers: openraster::layers(bytes, limits)?, oversampled: 1.0, source: made }),
         Kind::Svg => svg_drawing::layers(bytes, by_group, limits).map(|(layers, oversampled)| Drawing { layers, oversampled, source: made }),
-        Kind::Flat => flat(bytes, stated, limits),
+        Kind::Flat => flat(bytes, given, limits),
     }
 }
 
-fn flat(bytes: &[u8], stated: Option<source::Kind>, limits: &Limits) -> Result<Drawing, ReadError> {
-    let opened = images::open(bytes, limits)?;
+fn flat(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Drawing, ReadError> {
+    let opened = images::open(bytes, given.icc.as_deref(), limits)?;
     let pixels = opened.picture.into_rgba8();
     let p = images::Rgba { width: pixels.width() as usize, height: pixels.height() as usize, data: pixels.into_raw() };
     let mut source = Source { light: opened.light, from: Origins { light: opened.light_from, ..Origins::default() }, ..Source::default() };
-    match stated {
+    match given.kind {
         Some(kind) => (source.kind, source.from.kind) = (kind, Origin::Stated),
         None => {
             if let Some(picture) = Picture::new(p.width, p.height, &p.data) {

@@ -10,7 +10,7 @@ use eddymist_measure::{
 use image::{DynamicImage, ExtendedColorType, ImageDecoder, ImageFormat, ImageReader, metadata::Orientation};
 
 use crate::{
-    Limits, ReadError,
+    Given, Limits, ReadError,
     heads::{camera, format, jpeg_components, unread},
     kind::FileSigns,
     light::Stated,
@@ -39,8 +39,8 @@ pub(crate) struct Opened {
     pub signs: FileSigns,
 }
 
-/// Decodes a picture, turns it as its EXIF data says and brings it to sRGB by the light that it states.
-pub(crate) fn open(bytes: &[u8], limits: &Limits) -> Result<Opened, ReadError> {
+/// Decodes a picture, turns it as its EXIF data says and brings it to sRGB by the profile that was given, else by the light that it states.
+pub(crate) fn open(bytes: &[u8], icc: Option<&[u8]>, limits: &Limits) -> Result<Opened, ReadError> {
     let (w, h) = dimensions(bytes, limits)?;
     let kind = format(bytes)?;
     let mut reader = ImageReader::with_format(Cursor::new(bytes), kind);
@@ -54,7 +54,7 @@ pub(crate) fn open(bytes: &[u8], limits: &Limits) -> Result<Opened, ReadError> {
     {
         return Err(ReadError::Kind("this picture is in CMYK, for a press; save it as RGB or grey".into()));
     }
-    let stated = stated_light(&mut decoder, kind, bytes)?;
+    let stated = stated_light(&mut decoder, kind, bytes, icc)?;
     let turn = decoder.orientation().unwrap_or(Orientation::NoTransforms);
     let mut picture = DynamicImage::from_decoder(decoder).map_err(unread)?;
     picture.apply_orientation(turn);
@@ -62,8 +62,11 @@ pub(crate) fn open(bytes: &[u8], limits: &Limits) -> Result<Opened, ReadError> {
     Ok(Opened { picture: stated.srgb(picture)?, light: stated.light, light_from: stated.from, signs })
 }
 
-/// The light that a file states: its profile's, else what a PNG says beside one.
-fn stated_light(decoder: &mut impl ImageDecoder, kind: ImageFormat, bytes: &[u8]) -> Result<Stated, ReadError> {
+/// The light of a given profile, else that a file states: its profile's, else what a PNG says beside one.
+fn stated_light(decoder: &mut impl ImageDecoder, kind: ImageFormat, bytes: &[u8], icc: Option<&[u8]>) -> Result<Stated, ReadError> {
+    if let Some(profile) = icc {
+        return Stated::icc(profile, Origin::Stated);
+    }
     let profile = match kind {
         // Written as bytes or as data of no type: both are read here.
         ImageFormat::Tiff => tiff::decoder::Decoder::new(Cursor::new(bytes)).ok().and_then(|mut d| d.get_tag_u8_vec(tiff::tags::Tag::IccProfile).ok()),
@@ -77,7 +80,7 @@ fn stated_light(decoder: &mut impl ImageDecoder, kind: ImageFormat, bytes: &[u8]
 }
 
 pub(crate) fn decode(bytes: &[u8], limits: &Limits) -> Result<DynamicImage, ReadError> {
-    open(bytes, limits).map(|o| o.picture)
+    open(bytes, None, limits).map(|o| o.picture)
 }
 
 /// A file that states at least this may be a scanner's.
@@ -97,21 +100,21 @@ pub fn as_png(bytes: &[u8], limits: &Limits) -> Result<Vec<u8>, ReadError> {
 
 /// Decodes to linear-light luminance at the file's resolution, or at `dpi` where given.
 pub fn scan(bytes: &[u8], dpi: Option<f64>, limits: &Limits) -> Result<Scan, ReadError> {
-    scan_of(bytes, dpi.map(|d| [d; 2]), limits)
+    scan_of(bytes, &Given::dpi(dpi.map(|d| [d; 2])), limits)
 }
 
-/// The same with the dpi of both axes; where one number is given for both, the file says how they differ. A picture whose axes differ is
+/// The same with all that can be given, the dpi of both axes with it; where one number is given for both, the file says how they differ. A picture whose axes differ is
 /// brought to the finer one's resolution.
-pub fn scan_of(bytes: &[u8], dpi: Option<[f64; 2]>, limits: &Limits) -> Result<Scan, ReadError> {
+pub fn scan_of(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Scan, ReadError> {
     format(bytes)?;
     dimensions(bytes, limits)?;
     let own = resolutions(bytes);
-    let dpi = match (dpi, own) {
+    let dpi = match (given.dpi, own) {
         (Some([a, b]), Some([x, y])) if a == b => [a * x / x.max(y), a * y / x.max(y)],
         (Some(d), _) => d,
         (None, own) => own.ok_or(ReadError::NoResolution)?,
     };
-    let picture = decode(bytes, limits)?;
+    let picture = open(bytes, given.icc.as_deref(), limits)?.picture;
     let (width, height) = (picture.width() as usize, picture.height() as usize);
     // Axes that are far apart would make a picture many times as large.
     let [w, h] = even_sides([width, height], dpi);
@@ -139,18 +142,20 @@ pub fn scan_of(bytes: &[u8], dpi: Option<[f64; 2]>, limits: &Limits) -> Result<S
 }
 
 /// What is known of a scan: its light as the file has it, and where its resolution is from.
-pub fn scan_source(bytes: &[u8], stated: bool, limits: &Limits) -> Result<Source, ReadError> {
+pub fn scan_source(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Source, ReadError> {
     dimensions(bytes, limits)?;
     let format = format(bytes)?;
     let mut decoder = ImageReader::with_format(Cursor::new(bytes), format).into_decoder().map_err(unread)?;
-    let light = stated_light(&mut decoder, format, bytes)?;
+    let light = stated_light(&mut decoder, format, bytes, given.icc.as_deref())?;
     let mut source = Source {
         kind: if camera(bytes).camera { Kind::Photo } else { Kind::Scan },
         light: light.light,
-        from: Origins { kind: Origin::Assumed, light: light.from, resolution: Some(if stated { Origin::Stated } else { Origin::File }) },
+        from: Origins { kind: Origin::Assumed, light: light.from, resolution: Some(if given.dpi.is_some() { Origin::Stated } else { Origin::File }) },
         assumed: vec!["taken for a scan: that is what is asked for here".into()],
     };
-    if source.kind == Kind::Photo {
+    if let Some(kind) = given.kind {
+        (source.kind, source.from.kind, source.assumed) = (kind, Origin::Stated, Vec::new());
+    } else if source.kind == Kind::Photo {
         (source.from.kind, source.assumed) = (Origin::File, Vec::new());
     }
     if source.from.light == Origin::Assumed {
@@ -223,12 +228,12 @@ pub fn tip(bytes: &[u8], limits: &Limits) -> Result<(eddymist_ink::picture::Pict
         let at = |q: f64| sorted[((sorted.len() - 1) as f64 * q) as usize];
         let (ink, paper) = (at(0.02), at(0.95));
         if paper - ink < 0.1 {
-            return Err(ReadError::Kind("no tip is to be seen: dark on light is needed, or coverage as alpha".into()));
+            return Err(ReadError::Kind("no tip can be seen: dark on light is needed, or coverage as alpha".into()));
         }
         light.iter().map(|v| ((paper - v) / (paper - ink)).clamp(0.0, 1.0)).map(|c| if c < GRAIN { 0.0 } else { c }).collect()
     };
     if coverage.iter().all(|c| *c < GRAIN) {
-        return Err(ReadError::Kind("the picture is clear throughout: no tip is to be seen".into()));
+        return Err(ReadError::Kind("the picture is clear throughout: no tip can be seen".into()));
     }
     Ok(eddymist_ink::kinds::level::picture(&eddymist_ink::picture::Picture { width, height, coverage, px_mm: None }))
 }

@@ -4,6 +4,7 @@ pub mod archive;
 pub mod check_out;
 pub mod drawings;
 mod error;
+mod given;
 mod heads;
 pub mod images;
 pub mod ink_out;
@@ -32,4 +33,5 @@ pub mod trial;
 mod xml;
 
 pub use error::ReadError;
+pub use given::Given;
 pub use limits::{LIMITS, Limits};

@@ -3,7 +3,7 @@
 
 use std::collections::HashMap;
 
-use eddymist_ink::{Brush, Course, Inked, InkedSample, Inker, Sample, Stroke};
+use eddymist_ink::{Brush, Course, Inked, InkedSample, Inker, Sample, Stroke, brush::OwnTapers};
 use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -29,6 +29,9 @@ pub struct PathToInk {
     /// Factor on the brush's weight, and on what goes with it.
     #[serde(default = "one")]
     pub weight_factor: f64,
+    /// Its own tapers, where it has any.
+    #[serde(default, skip_serializing_if = "OwnTapers::is_none")]
+    pub tapers: OwnTapers,
     /// Which of the brushes inks it.
     #[serde(default)]
     pub brush: usize,
@@ -49,6 +52,7 @@ impl Default for PathToInk {
             course: even(),
             reversed: false,
             weight_factor: 1.0,
+            tapers: OwnTapers::default(),
             brush: 0,
             layer: String::new(),
             name: String::new(),
@@ -90,7 +94,7 @@ impl PathPen<'_> {
             return Err(PathInkError::Scale);
         }
         // Most lines share their way of being inked: each is made ready once.
-        let mut ready: HashMap<(usize, u64, String), Inker> = HashMap::new();
+        let mut ready: HashMap<(usize, u64, [Option<u64>; 2], String), Inker> = HashMap::new();
         let inked = |(line, p): (usize, &PathToInk)| {
             let bad = |problem: String| PathInkError::Line { line: line + 1, problem };
             let near = |v: &f64| v.is_finite() && (v * self.scale).abs() <= LIMITS.coordinate_mm;
@@ -102,12 +106,13 @@ impl PathPen<'_> {
             }
             let factor = p.weight_factor * if self.weight_scales { self.scale } else { 1.0 };
             let brush = self.brushes.get(p.brush).ok_or_else(|| bad(format!("there is no brush {}", p.brush)))?;
-            let key = (p.brush, factor.to_bits(), p.course.clone());
+            let own = p.tapers;
+            let key = (p.brush, factor.to_bits(), [own.lead_in_mm, own.lead_out_mm].map(|mm| mm.map(f64::to_bits)), p.course.clone());
             let inker = match ready.get(&key) {
                 Some(i) => i.clone(),
                 None => {
                     let course = Course::parse(&p.course).map_err(|e| bad(e.to_string()))?;
-                    let i = Inker::new(&brush.weighed(factor), None, Some(course))?;
+                    let i = Inker::new(&brush.weighed(factor).tapered(own), None, Some(course)).map_err(|e| bad(e.to_string()))?;
                     ready.insert(key, i.clone());
                     i
                 }

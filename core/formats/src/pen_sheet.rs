@@ -5,12 +5,13 @@ use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_measure::{
     scan::{RepeatingStrip, Scan},
     sheet::{self, Marked, SheetReading},
+    source::{Kind, Origin, Origins, Source},
 };
 
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    Limits, ReadError,
+    Given, Limits, ReadError,
     images::{self, PngKind, write_png},
     openraster::merged,
 };
@@ -30,17 +31,18 @@ pub struct PenSheet {
     pub width_px: usize,
     pub height_px: usize,
     pub reading: SheetReading,
+    pub source: Source,
     pub strip_png: Option<String>,
     /// How far the strip's edges miss one another at the seam, µm.
     pub strip_mismatch_um: Option<f64>,
 }
 
-/// Reads a sheet at the file's resolution, or at `dpi` where given; some cells lie where they were marked by hand.
-pub fn read(bytes: &[u8], dpi: Option<[f64; 2]>, marked: &[Marked], limits: &Limits) -> Result<PenSheet, PenSheetError> {
-    let scan = picture(bytes, dpi, limits)?;
+/// Reads a sheet at the file's resolution, or at that which was given; some cells lie where they were marked by hand.
+pub fn read(bytes: &[u8], given: &Given, marked: &[Marked], limits: &Limits) -> Result<PenSheet, PenSheetError> {
+    let (scan, source) = picture(bytes, given, limits)?;
     let (reading, strip) = sheet::read(&scan, marked)?;
     let strip_png = strip.as_ref().map(strip_uri).transpose()?;
-    Ok(PenSheet { width_px: scan.width, height_px: scan.height, reading, strip_png, strip_mismatch_um: strip.map(|s| s.mismatch_um) })
+    Ok(PenSheet { width_px: scan.width, height_px: scan.height, reading, source, strip_png, strip_mismatch_um: strip.map(|s| s.mismatch_um) })
 }
 
 /// A repeating strip as grey coverage (black is ink), with its resolution.
@@ -54,10 +56,15 @@ pub fn strip_uri(s: &RepeatingStrip) -> Result<String, ReadError> {
     Ok(format!("data:image/png;base64,{}", STANDARD.encode(strip_png(s)?)))
 }
 
-fn picture(bytes: &[u8], dpi: Option<[f64; 2]>, limits: &Limits) -> Result<Scan, ReadError> {
+fn picture(bytes: &[u8], given: &Given, limits: &Limits) -> Result<(Scan, Source), ReadError> {
     if !bytes.starts_with(b"PK") {
-        return images::scan_of(bytes, dpi, limits);
+        return Ok((images::scan_of(bytes, given, limits)?, images::scan_source(bytes, given, limits)?));
     }
+    // Layers are no scanner's.
     let (merged, stated) = merged(bytes, limits)?;
-    images::scan_of(&merged, dpi.or_else(|| images::resolutions(&merged)).or(stated.map(|d| [d; 2])), limits)
+    let dpi = given.dpi.or_else(|| images::resolutions(&merged)).or(stated.map(|d| [d; 2]));
+    let scan = images::scan_of(&merged, &Given { dpi, icc: None, kind: None }, limits)?;
+    let of = |said: bool| if said { Origin::Stated } else { Origin::File };
+    let from = Origins { kind: of(given.kind.is_some()), light: Origin::File, resolution: Some(of(given.dpi.is_some())) };
+    Ok((scan, Source { kind: given.kind.unwrap_or(Kind::Drawing), from, ..Source::default() }))
 }

@@ -2,14 +2,14 @@
 //! unlike resolution; pictures that lie on their side.
 
 use eddymist_formats::{
-    LIMITS, drawings,
+    Given, LIMITS, drawings,
     images::{self, PngKind, write_png},
 };
 use eddymist_ink::{Outline, raster::rasterise};
 use eddymist_measure::{
     colour::{encode, linear},
     scan::measure,
-    source::{Light, Origin},
+    source::{Kind, Light, Origin},
 };
 use serde_json::Value;
 
@@ -77,6 +77,38 @@ fn profiles_that_cannot_be_used_are_refused_in_a_sentence() {
     assert!(said.contains("its colour profile cannot be used") && said.contains("sRGB"), "{said}");
 }
 
+/// The same pixels with their profile beside them instead of in the file: a person's word stands, over the file's own too.
+#[test]
+fn a_given_profile_is_the_files_own() {
+    let tagged = file("linear-16-profile.png");
+    let mut reader = png::Decoder::new(std::io::Cursor::new(&tagged)).read_info().expect("a PNG");
+    let profile = reader.info().icc_profile.clone().expect("a profile").to_vec();
+    let mut pixels = vec![0; reader.output_buffer_size().expect("a size")];
+    let frame = reader.next_frame(&mut pixels).expect("pixels");
+    let bare = |gamma: Option<f32>| {
+        let mut out = Vec::new();
+        let mut info = png::Info::with_size(frame.width, frame.height);
+        (info.color_type, info.bit_depth) = (frame.color_type, frame.bit_depth);
+        let mut e = png::Encoder::with_info(&mut out, info).expect("a header");
+        gamma.into_iter().for_each(|g| e.set_source_gamma(png::ScaledFloat::new(g)));
+        e.write_header().and_then(|mut w| w.write_image_data(&pixels)).expect("it is written");
+        out
+    };
+    let given = Given { icc: Some(profile), dpi: Some([300.0; 2]), kind: Some(Kind::Photo) };
+    let own = images::scan(&tagged, Some(300.0), &LIMITS).expect("a scan");
+    for bytes in [bare(None), bare(Some(0.3))] {
+        assert_ne!(images::scan(&bytes, Some(300.0), &LIMITS).expect("a scan").data, own.data);
+        assert_eq!(images::scan_of(&bytes, &given, &LIMITS).expect("a scan").data, own.data);
+        let source = images::scan_source(&bytes, &given, &LIMITS).expect("a source");
+        assert_eq!((source.kind, source.light, source.assumed.as_slice()), (Kind::Photo, Light::Icc, &[][..]));
+        assert_eq!((source.from.kind, source.from.light, source.from.resolution), (Origin::Stated, Origin::Stated, Some(Origin::Stated)));
+        let drawing = drawings::read_as(&bytes, false, &given, &LIMITS).expect("a drawing").source;
+        assert_eq!((drawing.light, drawing.from.light), (Light::Icc, Origin::Stated));
+    }
+    let wrong = Given { icc: Some(b"no profile".to_vec()), ..given };
+    assert!(images::scan_of(&tagged, &wrong, &LIMITS).expect_err("it is refused").to_string().contains("colour profile cannot be used"));
+}
+
 /// A cross of lines of 1 mm, scanned with half the rows or half the columns.
 #[test]
 fn unlike_axes_give_one_width() {
@@ -118,7 +150,7 @@ fn unlike_axes_give_one_width() {
 #[test]
 fn axes_that_are_far_apart_are_refused_before_they_take_memory() {
     let bytes = write_png(2000, 2000, PngKind::Grey, &vec![200u8; 4_000_000], None).expect("a PNG");
-    let said = images::scan_of(&bytes, Some([50.0, 10_000.0]), &LIMITS).expect_err("it is refused").to_string();
+    let said = images::scan_of(&bytes, &Given::dpi(Some([50.0, 10_000.0])), &LIMITS).expect_err("it is refused").to_string();
     assert!(said.contains("400000×2000") && said.contains("megapixels"), "{said}");
 }
 

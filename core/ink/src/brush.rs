@@ -135,7 +135,24 @@ pub struct Taper {
     pub over_mm_s: f64,
 }
 
-/// While the pen dwells the width held dotward `ratio` with time constant `time_s`.
+/// How long one stroke's tapers are where it has its own, mm: 0 is a blunt end; none, and its brush's serves.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct OwnTapers {
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub lead_in_mm: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub lead_out_mm: Option<f64>,
+}
+
+impl OwnTapers {
+    /// Whether the stroke has none: its brush's serve at both ends.
+    pub fn is_none(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
+/// While the pen dwells the width grows toward `ratio` with time constant `time_s`.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Pooling {
@@ -370,6 +387,20 @@ impl Brush {
             t.tip_width_mm *= factor;
         }
         b
+    }
+
+    /// The brush for a stroke with tapers of its own: they have their length whatever share of the stroke that is and however fast the hand
+    /// was, and the tip and shape of the brush's.
+    pub fn tapered(&self, own: OwnTapers) -> Self {
+        let of = |brush: Option<Taper>, own: Option<f64>| match own {
+            None => brush,
+            Some(mm) if mm <= 0.0 => None,
+            Some(length_mm) => {
+                let (tip_width_mm, shape) = brush.map_or((0.0, 1.0), |t| (t.tip_width_mm, t.shape));
+                Some(Taper { length_mm, share: 1.0, tip_width_mm, shape, over_mm_s: 0.0 })
+            }
+        };
+        Self { lead_in: of(self.lead_in, own.lead_in_mm), lead_out: of(self.lead_out, own.lead_out_mm), ..self.clone() }
     }
 
     /// What drives the width, with the document's rule for a driver left out.

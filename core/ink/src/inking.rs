@@ -231,10 +231,10 @@ impl InkedStroke {
         }
     }
 
-    /// The same swept ink with samples between those that differ in opacity by more than a step.
+    /// The same ink of a nib or of hairs with samples between those that differ in opacity by more than a step.
     pub(crate) fn denser(&self, step: f64) -> Self {
         let mut dense = self.clone();
-        if matches!(self.laying, Laying::Swept) {
+        if self.parts() {
             dense.samples.clear();
             for pair in self.samples.windows(2) {
                 let parts = ((pair[1].opacity - pair[0].opacity).abs() / step).ceil().max(1.0) as usize;

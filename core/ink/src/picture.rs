@@ -19,7 +19,7 @@ pub enum PictureError {
     Missing,
     #[error("the picture is no readable PNG: {0}")]
     Png(String),
-    #[error("the picture has {0} pixels; at most 4 million are taken")]
+    #[error("the picture has {0} pixels; at most 4 million are read")]
     TooLarge(u64),
 }
 

@@ -141,7 +141,7 @@ impl Brush {
             }
             StrokeKind::DryBrush { hairs, spread, snap, ink_held } => {
                 if !(1..=MOST_HAIRS).contains(hairs) {
-                    return bad("stroke.hairs", "a bundle has 1 to 200 hairs");
+                    return bad("stroke.hairs", "a dry brush has 1 to 200 hairs");
                 }
                 if !(0.0..=1.0).contains(spread) || !(0.0..=1.0).contains(snap) || !(0.0..=10.0).contains(ink_held) {
                     return bad("stroke", "spread and snap lie between 0 and 1, the ink held between 0 and 10");

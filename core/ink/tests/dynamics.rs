@@ -5,7 +5,7 @@ use std::f64::consts::{PI, TAU};
 
 use eddymist_ink::{
     Brush, Inker, LiveStroke, Outline, Sample, Stroke,
-    brush::{AngleFrom, Chance, Driver, Nib, NibShape, Pooling, SmoothingKind, Taper},
+    brush::{AngleFrom, Chance, Driver, Nib, NibShape, OwnTapers, Pooling, SmoothingKind, Taper},
     noise::Wander,
     outline::signed_area,
     smoothing::Average,
@@ -326,5 +326,35 @@ proptest! {
         prop_assert!((inked.outline(0.0005).area_mm2() / slow.area_mm2() - 1.0).abs() < 1e-3);
         let one = shape.hulls(&inked.placements()[0], &inked.placements()[0]).iter().map(|h| signed_area(h).abs()).sum::<f64>();
         prop_assert!(slow.area_mm2() > one);
+    }
+
+    /// A stroke's own taper has its length, by the taper's formula; the other end stays the brush's, and beyond both nothing changes.
+    #[test]
+    fn a_stroke_has_tapers_of_its_own(b in any_brush(), own in prop::option::of(0.0f64..9.0), length in 12.0f64..40.0, at_end in any::<bool>(), (length_mm, tip_width_mm, shape) in (1.0f64..8.0, 0.0f64..0.3, 0.4f64..2.0)) {
+        let taper = Taper { length_mm, share: 0.3, tip_width_mm, shape, over_mm_s: 0.0 };
+        let b = Brush { smoothing: Default::default(), pooling: None, chance: None, lead_in: Some(taper), lead_out: Some(taper), ..b };
+        let s = Stroke::new((0..=200).map(|i| sample(5.0 * f64::from(i), [length * f64::from(i) / 200.0, 0.0])).collect());
+        let tapers = if at_end { OwnTapers { lead_out_mm: own, ..Default::default() } } else { OwnTapers { lead_in_mm: own, ..Default::default() } };
+        let none = OwnTapers { lead_in_mm: Some(0.0), lead_out_mm: Some(0.0) };
+        let widths = |b: &Brush| inker(b).ink(&s).samples.iter().map(|s| s.nib_mm).collect::<Vec<_>>();
+        let (bare, brushs, with) = (widths(&b.tapered(none)), widths(&b), widths(&b.tapered(tapers)));
+        let (kept, of) = if at_end { (b.lead_in, b.lead_out) } else { (b.lead_out, b.lead_in) };
+        let (tip, shape) = of.map_or((0.0, 1.0), |t| (t.tip_width_mm, t.shape));
+        for i in 0..=200 {
+            let (from_start, to_end) = (length * i as f64 / 200.0, length * (200 - i) as f64 / 200.0);
+            let (near, far) = if at_end { (to_end, from_start) } else { (from_start, to_end) };
+            let Some(mm) = own else {
+                prop_assert_eq!(with[i], brushs[i]);
+                continue;
+            };
+            let t = (tip / bare[i]).min(1.0);
+            let mine = if mm > 0.0 && near < mm { t + (1.0 - t) * (near / mm).powf(shape) } else { 1.0 };
+            let theirs = kept.filter(|k| k.over_mm_s <= 0.0).map_or(1.0, |k| {
+                let long = k.length_mm.min(k.share * length);
+                let t = (k.tip_width_mm / bare[i]).min(1.0);
+                if long > 0.0 && far < long { t + (1.0 - t) * (far / long).powf(k.shape) } else { 1.0 }
+            });
+            prop_assert!((with[i] - bare[i] * mine * theirs).abs() < 1e-9, "{i}: {} for {}", with[i], bare[i] * mine * theirs);
+        }
     }
 }

@@ -3,7 +3,7 @@
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_ink::{
     Brush, Inker, LiveStroke, Outline, Sample, Stroke,
-    brush::{Edge, Nib, NibShape, Opacity},
+    brush::{Edge, Nib, NibShape, Opacity, StrokeKind},
     strip::Strip,
 };
 use proptest::prelude::*;
@@ -203,6 +203,19 @@ fn opacity_follows_effort_and_takes_the_greatest_where_a_stroke_meets_itself() {
                 assert!((-1e-3..1.1 / 64.0).contains(&step), "{n} samples at {x}, {y}: {step}");
             }
         }
+    }
+    // Of hairs too, whose streaks part: no step that is laid is larger.
+    let hairs = StrokeKind::DryBrush { hairs: 12, spread: 0.4, snap: 0.6, ink_held: 2.0 };
+    for n in [5, 12, 200] {
+        let dry = Brush { stroke: hairs.clone(), ..b.clone() };
+        let laid = inker(&dry).ink(&line(n, 40.0, 0.0, |u| u)).inked(0.001);
+        let after = laid.layers.iter().scan(0.0, |a, l| {
+            *a = 1.0 - (1.0 - *a) * (1.0 - l.alpha);
+            Some(*a)
+        });
+        let after: Vec<f64> = after.collect();
+        assert!(after.windows(2).all(|w| w[1] - w[0] < 1.1 / 64.0), "{n} samples: {after:?}");
+        assert!((after[0] - 0.2).abs() < 0.02 && (after[after.len() - 1] - 0.9).abs() < 0.02, "{n} samples: {after:?}");
     }
     // There at full effort, back at none: the way there shows.
     let back = Stroke::new(

@@ -3,7 +3,7 @@
 //! The families of grounds and lights are `handed_in`'s and `scanner`'s; neither shares anything with the signs.
 
 use eddymist_formats::{
-    LIMITS,
+    Given, LIMITS,
     drawings::read_as,
     images::{PngKind, write_png},
 };
@@ -16,7 +16,7 @@ use eddymist_sim::{
 };
 
 fn kind(what: &str, png: &[u8]) -> Kind {
-    let d = read_as(png, false, None, &LIMITS).unwrap_or_else(|e| panic!("{what}: {e}"));
+    let d = read_as(png, false, &Given::default(), &LIMITS).unwrap_or_else(|e| panic!("{what}: {e}"));
     assert_eq!(d.source.from.kind, Origin::Measured, "{what}");
     d.source.kind
 }
@@ -79,6 +79,6 @@ fn a_drawing_on_photographed_paper_is_a_drawing() {
 #[test]
 fn what_a_person_says_stands() {
     let p = made(Ground::White, 3).picture();
-    let d = read_as(&png(p.width, p.height, PngKind::Rgba, &p.data, None), false, Some(Kind::Scan), &LIMITS).expect("it reads");
+    let d = read_as(&png(p.width, p.height, PngKind::Rgba, &p.data, None), false, &Given::kind(Some(Kind::Scan)), &LIMITS).expect("it reads");
     assert_eq!((d.source.kind, d.source.from.kind), (Kind::Scan, Origin::Stated));
 }

@@ -36,9 +36,9 @@ export class Engine {
      */
     picture(samples: Float64Array | number[], zoom: number, px_per_mm: number): InkPicture | undefined;
     /**
-     * The same with a factor on the brush's weight.
+     * The same with a factor on the brush's weight, and with tapers of the stroke's own, mm.
      */
-    static weighed(brush_json: string, response: Float64Array | number[], px_per_mm: number, factor: number): Engine;
+    static weighed(brush_json: string, response: Float64Array | number[], px_per_mm: number, factor: number, lead_in_mm?: number | null, lead_out_mm?: number | null): Engine;
     /**
      * The mean width of a stroke's middle, mm, across the way it goes.
      */
@@ -93,9 +93,9 @@ export class PathEngine {
      */
     ink(points: Float64Array | number[], reversed: boolean, scale: number, tolerance_mm: number): string;
     /**
-     * `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight.
+     * `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight; tapers are the line's own, mm.
      */
-    constructor(brush_json: string, course: string, factor: number);
+    constructor(brush_json: string, course: string, factor: number, lead_in_mm?: number | null, lead_out_mm?: number | null);
 }
 
 /**
@@ -186,7 +186,7 @@ export interface InitOutput {
     readonly engine_opacity: (a: number) => number;
     readonly engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
-    readonly engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number, number];
+    readonly engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number, i: number, j: number) => [number, number, number];
     readonly engine_weight: (a: number, b: number, c: number, d: number) => number;
     readonly engine_widened: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number) => [number, number];
     readonly engine_widths: (a: number, b: number, c: number, d: number) => [number, number];
@@ -195,7 +195,7 @@ export interface InitOutput {
     readonly live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
     readonly nudged: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
     readonly pathengine_ink: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number];
-    readonly pathengine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
+    readonly pathengine_new: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number, i: number) => [number, number, number];
     readonly proof_names: () => [number, number];
     readonly proof_strokes: () => [number, number];
     readonly pull: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];

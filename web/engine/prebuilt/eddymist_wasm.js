@@ -114,16 +114,20 @@ export class Engine {
         return ret === 0 ? undefined : InkPicture.__wrap(ret);
     }
     /**
-     * The same with a factor on the brush's weight.
+     * The same with a factor on the brush's weight, and with tapers of the stroke's own, mm.
      * @param {string} brush_json
      * @param {Float64Array | number[]} response
      * @param {number} px_per_mm
      * @param {number} factor
+     * @param {number | null} [lead_in_mm]
+     * @param {number | null} [lead_out_mm]
      * @returns {Engine}
      */
-    static weighed(brush_json, response, px_per_mm, factor) {
+    static weighed(brush_json, response, px_per_mm, factor, lead_in_mm, lead_out_mm) {
         const val3 = +px_per_mm;
         const val4 = +factor;
+        const val5 = +(isLikeNone(lead_in_mm) ? 0 : lead_in_mm);
+        const val6 = +(isLikeNone(lead_out_mm) ? 0 : lead_out_mm);
         let ptr0, len0, ptr1, len1;
         try {
             ptr0 = passStringToWasm0(brush_json, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
@@ -135,7 +139,7 @@ export class Engine {
             if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 1, 1); }
             throw e;
         }
-        const ret = wasm.engine_weighed(ptr0, len0, ptr1, len1, val3, val4);
+        const ret = wasm.engine_weighed(ptr0, len0, ptr1, len1, val3, val4, !isLikeNone(lead_in_mm), val5, !isLikeNone(lead_out_mm), val6);
         if (ret[2]) {
             throw takeFromExternrefTable0(ret[1]);
         }
@@ -352,13 +356,17 @@ export class PathEngine {
         }
     }
     /**
-     * `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight.
+     * `course` is rise, swell, fall, even, or JSON knots; `factor` is on the weight; tapers are the line's own, mm.
      * @param {string} brush_json
      * @param {string} course
      * @param {number} factor
+     * @param {number | null} [lead_in_mm]
+     * @param {number | null} [lead_out_mm]
      */
-    constructor(brush_json, course, factor) {
+    constructor(brush_json, course, factor, lead_in_mm, lead_out_mm) {
         const val3 = +factor;
+        const val4 = +(isLikeNone(lead_in_mm) ? 0 : lead_in_mm);
+        const val5 = +(isLikeNone(lead_out_mm) ? 0 : lead_out_mm);
         let ptr0, len0, ptr1, len1;
         try {
             ptr0 = passStringToWasm0(brush_json, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
@@ -370,7 +378,7 @@ export class PathEngine {
             if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 1, 1); }
             throw e;
         }
-        const ret = wasm.pathengine_new(ptr0, len0, ptr1, len1, val3);
+        const ret = wasm.pathengine_new(ptr0, len0, ptr1, len1, val3, !isLikeNone(lead_in_mm), val4, !isLikeNone(lead_out_mm), val5);
         if (ret[2]) {
             throw takeFromExternrefTable0(ret[1]);
         }
@@ -739,6 +747,10 @@ function getUint8ArrayMemory0() {
         cachedUint8ArrayMemory0 = new Uint8Array(wasm.memory.buffer);
     }
     return cachedUint8ArrayMemory0;
+}
+
+function isLikeNone(x) {
+    return x === undefined || x === null;
 }
 
 function passArray32ToWasm0(arg, malloc) {

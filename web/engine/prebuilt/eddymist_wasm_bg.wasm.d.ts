@@ -19,7 +19,7 @@ export const engine_new: (a: number, b: number, c: number, d: number, e: number)
 export const engine_opacity: (a: number) => number;
 export const engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
 export const engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
-export const engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number, number];
+export const engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number, i: number, j: number) => [number, number, number];
 export const engine_weight: (a: number, b: number, c: number, d: number) => number;
 export const engine_widened: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number) => [number, number];
 export const engine_widths: (a: number, b: number, c: number, d: number) => [number, number];
@@ -28,7 +28,7 @@ export const level_rings: (a: number, b: number) => [number, number];
 export const live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
 export const nudged: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
 export const pathengine_ink: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number];
-export const pathengine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
+export const pathengine_new: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number, i: number) => [number, number, number];
 export const proof_names: () => [number, number];
 export const proof_strokes: () => [number, number];
 export const pull: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];

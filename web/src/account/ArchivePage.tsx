@@ -1,7 +1,7 @@
 // What is archived: taken back at once, or, by a lead, really removed with a count of what goes.
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api, type Schemas, take } from '../api/client';
+import { api, type Schemas, take, takeAll } from '../api/client';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 
@@ -22,7 +22,7 @@ export function ArchivePage() {
   const [going, setGoing] = useState<string | null>(null);
   const seen = useQuery({
     queryKey: ['archive', production.id],
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/archive', { params: { path } })),
+    queryFn: () => takeAll((after) => take(api.GET('/api/v1/productions/{production}/archive', { params: { path, query: { after } } }))),
   });
   const back = useMutation({
     mutationFn: (a: Schemas['Archived']) =>

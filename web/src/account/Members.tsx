@@ -131,7 +131,7 @@ function Space({ space }: { space: Schemas['Space'] }) {
         {space.pictures} pictures take {size(space.used_bytes)} of {size(space.quota_bytes)}
         {share > 0.9 && <b style={{ color: 'var(--warn)' }}> · nearly full: remove archived deliveries, or ask whoever keeps the server for more</b>}
       </div>
-      <meter min={0} max={1} high={0.9} value={share} aria-label="room taken" style={{ width: 280 }} />
+      <meter min={0} max={1} high={0.9} value={share} aria-label="space used" style={{ width: 280 }} />
     </section>
   );
 }
@@ -220,7 +220,7 @@ function InviteOne({ onDone }: { onDone: () => void }) {
           <CopyLink
             label="the invitation’s link"
             link={invite.data.link}
-            says="Send this link to them. It is shown this once, holds for two weeks, and lets in one person:"
+            says="Send this link to them. It is shown only once, works for two weeks, and lets in one person:"
           />
         </div>
       )}

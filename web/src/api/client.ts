@@ -38,16 +38,35 @@ export const PAGE = 200;
 
 /** A long list to its end, page by page; with what is there of it already. */
 export async function takeAll<T extends { id: string }>(page: (after: string | undefined) => Promise<T[]>, first: T[] = []): Promise<T[]> {
-  const all = [...first];
+  let all = [...first];
   // What was added or removed meanwhile may shift a page: no row comes twice.
-  const seen = new Set(all.map((row) => row.id));
-  for (;;) {
-    const rows = await page(all.at(-1)?.id);
+  let seen = new Set(all.map((row) => row.id));
+  for (let again = 0; ; ) {
+    let rows: T[];
+    try {
+      rows = await page(all.at(-1)?.id);
+    } catch (e) {
+      // The row that it should follow on is gone: from the beginning, but not for ever.
+      if (!(e instanceof ProblemError && e.status === 409) || again++ > 2) throw e;
+      [all, seen] = [[], new Set()];
+      continue;
+    }
     const fresh = rows.filter((row) => !seen.has(row.id));
     for (const row of fresh) seen.add(row.id);
     all.push(...fresh);
     if (rows.length < PAGE || !fresh.length) return all;
   }
+}
+
+/** The versions of a thing to their end, the newest first, with what is there of them already. */
+export async function takeVersions<T extends { version: number }>(older: (before: number | undefined) => Promise<T[]>, first: T[] = []): Promise<T[]> {
+  const all = new Map(first.map((v) => [v.version, v]));
+  for (let rows = first; !all.size || rows.length >= PAGE; ) {
+    rows = await older(rows.at(-1)?.version);
+    for (const v of rows) all.set(v.version, v);
+    if (!rows.length) break;
+  }
+  return [...all.values()].sort((a, b) => b.version - a.version);
 }
 
 /** A file's path within the folder that it was dropped with, or its name: two folders may have files of one name. */

@@ -334,10 +334,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is archived */
+        /** What is archived, the last first, 200 at a time */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description What follows on this one, the last of the page before; without it the list from its beginning. */
+                    after?: string | null;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -1142,7 +1145,42 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Its versions, the newest first, 200 at a time */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description What is older than this version; without it the newest. */
+                    before?: number | null;
+                };
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BrushVersion"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         put?: never;
         /** Save: adds a version */
         post: {
@@ -2354,10 +2392,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every version of a guide, the newest first */
+        /** Versions of a guide, the newest first, 200 at a time */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description What is older than this version; without it the newest. */
+                    before?: number | null;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -6233,7 +6274,13 @@ export interface components {
              * @description Of the tags: given with a change of them.
              */
             tags_version: number;
+            /** @description The newest 200, the one that is current, and the one that one's own unsaved work began from; the newest first. */
             versions: components["schemas"]["BrushVersion"][];
+            /**
+             * Format: int64
+             * @description How many there are.
+             */
+            versions_in_all: number;
         };
         /**
          * @description What drawings are group by.
@@ -7732,6 +7779,13 @@ export interface components {
         };
         /** @description Whether a trim that was taken worked. */
         Outcome: ("worked" | "did-not") | "waiting" | "nearer";
+        /** @description How long one stroke's tapers are where it has its own, mm: 0 is a blunt end; none, and its brush's serves. */
+        OwnTapers: {
+            /** Format: double */
+            lead_in_mm?: number | null;
+            /** Format: double */
+            lead_out_mm?: number | null;
+        };
         Page: {
             /** Format: double */
             height_px: number;
@@ -7827,6 +7881,8 @@ export interface components {
             points: number[][];
             /** @default false */
             reversed?: boolean;
+            /** @description Its own tapers, where it has any. */
+            tapers?: components["schemas"]["OwnTapers"];
             /**
              * Format: double
              * @description Factor on the brush's weight, and on what goes with it.
@@ -7866,6 +7922,8 @@ export interface components {
             ramp?: components["schemas"]["RampPoint"][] | null;
             /** Format: double */
             resolution_dpi: number;
+            /** @description What its picture was, and how much of that is known. */
+            source?: components["schemas"]["Source"] | null;
             strip_png?: string | null;
             /**
              * Format: uint32
@@ -7969,7 +8027,7 @@ export interface components {
             p90_px: number;
             tablet?: string | null;
         };
-        /** @description While the pen dwells the width held dotward `ratio` with time constant `time_s`. */
+        /** @description While the pen dwells the width grows toward `ratio` with time constant `time_s`. */
         Pooling: {
             /** Format: double */
             ratio: number;
@@ -9088,6 +9146,8 @@ export interface components {
             role: string;
             /** @description Six numbers a sample: t in ms, x and y in mm, raw pressure, azimuth and elevation in degrees; null where there is none. */
             samples: (number | null)[];
+            /** @description Its own tapers, where it has any. */
+            tapers?: components["schemas"]["OwnTapers"];
             /** Format: int32 */
             version: number;
             /**

@@ -7,6 +7,7 @@ import { api, type Schemas, take } from '../api/client';
 import { pathOf } from '../lanes/Lane';
 import { useKeys } from '../parts/keys';
 import { useLasting } from '../parts/lasting';
+import { takeBrush } from '../parts/lists';
 import { ThroughTablet, useMyTablet } from '../parts/myTablet';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
@@ -21,7 +22,7 @@ export function Blind() {
   const tablet = useMyTablet();
   const client = useQueryClient();
   const at = { production: production.id, id };
-  const view = useQuery({ queryKey: ['brush', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params: { path: at } })) });
+  const view = useQuery({ queryKey: ['brush', id], queryFn: () => takeBrush(production.id, id) });
   const kept = useQuery({
     queryKey: ['blind', id],
     queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}/blind', { params: { path: at } })),

@@ -2,8 +2,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
-import { api, take } from '../api/client';
 import { ProofFigures } from '../lanes/ProofFigures';
+import { takeBrush } from '../parts/lists';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { changes } from './useBrush';
@@ -13,7 +13,7 @@ export function Compare() {
   const { production } = useOpen();
   const view = useQuery({
     queryKey: ['brush', id],
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params: { path: { production: production.id, id } } })),
+    queryFn: () => takeBrush(production.id, id),
   });
   const [chosen, setChosen] = useState<[number, number] | null>(null);
   if (view.isLoading) return <Loading what="the versions" />;

@@ -1,6 +1,7 @@
 // Beside the lines of an SVG: choosing them, and how the chosen ones are inked.
 import type { Schemas } from '../api/client';
 import { Figure } from '../parts/Figure';
+import { OwnTapers } from '../parts/OwnTapers';
 import type { Line, usePaths } from './usePaths';
 
 const COURSES = [
@@ -27,10 +28,13 @@ type Props = {
   rack: Schemas['BrushSummary'][];
   adding: Adding;
   setAdding: (a: Adding) => void;
+  /** Whether the points of the chosen line are dragged on it, or its pressure. */
+  nudging: boolean;
+  setNudging: (v: boolean) => void;
   onChoose: (which: number[]) => void;
 };
 
-export function PathCards({ work: w, rack, adding, setAdding, onChoose }: Props) {
+export function PathCards({ work: w, rack, adding, setAdding, nudging, setNudging, onChoose }: Props) {
   const { lines, chosen } = w;
   const of = (f: (l: Line) => boolean) => onChoose(lines.flatMap((l, i) => (f(l) ? [i] : [])));
   const one = w.picked[0];
@@ -128,12 +132,27 @@ export function PathCards({ work: w, rack, adding, setAdding, onChoose }: Props)
                 <Figure value={one.factor} digits={2} label="weight factor" range={[0.05, 20]} onValue={(v) => w.set({ factor: v })} /> ×
               </b>
             </div>
+            <OwnTapers
+              own={one.tapers}
+              brush={rack.find((x) => x.id === one.brush)?.brush}
+              onChange={(v) => w.set((l) => ({ tapers: { ...l.tapers, ...v } }))}
+            />
             <button type="button" className="btn-word" onClick={() => w.set((l) => ({ reversed: !l.reversed }))}>
               Reverse lines
             </button>
+            <div className="tabs my-1" role="group" aria-label="what is dragged on the line">
+              <button type="button" aria-pressed={!nudging} onClick={() => setNudging(false)}>
+                pressure
+              </button>
+              <button type="button" aria-pressed={nudging} disabled={chosen.size !== 1} onClick={() => setNudging(true)}>
+                points
+              </button>
+            </div>
             <p className="soft mb-0">
-              Drag the pressure on the first chosen line; the other chosen lines follow. Longer lines taper more where the brush’s tapers take a share of the
-              stroke.
+              {nudging && chosen.size === 1
+                ? 'Drag a point to nudge it, a dashed one to add it. By keys: arrows, Delete.'
+                : 'Drag the pressure on the first chosen line; the other chosen lines follow. Points are nudged on one line at a time.'}{' '}
+              Longer lines taper more where the brush’s tapers take a share of the stroke.
             </p>
           </>
         ) : (

@@ -13,9 +13,10 @@ import { useRack } from '../parts/lists';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { CourseOnLine } from './CourseOnLine';
+import { LinePoints } from './LinePoints';
 import { effortsOf, knots, PathCards } from './PathCards';
 import { usePathInk } from './usePathInk';
-import { usePaths } from './usePaths';
+import { placesOf, usePaths } from './usePaths';
 
 const NO_STROKES: never[] = [];
 /** Px to a mm at which a picture's mm are the screen's. */
@@ -29,6 +30,7 @@ export function Paths() {
   const w = usePaths();
   const { view, lines, chosen, scale } = w;
   const [adding, setAdding] = useState<'new' | 'add' | 'take'>('new');
+  const [nudging, setNudging] = useState(false);
   const [seen, setSeen] = useState<View | null>(null);
   const sheet = useRef<SheetHandle>(null);
   const { ink, took } = usePathInk(lines, rack.data, scale, w.weightScales);
@@ -63,7 +65,7 @@ export function Paths() {
       c.lineWidth = 1.6 / (seen?.scale ?? WHOLE);
       for (const i of chosen) {
         c.beginPath();
-        for (const [x = 0, y = 0] of lines[i]?.points ?? []) c.lineTo(x, y);
+        for (const [x = 0, y = 0] of lines[i] ? placesOf(lines[i]) : []) c.lineTo(x, y);
         c.stroke();
       }
     },
@@ -72,7 +74,7 @@ export function Paths() {
   const pick = (to: Point) => {
     let best = { d: Math.max(1, 8 / (seen?.scale ?? WHOLE)), i: -1 };
     lines.forEach((line, i) => {
-      for (const [x = 0, y = 0] of line.points) {
+      for (const [x = 0, y = 0] of placesOf(line)) {
         const d = Math.hypot(x - to[0], y - to[1]);
         if (d < best.d) best = { d, i };
       }
@@ -81,7 +83,7 @@ export function Paths() {
   };
   const box = (a: Point, b: Point) => {
     const [l, t, r, m] = [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])];
-    choose(lines.flatMap((line, i) => (line.points.every(([x = 0, y = 0]) => x >= l && x <= r && y >= t && y <= m) ? [i] : [])));
+    choose(lines.flatMap((line, i) => (placesOf(line).every(([x = 0, y = 0]) => x >= l && x <= r && y >= t && y <= m) ? [i] : [])));
   };
   const out = useMutation({
     mutationFn: async (kind: 'svg' | 'inkml') => {
@@ -95,10 +97,11 @@ export function Paths() {
           weight_scales: w.weightScales,
           page_mm: view?.page_mm,
           lines: lines.map((l) => ({
-            points: l.points,
+            points: placesOf(l),
             course: l.course,
             reversed: l.reversed,
             weight_factor: l.factor,
+            tapers: l.tapers,
             brush: Math.max(0, ids.indexOf(l.brush)),
             layer: l.layer,
             name: l.name,
@@ -206,10 +209,21 @@ export function Paths() {
               onPull={box}
               onView={setSeen}
             />
-            {one && efforts && seen && !seen.mirror && Math.abs(seen.turn) < 1e-6 && (
+            {one && nudging && seen && chosen.size === 1 && (
+              <LinePoints
+                key={[...chosen][0]}
+                view={seen}
+                line={one}
+                brush={(rack.data?.find((b) => b.id === one.brush) ?? brush)?.brush}
+                scale={scale}
+                weightScales={w.weightScales}
+                onChange={(nudged) => w.set({ nudged })}
+              />
+            )}
+            {one && !(nudging && chosen.size === 1) && efforts && seen && !seen.mirror && Math.abs(seen.turn) < 1e-6 && (
               <div style={{ position: 'absolute', left: seen.x, top: seen.y, width: pageW * seen.scale, height: pageH * seen.scale, pointerEvents: 'none' }}>
                 <CourseOnLine
-                  points={one.points}
+                  points={placesOf(one)}
                   efforts={efforts}
                   box={[0, 0, pageW, pageH]}
                   onChange={(next, done) => w.set({ course: knots(next) }, done)}
@@ -217,7 +231,7 @@ export function Paths() {
               </div>
             )}
           </div>
-          <PathCards work={w} rack={rack.data ?? []} adding={adding} setAdding={setAdding} onChoose={choose} />
+          <PathCards work={w} rack={rack.data ?? []} adding={adding} setAdding={setAdding} nudging={nudging} setNudging={setNudging} onChoose={choose} />
         </div>
       )}
     </div>

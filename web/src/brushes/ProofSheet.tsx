@@ -1,10 +1,9 @@
 // The proof sheet: one brush or several on the same figures, on screen and to print.
 import { useQueries } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
-import { api, take } from '../api/client';
 import { PROOF_MM } from '../engine/engine';
 import { ProofFigures } from '../lanes/ProofFigures';
-import { useRack } from '../parts/lists';
+import { takeBrush, useRack } from '../parts/lists';
 import { matched } from '../parts/screen';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
@@ -25,7 +24,7 @@ export function ProofSheet() {
   const brushes = useQueries({
     queries: ids.map((id) => ({
       queryKey: ['brush', id],
-      queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params: { path: { production: production.id, id } } })),
+      queryFn: () => takeBrush(production.id, id),
     })),
   });
   if (rack.isLoading) return <Loading what="the rack" />;

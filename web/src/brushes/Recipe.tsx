@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { api, take } from '../api/client';
 import { PenChange } from '../lanes/PenChange';
-import { usePens } from '../parts/lists';
+import { takeBrush, usePens } from '../parts/lists';
 import { Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Row } from './Card';
@@ -15,7 +15,7 @@ export function Recipe() {
   const { id = '' } = useParams();
   const { production } = useOpen();
   const at = { production: production.id, id };
-  const view = useQuery({ queryKey: ['brush', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params: { path: at } })) });
+  const view = useQuery({ queryKey: ['brush', id], queryFn: () => takeBrush(production.id, id) });
   const pens = usePens();
   const [other, setOther] = useState('');
   const [again, setAgain] = useState('');
@@ -46,7 +46,7 @@ export function Recipe() {
     <div className="page">
       <Head
         title={b?.pen ? `${b.pen.name}, drawn by a brush of another program` : 'A recipe for another program'}
-        says="numbers and a tip to be set up there; the sheet inked with it says whether it holds"
+        says="numbers and a tip to be set up there; the sheet inked with it shows how close it comes"
       >
         {r && (
           <>
@@ -145,7 +145,7 @@ export function Recipe() {
             </ol>
           </div>
           <div className="card-plain">
-            <h2>Does it hold?</h2>
+            <h2>How close it comes</h2>
             <p className="tight mb-1">
               Ink a fresh sheet with the brush as set up, import it, and choose it: {choose(again, setAgain, 'card inked with the recipe')}
             </p>

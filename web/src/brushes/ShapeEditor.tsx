@@ -259,7 +259,7 @@ export function ShapeEditor({ rings, onChange, disabled, pieces, holes, reach = 
                 const kept = holes ? found.rings : solid(found.rings);
                 onChange(pieces ? kept : kept.slice(0, 1), true);
                 const left = [
-                  ...(kept.length < found.rings.length ? ['its holes are filled: this takes none'] : []),
+                  ...(kept.length < found.rings.length ? ['its holes are filled: a shape has none here'] : []),
                   ...(!pieces && kept.length > 1 ? ['one piece is needed here, the largest was taken'] : []),
                 ];
                 setSays([`Levelled: turned by ${found.turned.toFixed(1)}°`, ...left].join('; ').concat('.'));

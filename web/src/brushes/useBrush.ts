@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import { api, ProblemError, type Schemas, take } from '../api/client';
 import { useLasting } from '../parts/lasting';
 import { left, useLeaving } from '../parts/leaving';
+import { takeBrush } from '../parts/lists';
 import { otherSide } from '../parts/stale';
 
 type Brush = Schemas['Brush'];
@@ -15,7 +16,7 @@ const MOST_STEPS = 100;
 export function useBrush(production: string, id: string) {
   const client = useQueryClient();
   const params = { path: { production, id } };
-  const view = useQuery({ queryKey: ['brush', id], queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params })) });
+  const view = useQuery({ queryKey: ['brush', id], queryFn: () => takeBrush(production, id) });
   // Steps back and forth outlive a reload, as the draft itself does.
   const [steps, setSteps] = useLasting<Steps>(`brush-${id}`, NO_STEPS);
   const { past, next } = steps;
@@ -124,7 +125,7 @@ export function useBrush(production: string, id: string) {
       await client.invalidateQueries({ queryKey: ['brushes'] });
       const fresh = await client.fetchQuery({
         queryKey: ['brush', id],
-        queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params })),
+        queryFn: () => takeBrush(production, id),
         staleTime: 0,
       });
       setTheirs(null);

@@ -1,9 +1,11 @@
 // Lines of an SVG being inked: which are chosen and how each is inked, with steps back and forth; it outlives a reload.
 import { useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
+import type { Tapers } from '../engine/engine';
 import { useLasting } from '../parts/lasting';
 
-export type Way = { course: string; reversed: boolean; factor: number; brush: string };
+/** How a line is inked: `nudged`, where its points lie otherwise than in the file. */
+export type Way = { course: string; reversed: boolean; factor: number; brush: string; tapers?: Tapers; nudged?: number[][] };
 export type Line = Schemas['PathLine'] & Way;
 type Kept = {
   name: string;
@@ -17,7 +19,10 @@ type Kept = {
 
 const NOTHING: Kept = { name: '', view: null, lines: [], past: [], next: [], scale: 1, weightScales: false };
 const MOST_STEPS = 60;
-const waysOf = (lines: Line[]): Way[] => lines.map(({ course, reversed, factor, brush }) => ({ course, reversed, factor, brush }));
+const waysOf = (lines: Line[]): Way[] =>
+  lines.map(({ course, reversed, factor, brush, tapers, nudged }) => ({ course, reversed, factor, brush, tapers, nudged }));
+/** Where a line lies now. */
+export const placesOf = (l: Line) => l.nudged ?? l.points;
 
 export function usePaths() {
   const [kept, setKept] = useLasting<Kept>('paths', NOTHING);

@@ -43,7 +43,7 @@ export function Checks() {
       'image/openraster': ['.ora'],
     },
     onDrop: (accepted, refused) => {
-      setError(refused.length ? new Error(`${refused.length} of the files are no drawings; PNG, TIFF, JPEG, SVG, OpenRaster and ZIP are taken.`) : null);
+      setError(refused.length ? new Error(`${refused.length} of the files are no drawings; PNG, TIFF, JPEG, SVG, OpenRaster and ZIP are read.`) : null);
       setFiles([...files, ...accepted]);
       setName((n) => n || `Delivery of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`);
     },

@@ -38,7 +38,7 @@ function takenAs({ source }: Schemas['DrawingCheck']) {
   const doubt = source?.assumed?.find((a) => a.startsWith('taken as'));
   if (doubt) return ` · ${doubt}`;
   if (!source || source.kind === 'drawing') return '';
-  return ` · ${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was taken out first`;
+  return ` · ${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was removed first`;
 }
 
 export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo, onInkAgain }: Props) {

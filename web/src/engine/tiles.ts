@@ -8,12 +8,22 @@ export type Drawn = { key: string; engine: Engine; samples: Samples; colour: str
 type Picture = NonNullable<ReturnType<typeof strokePicture>>;
 type Ink = { paths: [Path2D, number][]; picture: Picture | null; at: number; box: [number, number, number, number]; blur: number };
 type Tile = { canvas: OffscreenCanvas; context: OffscreenCanvasRenderingContext2D; used: number };
+/** The tiles that a stroke came to lie on, as they were before it. */
+type Before = { stroke: string; tiles: Map<string, Tile> };
 
 /** Side of a tile, device px; tiles that are kept at most. */
 const SIDE = 512;
 const MOST_TILES = 160;
+/** So many strokes can be taken back without painting what lies beneath them. */
+const STEPS = 2;
 /** A stamped stroke is set down at up to so many px to the mm. */
 const FINEST = 40;
+
+function blank(used: number): Tile | undefined {
+  const canvas = new OffscreenCanvas(SIDE, SIDE);
+  const context = canvas.getContext('2d');
+  return context ? { canvas, context, used } : undefined;
+}
 
 const hits = (a: readonly number[], b: readonly number[]) =>
   (a[0] ?? 0) <= (b[2] ?? 0) && (b[0] ?? 0) <= (a[2] ?? 0) && (a[1] ?? 0) <= (b[3] ?? 0) && (b[1] ?? 0) <= (a[3] ?? 0);
@@ -39,6 +49,7 @@ export class Tiles {
   private tiles = new Map<string, Tile>();
   private m: Linear = [1, 0, 0, 1];
   private clock = 0;
+  private before: Before[] = [];
 
   /** Outlines of a stroke, made once; of a stamped one its picture, made anew at another size. */
   private ink(s: Drawn): Ink {
@@ -72,7 +83,10 @@ export class Tiles {
     const fresh = strokes.slice(same);
     if (!gone.length) {
       for (const s of fresh) this.add(s);
+    } else if (gone.length === 1 && !fresh.length && gone[0] && this.before.at(-1)?.stroke === gone[0].key) {
+      this.back(gone[0]);
     } else {
+      this.before = [];
       const now = new Set(fresh.map((s) => s.key));
       const was = new Set(gone.map((s) => s.key));
       // What is on both sides in the same order stays as it is painted.
@@ -100,13 +114,34 @@ export class Tiles {
     return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
   }
 
+  /** The last stroke is gone again: its tiles are what they were. */
+  private back(s: Drawn) {
+    const was = this.before.pop()?.tiles;
+    const box = this.ink(s).box;
+    for (const key of [...this.tiles.keys()]) {
+      const tile = was?.get(key);
+      if (tile) this.tiles.set(key, tile);
+      else if (hits(box, this.place(key))) this.tiles.delete(key);
+    }
+  }
+
   private drop(box: readonly number[]) {
     for (const key of [...this.tiles.keys()]) if (hits(box, this.place(key))) this.tiles.delete(key);
   }
 
   private add(s: Drawn) {
     const box = this.ink(s).box;
-    for (const [key, tile] of this.tiles) if (hits(box, this.place(key))) this.lay(tile.context, s, key);
+    const tiles = new Map<string, Tile>();
+    for (const [key, tile] of this.tiles) {
+      if (!hits(box, this.place(key))) continue;
+      const was = blank(this.clock);
+      if (was) {
+        was.context.drawImage(tile.canvas, 0, 0);
+        tiles.set(key, was);
+      }
+      this.lay(tile.context, s, key);
+    }
+    this.before = [...this.before.slice(1 - STEPS), { stroke: s.key, tiles }];
   }
 
   private lay(c: OffscreenCanvasRenderingContext2D, s: Drawn, key: string) {
@@ -133,6 +168,7 @@ export class Tiles {
   paint(c: CanvasRenderingContext2D, m: Linear, x: number, y: number) {
     if (m.some((v, k) => v !== this.m[k])) {
       this.tiles.clear();
+      this.before = [];
       this.m = m;
     }
     this.clock++;
@@ -149,11 +185,9 @@ export class Tiles {
           const box = this.place(key);
           const touched = this.strokes.filter((s) => hits(this.ink(s).box, box));
           if (!touched.length) continue;
-          const canvas = new OffscreenCanvas(SIDE, SIDE);
-          const context = canvas.getContext('2d');
-          if (!context) continue;
-          tile = { canvas, context, used: this.clock };
-          for (const s of touched) this.lay(context, s, key);
+          tile = blank(this.clock);
+          if (!tile) continue;
+          for (const s of touched) this.lay(tile.context, s, key);
           this.tiles.set(key, tile);
         }
         tile.used = this.clock;

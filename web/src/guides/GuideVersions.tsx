@@ -1,21 +1,16 @@
 // A guide's versions as a thread; any one laid against what is on the page, or taken up again.
-import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api, type Schemas, take } from '../api/client';
+import type { Schemas } from '../api/client';
+import { useGuideVersions } from '../parts/lists';
 import { day } from '../parts/states';
-import { useOpen } from '../session';
 import { guideChanges } from './guideChanges';
 
 type Props = { id: string; current: number; guide: Schemas['LineGuide']; onTake: ((g: Schemas['LineGuide']) => void) | undefined };
 
 export function GuideVersions({ id, current, guide, onTake }: Props) {
-  const { production } = useOpen();
   const [against, setAgainst] = useState<number | null>(null);
   const [from, setFrom] = useState<number | null>(null);
-  const versions = useQuery({
-    queryKey: ['guides', id, 'versions', current],
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/guides/{id}/versions', { params: { path: { production: production.id, id } } })),
-  });
+  const versions = useGuideVersions(id, current);
   const list = versions.data ?? [];
   const one = list.find((v) => v.version === against);
   const other = list.find((v) => v.version === from);

@@ -1,12 +1,11 @@
 // The line guide: roles as lines at their weight, what is checked, page and print; its versions; roles read off a model sheet.
-
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { api, type Schemas, take } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { Conflict, Differences } from '../parts/Conflict';
-import { useGuides } from '../parts/lists';
+import { useGuides, useGuideVersions } from '../parts/lists';
 import { otherSide } from '../parts/stale';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
@@ -38,13 +37,7 @@ const FIRST: Guide = {
 
 /** The guide as it was in the version that unsaved work began from. */
 function useGuideVersion(kept: Schemas['GuideView'] | undefined, from: number): Guide | null {
-  const { production } = useOpen();
-  const versions = useQuery({
-    queryKey: ['guides', kept?.id, 'versions', kept?.version],
-    enabled: !!kept && from > 0 && from !== kept.version,
-    queryFn: () =>
-      take(api.GET('/api/v1/productions/{production}/guides/{id}/versions', { params: { path: { production: production.id, id: kept?.id ?? '' } } })),
-  });
+  const versions = useGuideVersions(kept?.id, kept?.version, from > 0 && from !== kept?.version);
   return versions.data?.find((v) => v.version === from)?.guide ?? null;
 }
 

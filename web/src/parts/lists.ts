@@ -1,6 +1,6 @@
 // The production's lists that more than one place chooses from.
 import { useQuery } from '@tanstack/react-query';
-import { api, type Schemas, take, takeAll } from '../api/client';
+import { api, type Schemas, take, takeAll, takeVersions } from '../api/client';
 import { useOpen } from '../session';
 
 const middle = (widths: number[] = []) => [...widths].sort((a, b) => a - b)[widths.length >> 1] ?? 0;
@@ -42,4 +42,24 @@ export function useGuides() {
   const { production } = useOpen();
   const params = { path: { production: production.id } };
   return useQuery({ queryKey: ['guides', production.id], queryFn: () => take(api.GET('/api/v1/productions/{production}/guides', { params })) });
+}
+
+/** A brush with all of its versions. */
+export async function takeBrush(production: string, id: string): Promise<Schemas['BrushView']> {
+  const path = { production, id };
+  const view = await take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params: { path } }));
+  const older = (before: number | undefined) =>
+    take(api.GET('/api/v1/productions/{production}/brushes/{id}/versions', { params: { path, query: { before } } }));
+  return view.versions.length < view.versions_in_all ? { ...view, versions: await takeVersions(older) } : view;
+}
+
+/** The versions of a line guide, the newest first; none before `id` is known. */
+export function useGuideVersions(id: string | undefined, current: number | undefined, enabled = true) {
+  const { production } = useOpen();
+  const path = { production: production.id, id: id ?? '' };
+  return useQuery({
+    queryKey: ['guides', id, 'versions', current],
+    enabled: enabled && !!id,
+    queryFn: () => takeVersions((before) => take(api.GET('/api/v1/productions/{production}/guides/{id}/versions', { params: { path, query: { before } } }))),
+  });
 }

@@ -105,7 +105,7 @@ export function NewSheet() {
         title={r ? `Sheet ${r.plan.number}: ${readable} of ${r.cells.length} cells read` : 'Add a pen from a sheet'}
         says={
           r && sheet
-            ? `${file?.name} · ${sheet.width_px}×${sheet.height_px} px at ${r.resolution_dpi} dpi · ${r.marks} corner marks · turned ${r.turn_deg.toFixed(2)}° · shading of ${(100 * (r.shading ?? 0)).toFixed(0)} % taken out · printed at ${(100 * (r.printed_scale[0] ?? 1)).toFixed(1)} %${r.beside ? ` · scale by the ${r.beside.kind} beside it: ${r.beside.dpi.map((d) => d.toFixed(1)).join(' × ')} dpi` : ''}`
+            ? `${file?.name} · ${sheet.width_px}×${sheet.height_px} px at ${r.resolution_dpi} dpi · ${r.marks} corner marks · turned ${r.turn_deg.toFixed(2)}° · shading of ${(100 * (r.shading ?? 0)).toFixed(0)} % removed · printed at ${(100 * (r.printed_scale[0] ?? 1)).toFixed(1)} %${r.beside ? ` · scale by the ${r.beside.kind} beside it: ${r.beside.dpi.map((d) => d.toFixed(1)).join(' × ')} dpi` : ''}`
             : 'print it, ink it with the pen, scan it: widths by effort and pace, tapers, nib, dots and edge from one page'
         }
       >

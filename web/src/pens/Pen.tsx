@@ -143,7 +143,7 @@ export function Pen() {
             <b>{p.card.edge ? `${p.card.edge.raggedness_um.toFixed(1)} µm${sure(p.card.edge.raggedness_interval_um, 1)}` : 'not shown'}</b>
           </div>
           <div className="figure-row">
-            <span>correlation</span>
+            <span>grain length</span>
             <b>{p.card.edge?.raggedness_correlation_um ? `${p.card.edge.raggedness_correlation_um.toFixed(0)} µm` : 'too smooth to tell'}</b>
           </div>
           <div className="figure-row">

@@ -179,7 +179,7 @@ export function SheetParts({ pen, sheet, base, cell, setCell }: SheetProps) {
       </div>
       <h2 className="mt-3 mb-1">The sheet, set upright</h2>
       <div className="tight soft mb-1">
-        {r.marks} corner marks · turned {r.turn_deg.toFixed(2)}°{r.shading != null && ` · shading of ${(100 * r.shading).toFixed(0)} % taken out`} · printed at{' '}
+        {r.marks} corner marks · turned {r.turn_deg.toFixed(2)}°{r.shading != null && ` · shading of ${(100 * r.shading).toFixed(0)} % removed`} · printed at{' '}
         {(100 * (r.printed_scale[0] ?? 1)).toFixed(1)} % · choose a cell to see it large
       </div>
       <div style={{ maxWidth: 560, border: '1px solid var(--hairline)' }}>

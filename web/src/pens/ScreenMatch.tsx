@@ -44,7 +44,7 @@ export function ScreenMatch({ pxPerMm, onKeep, onClose }: Props) {
             onClose();
           }}
         >
-          It fits
+          Use this size
         </Button>
         <button type="button" className="btn-word" onClick={onClose}>
           Cancel

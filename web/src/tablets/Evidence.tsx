@@ -71,7 +71,7 @@ export function EvidencePictures({ id }: { id: string }) {
       />
       <Picture
         title="Along a straight edge"
-        says="how far the reports lie off the edge, bow taken out"
+        says="how far the reports lie off the edge, bow removed"
         series={[['var(--ink)', e.ruled]]}
         unit="mm along"
         down="µm off"

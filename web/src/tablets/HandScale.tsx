@@ -88,7 +88,7 @@ export function HandScale({ id }: { id: string }) {
           ))}
           <div className="d-flex gap-2 mt-2">
             <Button size="sm" variant="paper" onClick={() => setRows([...rows, EMPTY])}>
-              One more reading
+              Add reading
             </Button>
             <Button size="sm" variant="paper" onClick={keep}>
               Save force with the profile

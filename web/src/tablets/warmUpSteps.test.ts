@@ -44,7 +44,7 @@ describe('and one that is not is refused with what to do', () => {
   ])('%s', (exercise, drawn, says) => {
     const wrong = whatIsWrong(step(exercise, exercise === 'diagonal' ? 'slow' : undefined), drawn as number[]);
     expect(wrong).toContain(says);
-    expect(wrong).toContain('The stroke was not taken.');
+    expect(wrong).toContain('The stroke was not used.');
   });
 });
 

@@ -82,7 +82,7 @@ export function whatIsWrong(step: Step, s: Samples): string | null {
     way += Math.hypot(x - (s[i - 5] ?? 0), y - (s[i - 4] ?? 0));
     if (chord > 0) off = Math.max(off, Math.abs((x - x0) * (y1 - y0) - (y - y0) * (x1 - x0)) / chord);
   }
-  const lost = ' The stroke was not taken.';
+  const lost = ' The stroke was not used.';
   if (step.exercise === 'dot') {
     if (way > 6) return `That was a stroke, not a dot: hold still.${lost}`;
     return seconds < 0.5 ? `That was too short: hold the dot for a second.${lost}` : null;

@@ -4,6 +4,7 @@ import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
 import { ProofFigures } from '../lanes/ProofFigures';
+import { takeBrush } from '../parts/lists';
 import { day, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { TrimEffect } from './TrimEffect';
@@ -22,7 +23,7 @@ export function TrimPage() {
   const brush = useQuery({
     queryKey: ['brush', t?.brush_id],
     enabled: !!t,
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params: { path: { ...path, id: t?.brush_id ?? '' } } })),
+    queryFn: () => takeBrush(production.id, t?.brush_id ?? ''),
   });
   const answer = useMutation({
     mutationFn: async (what: 'take' | 'leave') => {

@@ -3,7 +3,7 @@
 import { cleanup, render, renderHook, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { afterEach, expect, test, vi } from 'vitest';
-import { PAGE, ProblemError, take, takeAll } from '../api/client';
+import { PAGE, ProblemError, take, takeAll, takeVersions } from '../api/client';
 import { Card, type MatchProps, refusedIn } from '../brushes/Card';
 import { PartTiles } from '../brushes/PartTiles';
 import { usePens } from '../parts/lists';
@@ -51,6 +51,28 @@ test('a row that moved to a later page is there once, and a server that always a
   const same = vi.fn(async () => rows(0, PAGE));
   expect(await takeAll(same)).toEqual(rows(0, PAGE));
   expect(same).toHaveBeenCalledTimes(2);
+});
+
+test('a list whose last row is gone meanwhile is read anew, and not for ever', async () => {
+  const gone = new ProblemError('This list was changed meanwhile.', 409);
+  let k = 0;
+  const changing = async (after: string | undefined) => {
+    if (after && k++ === 0) throw gone;
+    return after ? rows(PAGE, PAGE + 3) : rows(0, PAGE);
+  };
+  expect(await takeAll(changing)).toEqual([...rows(0, PAGE), ...rows(PAGE, PAGE + 3)]);
+  const always = vi.fn(async (after: string | undefined) => (after ? Promise.reject(gone) : rows(0, PAGE)));
+  await expect(takeAll(always)).rejects.toThrow('changed meanwhile');
+  expect(always.mock.calls.length).toBeLessThan(10);
+});
+
+test.each([1, PAGE - 1, PAGE, PAGE + 1, 2 * PAGE + 5])('all %i versions of a thing, the newest first', async (n) => {
+  const version = (k: number) => ({ version: k });
+  const older = vi.fn(async (before = n + 1) => Array.from({ length: Math.min(PAGE, before - 1) }, (_, k) => version(before - 1 - k)));
+  const whole = Array.from({ length: n }, (_, k) => version(n - k));
+  expect(await takeVersions(older)).toEqual(whole);
+  expect(await takeVersions(older, whole.slice(0, PAGE))).toEqual(whole);
+  expect(older.mock.calls.length).toBeLessThan(2 * (n / PAGE + 2));
 });
 
 test('a page that fails fails the list', async () => {

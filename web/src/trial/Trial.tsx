@@ -7,6 +7,7 @@ import type { Samples } from '../engine/engine';
 import { Sheet, type SheetHandle } from '../engine/Sheet';
 import { ViewBar } from '../engine/ViewBar';
 import type { View } from '../engine/view';
+import { inkOf, StrokePoints } from '../lanes/StrokePoints';
 import { Conflict } from '../parts/Conflict';
 import { useKeys } from '../parts/keys';
 import { useGuides } from '../parts/lists';
@@ -16,7 +17,6 @@ import { Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { InkSketch } from './InkSketch';
 import { ReturnedNotes, useReturnedMarks } from './Returned';
-import { StrokePoints } from './StrokePoints';
 import { REACH_MM, type Stroke } from './steps';
 import { TrialBar } from './TrialBar';
 import { TrialSide } from './TrialSide';
@@ -240,7 +240,7 @@ function TrialOf({ id }: { id: string }) {
             <StrokePoints
               key={only.at}
               view={seen}
-              engine={only.drawn.engine}
+              ink={inkOf(only.drawn.engine, only.drawn.samples.zoom ?? 1)}
               samples={only.drawn.samples}
               colour={only.drawn.colour}
               onChange={(to) => edit(() => ({ samples: nulls(to) }))}

@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import { put_right } from '../../engine/prebuilt/eddymist_wasm';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { Figure } from '../parts/Figure';
+import { OwnTapers } from '../parts/OwnTapers';
 import { useMayChange, useOpen } from '../session';
 import { REACH_MM, type Stroke } from './steps';
 import { samplesOf, type useInk } from './useInk';
@@ -188,6 +189,11 @@ function Chosen({ page, ink, chosen, onEdit, onRemove }: Props & { chosen: Set<n
               ×
             </b>
           </div>
+          <OwnTapers
+            own={one.tapers}
+            brush={ink.brushes[one.brush_id]?.versions.find((v) => v.version === one.version)?.brush}
+            onChange={(v) => onEdit((s) => ({ tapers: { ...s.tapers, ...v } }))}
+          />
           <select
             className="form-select form-select-sm tight"
             aria-label="brush of the strokes"

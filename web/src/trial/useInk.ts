@@ -2,9 +2,9 @@
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
-import { type Engine, loadEngine, makeEngine, type Samples } from '../engine/engine';
+import { type Engine, loadEngine, makeEngine, type Samples, type Tapers, taperKey } from '../engine/engine';
 import type { Drawn } from '../engine/tiles';
-import { useRack } from '../parts/lists';
+import { takeBrush, useRack } from '../parts/lists';
 import type { Stroke } from './steps';
 
 /** Which brush inks a pass, and how. */
@@ -48,7 +48,7 @@ export function useInk(production: string, strokes: Stroke[], response: number[]
   const brushes = useQueries({
     queries: ids.map((id) => ({
       queryKey: ['brush', id],
-      queryFn: () => take(api.GET('/api/v1/productions/{production}/brushes/{id}', { params: { path: { production, id } } })),
+      queryFn: () => takeBrush(production, id),
     })),
     combine: byId,
   });
@@ -58,16 +58,16 @@ export function useInk(production: string, strokes: Stroke[], response: number[]
   }, []);
   const engines = useRef<Map<string, Engine>>(new Map());
   const engineOf = useCallback(
-    (brush: string, version: number, factor: number, through: number[][] | null | undefined): [string, Engine] | null => {
+    (brush: string, version: number, factor: number, through: number[][] | null | undefined, own?: Tapers): [string, Engine] | null => {
       const v = brushes[brush];
       const of = v?.versions.find((x) => x.version === version);
       if (!ready || !v || !of) return null;
       // A stroke of before goes by the profile that its brush was matched through.
       const by = through ?? v.response ?? [];
-      const key = `${brush}@${version}×${factor}|${by.join(' ')}|${pxPerMm}`;
+      const key = `${brush}@${version}×${factor}|${taperKey(own)}|${by.join(' ')}|${pxPerMm}`;
       let e = engines.current.get(key);
       if (!e) {
-        e = makeEngine(of.brush, by, pxPerMm, factor);
+        e = makeEngine(of.brush, by, pxPerMm, factor, own);
         engines.current.set(key, e);
       }
       return [key, e];
@@ -79,7 +79,7 @@ export function useInk(production: string, strokes: Stroke[], response: number[]
   const cache = useRef(new WeakMap<Stroke, Drawn>());
   const drawnOf = useCallback(
     (s: Stroke): Drawn | null => {
-      const by = engineOf(s.brush_id, s.version, s.weight_factor ?? 1, s.response);
+      const by = engineOf(s.brush_id, s.version, s.weight_factor ?? 1, s.response, s.tapers);
       if (!by) return null;
       const had = cache.current.get(s);
       if (had?.engine === by[1] && had.colour === s.colour) return had;

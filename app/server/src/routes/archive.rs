@@ -18,8 +18,23 @@ use eddymist_store::{
     store::{self},
 };
 
-pub async fn archived(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<Archived>>> {
-    Ok(Json(store::archive::list(&state.pool, access.production).await?))
+pub async fn archived(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<Archived>>> {
+    store::archive::list(&state.pool, access.production, ask.into()).await?.map(Json).ok_or_else(changed)
+}
+
+/// A page of a list that follows on a row which is there no more.
+pub fn changed() -> Problem {
+    Problem::new(StatusCode::CONFLICT, "this list was changed meanwhile: ask for it from its beginning")
+}
+
+/// Which part of a list of this kind is asked for.
+pub async fn part(state: &State, access: &Access, kind: Kind, ask: PageAsk) -> Answer<Part> {
+    if let Some(after) = ask.after
+        && store::archive::name(&state.pool, access.production, kind, after).await?.is_none()
+    {
+        return Err(changed());
+    }
+    Ok(ask.into())
 }
 
 /// Guides and deliveries are the lead's.

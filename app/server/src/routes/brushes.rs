@@ -3,20 +3,20 @@
 use axum::extract::{Path, Query, State as Extract};
 use uuid::Uuid;
 
-use super::bodies::Made;
+use super::{archive::part, bodies::Made};
 use crate::{
     plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
-    work::brushes::{WARM_UP_BYTES, against, create_brush, laid_out},
+    work::brushes::{WARM_UP_BYTES, against, create_brush, laid_out, version},
 };
 use eddymist_store::{
-    model::{Access, Bench, BenchRequest, BrushSummary, BrushView, Draft, GoBack, NewBrush, PageAsk, SaveBrush},
+    model::{Access, Bench, BenchRequest, BrushSummary, BrushVersion, BrushView, Draft, GoBack, Kind, NewBrush, PageAsk, SaveBrush, VersionsAsk},
     store,
 };
 
 pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<BrushSummary>>> {
-    Ok(Json(store::brushes::list(&state.pool, access.production, access.member.id, ask.into()).await?))
+    Ok(Json(store::brushes::list(&state.pool, access.production, access.member.id, part(&state, &access, Kind::Brushes, ask).await?).await?))
 }
 
 pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewBrush>) -> Answer<Made> {
@@ -25,6 +25,17 @@ pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): J
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<BrushView>> {
     store::brushes::one(&state.pool, access.production, access.member.id, id).await?.map(Json).ok_or_else(|| Problem::not_found("the brush"))
+}
+
+/// Its versions, the newest first, 200 at a time.
+pub async fn versions(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id)): Path<(Uuid, Uuid)>,
+    Query(ask): Query<VersionsAsk>,
+) -> Answer<Json<Vec<BrushVersion>>> {
+    there(&state, &access, id).await?;
+    Ok(Json(store::brushes::versions(&state.pool, access.production, id, ask.before).await?))
 }
 
 pub async fn draft(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<Draft>) -> Answer<Json<()>> {
@@ -45,11 +56,8 @@ async fn there(state: &State, access: &Access, id: Uuid) -> Answer<()> {
 }
 
 async fn stale(state: &State, access: &Access, id: Uuid, from: i32, current: i32) -> Problem {
-    match store::brushes::one(&state.pool, access.production, access.member.id, id).await {
-        Ok(Some(b)) => {
-            let now = b.versions.into_iter().find(|v| v.version == current).and_then(|v| serde_json::to_value(v).ok()).unwrap_or_default();
-            Problem::stale("this brush", from, current, now)
-        }
+    match store::brushes::version(&state.pool, access.production, id, current).await {
+        Ok(Some(now)) => Problem::stale("this brush", from, current, serde_json::to_value(now).unwrap_or_default()),
         Ok(None) => Problem::not_found("the brush"),
         Err(e) => e.into(),
     }
@@ -71,14 +79,11 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
 }
 
 pub async fn go_back(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(g): Json<GoBack>) -> Answer<Json<()>> {
-    let brush = store::brushes::one(&state.pool, access.production, access.member.id, id)
-        .await?
-        .filter(|b| b.versions.iter().any(|v| v.version == g.version))
-        .ok_or_else(|| Problem::not_found("the version"))?;
+    let then = version(&state, &access, id, g.version).await?;
     let mut tx = state.pool.begin().await?;
     match store::brushes::go_back(&mut tx, &access, id, g.from_version, g.version).await? {
         Ok(()) => {
-            store::audit::versions(&mut tx, &access, "brush went back", &brush.name, Some(g.from_version), Some(g.version)).await?;
+            store::audit::versions(&mut tx, &access, "brush went back", &then.brush.name, Some(g.from_version), Some(g.version)).await?;
             tx.commit().await?;
             Ok(Json(()))
         }
@@ -91,7 +96,7 @@ pub async fn bench(Extract(state): Extract<State>, access: Access, Path((_, id))
     let ask = sent.read().await?;
     ask.brush.validate().map_err(Problem::brush)?;
     let under = match ask.under {
-        Some(n) => Some(view.versions.iter().find(|v| v.version == n).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?),
+        Some(n) => Some(version(&state, &access, id, n).await?.brush),
         None => None,
     };
     let a = against(&state, &access, view.pen.map(|p| p.id), ask.profile.or(view.profile.map(|p| p.id))).await?;

@@ -27,7 +27,10 @@ use futures::Stream;
 use serde_json::json;
 use uuid::Uuid;
 
-use super::bodies::{Made, file, laid_aside};
+use super::{
+    archive::changed,
+    bodies::{Made, file, laid_aside},
+};
 use crate::{
     access::Lead,
     plain::{Json, Sent},
@@ -128,7 +131,7 @@ pub async fn drawings(
     let drawings = in_order(&state, id, &d.guide).await?;
     let from = match ask.after {
         None => 0,
-        Some(after) => drawings.iter().position(|w| w.id == after).ok_or_else(|| Problem::not_found("the drawing before"))? + 1,
+        Some(after) => drawings.iter().position(|w| w.id == after).ok_or_else(changed)? + 1,
     };
     Ok(Json(drawings.into_iter().skip(from).take(LISTED).collect()))
 }

@@ -1,6 +1,6 @@
 //! Line guides.
 
-use axum::extract::{Multipart, Path, State as Extract};
+use axum::extract::{Multipart, Path, Query, State as Extract};
 use eddymist_check::{LineGuide, Role, model};
 use eddymist_reader::reading;
 use uuid::Uuid;
@@ -17,7 +17,7 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, GuideView, ModelSheetView, RoleFromLines, SaveGuide},
+    model::{Access, GuideView, ModelSheetView, RoleFromLines, SaveGuide, VersionsAsk},
     store,
 };
 
@@ -52,10 +52,15 @@ pub async fn save(Extract(state): Extract<State>, Lead(access): Lead, Path((_, i
     }
 }
 
-pub async fn versions(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<Vec<GuideView>>> {
-    let all = store::guides::versions(&state.pool, access.production, id).await?;
+pub async fn versions(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id)): Path<(Uuid, Uuid)>,
+    Query(ask): Query<VersionsAsk>,
+) -> Answer<Json<Vec<GuideView>>> {
+    let all = store::guides::versions(&state.pool, access.production, id, ask.before).await?;
     // A guide has at least the version that made it.
-    if all.is_empty() { Err(Problem::not_found("the line guide")) } else { Ok(Json(all)) }
+    if all.is_empty() && ask.before.is_none() { Err(Problem::not_found("the line guide")) } else { Ok(Json(all)) }
 }
 
 async fn sheet(state: &State, bytes: Vec<u8>) -> Answer<model::ModelSheet> {

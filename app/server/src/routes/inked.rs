@@ -47,7 +47,7 @@ pub async fn proof(Extract(state): Extract<State>, access: Access, Path((_, list
     for item in list.split(',').take(MOST_PROOFS + 1) {
         let asked = item.split_once('@').and_then(|(id, v)| Some((Uuid::parse_str(id).ok()?, v.parse().ok()?)));
         let (id, number) = asked.ok_or_else(|| Problem::not_found("a brush of that name (they are named id@version, parted by commas)"))?;
-        let (_, v, _) = version(&state, &access, id, number).await?;
+        let v = version(&state, &access, id, number).await?;
         let day = v.at.get(..10).unwrap_or_default().to_string();
         chosen.push((v.brush, format!("version {number}, {}, {day}", v.by)));
     }
@@ -109,7 +109,7 @@ pub async fn ink_paths(Extract(state): Extract<State>, access: Access, Path((_, 
     }
     let mut brushes = Vec::new();
     for b in &ask.brushes {
-        brushes.push(version(&state, &access, b.brush_id, b.version).await?.1.brush);
+        brushes.push(version(&state, &access, b.brush_id, b.version).await?.brush);
     }
     let used: Vec<Uuid> = ask.brushes.iter().map(|b| b.brush_id).collect();
     store::roll::used(&state.pool, access.production, &used).await?;

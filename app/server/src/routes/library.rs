@@ -48,7 +48,7 @@ pub async fn take(Extract(state): Extract<State>, access: Access) -> Answer<Resp
     }
     // A role that is inked with an older version takes that version along.
     for r in roll.iter().filter(|r| rack.iter().all(|b| (b.id, b.current_version) != (r.brush_id, r.version))) {
-        let (_, v, _) = crate::work::brushes::version(&state, &access, r.brush_id, r.version).await?;
+        let v = crate::work::brushes::version(&state, &access, r.brush_id, r.version).await?;
         let name = format!("{}, version {}", v.brush.name, r.version);
         add(r.brush_id, r.version, eddymist_ink::Brush { name, ..v.brush }, Vec::new());
     }

@@ -10,7 +10,10 @@ use eddymist_reader::reading;
 use eddymist_sim::{pens::Pen, production::pen_scan};
 use uuid::Uuid;
 
-use super::bodies::{Made, uploaded};
+use super::{
+    archive::part,
+    bodies::{Made, uploaded},
+};
 use crate::{
     plain::Json,
     problem::{Answer, Problem},
@@ -21,7 +24,7 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, MarkRead, NewName, NewPen, PageAsk, PenSummary, PenView, ScanMarks, ScanView},
+    model::{Access, Kind, MarkRead, NewName, NewPen, PageAsk, PenSummary, PenView, ScanMarks, ScanView},
     store::{self},
 };
 
@@ -77,7 +80,7 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<PenSummary>>> {
-    Ok(Json(store::pens::list(&state.pool, access.production, ask.into()).await?))
+    Ok(Json(store::pens::list(&state.pool, access.production, part(&state, &access, Kind::Pens, ask).await?).await?))
 }
 
 pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<PenView>> {

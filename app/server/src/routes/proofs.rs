@@ -22,7 +22,7 @@ use crate::{
     problem::{Answer, Problem},
     state::State,
     work::{
-        brushes::{Against, WARM_UP_BYTES, against, card_of},
+        brushes::{Against, WARM_UP_BYTES, against, card_of, version},
         off_thread,
     },
 };
@@ -58,7 +58,7 @@ pub async fn begin(
     Json(ask): Json<BlindAsk>,
 ) -> Answer<Json<BlindView>> {
     let view = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
-    let brush = view.versions.iter().find(|v| v.version == number).map(|v| v.brush.clone()).ok_or_else(|| Problem::not_found("the version"))?;
+    let brush = version(&state, &access, id, number).await?.brush;
     let a = against(&state, &access, view.pen.map(|p| p.id), ask.profile.or(view.profile.map(|p| p.id))).await?;
     let found = state
         .heavy

@@ -92,7 +92,7 @@ async fn hashing(state: &State) -> Answer<OwnedSemaphorePermit> {
 
 /// Signs a member in on this browser, under a new session: who was signed in before is so no longer.
 pub(super) async fn enter(state: &State, auth: &mut Auth, kept: &tower_sessions::Session, headers: &HeaderMap, member: &Member) -> Answer<()> {
-    let failed = |e: String| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the session could not be kept: {e}"));
+    let failed = |e: String| Problem::new(StatusCode::SERVICE_UNAVAILABLE, format!("the session could not be saved: {e}"));
     if let (Some(m), Ok(Some(id))) = (&auth.user, kept.get::<Uuid>(SIGN_IN).await) {
         store::sign_ins::end(&state.pool, m.id, id).await?;
     }

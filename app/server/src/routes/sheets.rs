@@ -75,7 +75,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access, body: Multipar
 async fn shown(state: &State, access: &Access, sha256: String, name: &str, found: PenSheet) -> Answer<Json<SheetView>> {
     let known = store::pens::from_sheet(&state.pool, access.production, &found.reading.plan.number).await?;
     let mut card = PenCard::from_sheet(name, &found.reading, &[], Note::default());
-    card.strip_png = found.strip_png;
+    (card.strip_png, card.source) = (found.strip_png, Some(found.source));
     Ok(Json(SheetView {
         sha256,
         width_px: found.width_px as u32,

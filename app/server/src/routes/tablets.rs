@@ -19,7 +19,7 @@ use eddymist_sim::{
 };
 use uuid::Uuid;
 
-use super::{bodies::Made, pens::new_name};
+use super::{archive::part, bodies::Made, pens::new_name};
 use crate::{
     plain::{Json, Sent},
     problem::{Answer, Problem},
@@ -31,7 +31,7 @@ use crate::{
 };
 use eddymist_store::{
     model::{
-        Access, DrawnWarmUp, NewName, NewProfile, PageAsk, Part, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns,
+        Access, DrawnWarmUp, Kind, NewName, NewProfile, PageAsk, Part, ProfileReading, ProfileView, ScaleReadings, SimulatedWarmUp, StandIn, StandIns,
         TransferProfile, TransferView, WarmUpText,
     },
     store,
@@ -142,7 +142,7 @@ pub async fn rename(Extract(state): Extract<State>, access: Access, Path((_, id)
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<ProfileView>>> {
-    let mut all = store::profiles::list(&state.pool, access.production, ask.into()).await?;
+    let mut all = store::profiles::list(&state.pool, access.production, part(&state, &access, Kind::Profiles, ask).await?).await?;
     all.iter_mut().for_each(|p| p.mine = same_name(&p.artist, &access.member.name));
     Ok(Json(all))
 }

@@ -16,6 +16,7 @@ use crate::{
     plain::Json,
     problem::{Answer, Problem},
     state::State,
+    work::brushes::version,
     work::team::{carries, computed, known, looked, may_answer, profiles, report, seen, trims},
 };
 use eddymist_store::{
@@ -86,7 +87,7 @@ pub async fn offer(Extract(state): Extract<State>, Lead(access): Lead, Json(ask)
     })
     .await?;
     let (Some(trim), says) = found.map_or((None, None), |(w, s)| (w.trim, s)) else {
-        return Err(Problem::input(format!("{} is neither heavy nor thin in {} over these drawings: there is nothing to trim", ask.artist, ask.role)));
+        return Err(Problem::input(format!("{} is neither heavy nor thin in {} over these drawings: there is nothing to correct", ask.artist, ask.role)));
     };
     let carries = carries(&state, &access, &l, &profiles, &ask.artist, &ask.role, &trim).await?.map_err(Problem::input)?;
     let Some(c) = carries.iter().find(|c| c.onto == ask.onto) else {
@@ -147,14 +148,14 @@ pub async fn take(Extract(state): Extract<State>, access: Access, Path((_, id)):
     let mut tx = state.pool.begin().await?;
     let (made, what) = match (t.onto, t.profile_id) {
         (Onto::Profile, Some(profile)) => {
-            let advice = format!("Trimmed for {}: {}", t.role, t.says);
+            let advice = format!("Corrected for {}: {}", t.role, t.says);
             let id = store::team::trimmed_profile(&mut tx, &access, profile, &t.curve, &advice).await?;
             (id.ok_or_else(|| Problem::not_found("the profile"))?, "profile saved".to_string())
         }
         _ => {
             let from =
                 store::brushes::one(&state.pool, access.production, access.member.id, t.brush_id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
-            let brush = from.versions.into_iter().find(|v| v.version == t.brush_version).map(|v| v.brush).ok_or_else(|| Problem::not_found("that version"))?;
+            let brush = version(&state, &access, t.brush_id, t.brush_version).await?.brush;
             let name = if from.name.ends_with(&format!("for {}", t.artist)) { from.name } else { format!("{} for {}", from.name, t.artist) };
             let brush = Brush { name: name.clone(), weight: t.curve.clone(), ..brush };
             let own = store::team::own_brush(&state.pool, access.production, &name).await?;

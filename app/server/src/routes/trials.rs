@@ -15,7 +15,10 @@ use eddymist_ink::{InkedSample, Stroke};
 use eddymist_reader::reading;
 use uuid::Uuid;
 
-use super::bodies::{Made, file, uploaded};
+use super::{
+    archive::part,
+    bodies::{Made, file, uploaded},
+};
 use crate::{
     plain::{Json, Sent},
     problem::{Answer, Problem},
@@ -27,7 +30,7 @@ use crate::{
     },
 };
 use eddymist_store::{
-    model::{Access, NewTrial, PageAsk, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
+    model::{Access, Kind, NewTrial, PageAsk, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
     store,
 };
 
@@ -60,6 +63,9 @@ fn checked(page: &TrialPage) -> Answer<()> {
         if !fine || s.samples.is_empty() || s.samples.len() % 6 != 0 || s.samples.iter().flatten().any(|v| !v.is_finite()) {
             return Err(Problem::input("a stroke has six numbers a sample, a weight factor of 0.05 to 20, and a colour #rrggbb"));
         }
+        if ![s.tapers.lead_in_mm, s.tapers.lead_out_mm].into_iter().flatten().all(|mm| (0.0..=1000.0).contains(&mm)) {
+            return Err(Problem::input("a stroke's own tapers are 0 to 1000 mm long"));
+        }
         if !s.response.as_ref().is_none_or(|r| is_response(r)) {
             return Err(Problem::input(NO_RESPONSE));
         }
@@ -85,7 +91,7 @@ async fn own(state: &State, access: &Access, page: &TrialPage, before: Option<&T
 }
 
 pub async fn list(Extract(state): Extract<State>, access: Access, Query(ask): Query<PageAsk>) -> Answer<Json<Vec<TrialSummary>>> {
-    Ok(Json(store::trials::list(&state.pool, access.production, ask.into()).await?))
+    Ok(Json(store::trials::list(&state.pool, access.production, part(&state, &access, Kind::Trials, ask).await?).await?))
 }
 
 pub async fn create(Extract(state): Extract<State>, access: Access, Json(new): Json<NewTrial>) -> Answer<Made> {
@@ -115,7 +121,7 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
     let mut tx = state.pool.begin().await?;
     match store::trials::put(&mut tx, access.production, id, s.from_revision, &s.page).await? {
         Some(revision) => {
-            store::audit::versions(&mut tx, &access, "trial page kept", &now.name, Some(s.from_revision), Some(revision)).await?;
+            store::audit::versions(&mut tx, &access, "trial page saved", &now.name, Some(s.from_revision), Some(revision)).await?;
             tx.commit().await?;
             Ok(Json(TrialSaved { revision }))
         }

@@ -64,9 +64,8 @@ pub async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile:
 pub async fn create_brush(state: &State, access: &Access, new: NewBrush) -> Answer<Uuid> {
     let (mut brush, pen, profile, says) = if let Some(source) = new.copy_of {
         let from = store::brushes::one(&state.pool, access.production, access.member.id, source).await?.ok_or_else(|| Problem::not_found("the brush"))?;
-        let version = new.copy_version.unwrap_or(from.current_version);
-        let v = from.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
-        (v.brush, from.pen.map(|p| p.id), from.profile.map(|p| p.id), format!("copy of {}, version {version}", from.name))
+        let v = version(state, access, source, new.copy_version.unwrap_or(from.current_version)).await?;
+        (v.brush, from.pen.map(|p| p.id), from.profile.map(|p| p.id), format!("copy of {}, version {}", from.name, v.version))
     } else {
         let a = against(state, access, new.pen_id, new.profile_id).await?;
         let fitted = move || {
@@ -185,8 +184,6 @@ fn pressed(stroke: &Stroke) -> f64 {
 }
 
 /// One version of a brush.
-pub async fn version(state: &State, access: &Access, id: Uuid, version: i32) -> Answer<(String, BrushVersion, Option<Vec<[f64; 2]>>)> {
-    let b = store::brushes::one(&state.pool, access.production, access.member.id, id).await?.ok_or_else(|| Problem::not_found("the brush"))?;
-    let v = b.versions.into_iter().find(|v| v.version == version).ok_or_else(|| Problem::not_found("the version"))?;
-    Ok((b.name, v, b.response))
+pub async fn version(state: &State, access: &Access, id: Uuid, version: i32) -> Answer<BrushVersion> {
+    store::brushes::version(&state.pool, access.production, id, version).await?.ok_or_else(|| Problem::not_found("this version of the brush"))
 }

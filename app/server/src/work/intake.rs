@@ -124,7 +124,7 @@ pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<Came>) 
                 drop(read);
                 added(state, access, &delivery.name, &out).await?;
                 p.detail = format!(
-                    "{} files were taken in, {file} and what came after it were not: {}. Send the same files again: what is there is passed over",
+                    "{} files were added; {file} and what came after it were not: {}. Send the same files again: those that are there are skipped",
                     out.len(),
                     p.detail
                 );

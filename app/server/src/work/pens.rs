@@ -7,6 +7,7 @@ use axum::{
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_calibrate::{PenCard, lanes::PenLine};
 use eddymist_formats::{
+    Given,
     images::{PngKind, write_png},
     pen_sheet::strip_uri,
 };
@@ -43,7 +44,7 @@ pub fn pen_line(v: LineView, effort: Option<f64>) -> Answer<PenLine> {
 
 /// Decodes and measures; the reason says what to do.
 pub fn read_scan(bytes: &[u8], dpi: Option<f64>) -> Answer<(u32, u32, LineMeasurement, Vec<LineView>)> {
-    let read = reading::lines(bytes, dpi.map(|d| [d; 2]), None).map_err(|e| match e {
+    let read = reading::lines(bytes, Given::dpi(dpi.map(|d| [d; 2])), None).map_err(|e| match e {
         Unread::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then measure again"),
         e => e.into(),
     })?;

@@ -1,7 +1,7 @@
 //! A pen from a sampler sheet: read, made into a card and kept.
 
 use eddymist_calibrate::{PenCard, lanes::PenLine};
-use eddymist_formats::pen_sheet::PenSheet;
+use eddymist_formats::{Given, pen_sheet::PenSheet};
 use eddymist_measure::sheet::{Marked, layout::CellKind};
 use eddymist_reader::{Unread, reading};
 use uuid::Uuid;
@@ -17,7 +17,7 @@ use eddymist_store::{
 
 /// Reads the bytes of a sheet; the reason says what to do.
 pub fn read_sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Answer<PenSheet> {
-    reading::sheet(bytes, dpi.map(|d| [d; 2]), marked).map_err(|e| match e {
+    reading::sheet(bytes, Given::dpi(dpi.map(|d| [d; 2])), marked).map_err(|e| match e {
         Unread::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then read it again"),
         e => e.into(),
     })
@@ -26,7 +26,7 @@ pub fn read_sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Answer<P
 /// Keeps the pen of a sheet.
 pub async fn keep_sheet(state: &State, access: &Access, new: &NewSheetPen, found: PenSheet) -> Answer<Uuid> {
     let mut card = PenCard::from_sheet(new.name.trim(), &found.reading, &new.left_out, new.note.clone());
-    card.strip_png = found.strip_png;
+    (card.strip_png, card.source) = (found.strip_png, Some(found.source));
     card.weigh(&new.grams);
     if card.widths_by_effort.is_none() && card.lead_out.is_none() && card.widths_by_pace.is_none() {
         return Err(Problem::input("no cell that counts shows a line; leave at least one with ruled lines in"));

@@ -59,7 +59,7 @@ pub async fn looked(state: &State, access: &Access, ask: &TeamAsk) -> Answer<Opt
 /// Statistics off the threads that serve.
 pub async fn computed<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Answer<T> {
     tokio::task::spawn_blocking(work).await.map_err(|e| {
-        tracing::error!("the team could not be reckoned: {e}");
+        tracing::error!("the team's figures could not be computed: {e}");
         Problem::ours()
     })
 }

@@ -30,8 +30,8 @@ pub async fn laid(state: &State, access: &Access, id: Uuid) -> Answer<Laid> {
     let mut brushes = HashMap::new();
     for s in &page.strokes {
         if let std::collections::hash_map::Entry::Vacant(free) = brushes.entry((s.brush_id, s.version)) {
-            let (_, v, response) = crate::work::brushes::version(state, access, s.brush_id, s.version).await?;
-            free.insert((v.brush, response));
+            let v = crate::work::brushes::version(state, access, s.brush_id, s.version).await?;
+            free.insert((v.brush, store::brushes::response(&state.pool, access.production, s.brush_id).await?));
         }
     }
     Ok(Laid { page, brushes })
@@ -56,7 +56,7 @@ impl Laid {
             // Whoever looks at it: what was drawn goes through the tablet that it was drawn on.
             let response = s.response.as_ref().or(response.as_ref()).filter(|r| !r.is_empty());
             let response = response.map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
-            let inker = Inker::new(&brush.weighed(s.weight_factor), response, None).map_err(Problem::input)?;
+            let inker = Inker::new(&brush.weighed(s.weight_factor).tapered(s.tapers), response, None).map_err(Problem::input)?;
             let stroke = Stroke { zoom: s.zoom, timed: true, ..drawn };
             Ok((stroke, inker.at_px_per_mm(self.page.px_per_mm)))
         };

@@ -57,7 +57,10 @@ pub struct BrushView {
     pub tags: Vec<String>,
     /// Of the tags: given with a change of them.
     pub tags_version: i32,
+    /// The newest 200, the one that is current, and the one that one's own unsaved work began from; the newest first.
     pub versions: Vec<BrushVersion>,
+    /// How many there are.
+    pub versions_in_all: i64,
     pub pen: Option<StandInRef>,
     pub profile: Option<StandInRef>,
     /// The response of the profile, for live ink.

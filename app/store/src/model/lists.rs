@@ -14,6 +14,14 @@ pub struct PageAsk {
     pub after: Option<Uuid>,
 }
 
+/// The same of versions, the newest first.
+#[derive(Debug, Default, Clone, Copy, Deserialize, JsonSchema)]
+#[serde(default)]
+pub struct VersionsAsk {
+    /// What is older than this version; without it the newest.
+    pub before: Option<i32>,
+}
+
 /// Which part of a list is read.
 #[derive(Debug, Default, Clone, Copy)]
 pub struct Part {

@@ -1,5 +1,6 @@
 //! What the interface takes and gives of trial pages.
 
+use eddymist_ink::brush::OwnTapers;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
@@ -51,6 +52,9 @@ pub struct TrialStroke {
     pub colour: String,
     #[serde(default = "one")]
     pub weight_factor: f64,
+    /// Its own tapers, where it has any.
+    #[serde(default, skip_serializing_if = "OwnTapers::is_none")]
+    pub tapers: OwnTapers,
     /// The response of the hand that drew it, on its tablet: raw pressure to effort; empty where it had none. A stroke without it is of before,
     /// and goes by the profile that its brush was matched through.
     #[serde(default, skip_serializing_if = "Option::is_none")]

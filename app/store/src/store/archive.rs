@@ -4,7 +4,7 @@ use sqlx::{Connection, PgConnection, PgPool, Row};
 use uuid::Uuid;
 
 use super::iso;
-use crate::model::{Archived, Kind, Removal};
+use crate::model::{Archived, Kind, Part, Removal};
 
 impl Kind {
     pub const ALL: [Self; 6] = [Self::Pens, Self::Profiles, Self::Brushes, Self::Guides, Self::Deliveries, Self::Trials];
@@ -134,17 +134,36 @@ async fn stands(connection: &mut PgConnection, on: &[(&'static str, &'static str
     Ok(None)
 }
 
-/// Everything archived, the last first.
-pub async fn list(pool: &PgPool, production: Uuid) -> Result<Vec<Archived>, sqlx::Error> {
-    let mut out = Vec::new();
-    for kind in Kind::ALL {
-        let sql = format!("SELECT t.id, {}, t.archived_at FROM {} t WHERE t.production_id = $1 AND t.archived_at IS NOT NULL", kind.name(), kind.table());
-        for r in sqlx::query(&sql).bind(production).fetch_all(pool).await? {
-            out.push(Archived { kind, id: r.try_get(0)?, name: r.try_get::<Option<String>, _>(1)?.unwrap_or_default(), at: iso(r.try_get(2)?) });
+/// What is archived, the last first; none where the row that it should follow on is no longer there.
+pub async fn list(pool: &PgPool, production: Uuid, part: Part) -> Result<Option<Vec<Archived>>, sqlx::Error> {
+    let each = Kind::ALL.iter().enumerate().map(|(k, kind)| {
+        format!(
+            "SELECT {k} AS kind, t.id, {} AS name, t.archived_at FROM {} t WHERE t.production_id = $1 AND t.archived_at IS NOT NULL",
+            kind.name(),
+            kind.table()
+        )
+    });
+    let all = each.collect::<Vec<_>>().join(" UNION ALL ");
+    let last: Option<(time::OffsetDateTime, Uuid)> = match part.after {
+        None => None,
+        Some(after) => {
+            let sql = format!("SELECT archived_at, id FROM ({all}) a WHERE id = $2");
+            match sqlx::query_as(&sql).bind(production).bind(after).fetch_optional(pool).await? {
+                None => return Ok(None),
+                found => found,
+            }
         }
-    }
-    out.sort_by(|a, b| b.at.cmp(&a.at));
-    Ok(out)
+    };
+    let (at, id) = last.unzip();
+    let sql = format!(
+        "SELECT kind, id, name, archived_at FROM ({all}) a WHERE $2::timestamptz IS NULL OR (archived_at, id) < ($2, $3) ORDER BY archived_at DESC, id DESC LIMIT $4"
+    );
+    let rows = sqlx::query(&sql).bind(production).bind(at).bind(id).bind(part.most).fetch_all(pool).await?;
+    let read = rows.into_iter().map(|r| {
+        let kind = Kind::ALL[usize::try_from(r.try_get::<i32, _>(0)?).unwrap_or_default()];
+        Ok(Archived { kind, id: r.try_get(1)?, name: r.try_get::<Option<String>, _>(2)?.unwrap_or_default(), at: iso(r.try_get(3)?) })
+    });
+    read.collect::<Result<_, sqlx::Error>>().map(Some)
 }
 
 /// What would go with a thing.

@@ -14,7 +14,7 @@ pub async fn log(db: &mut PgConnection, access: &Access, action: &str, subject: 
 /// Writes one row of a change from a version to another. Work that is kept again and again, such as a trial page's, stands once for
 /// ten minutes of it, with the last version.
 pub async fn versions(db: &mut PgConnection, access: &Access, action: &str, subject: &str, from: Option<i32>, to: Option<i32>) -> Result<(), sqlx::Error> {
-    if action == "trial page kept" {
+    if action == "trial page saved" {
         let again = sqlx::query!(
             "UPDATE audit SET to_version = $5 WHERE id = (SELECT id FROM audit WHERE production_id = $1 AND member_id = $2 AND action = $3 AND subject = $4
                AND at > now() - interval '10 minutes' ORDER BY id DESC LIMIT 1)",

@@ -5,7 +5,7 @@ use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::model::{Access, BrushSummary, BrushVersion, BrushView, Part, StandInRef};
+use crate::model::{Access, BrushSummary, BrushVersion, BrushView, PAGE, Part, StandInRef};
 
 /// A trimmed brush: a new version of the artist's own, or a brush of their own.
 pub async fn keep_trimmed(
@@ -121,7 +121,7 @@ pub async fn held(pool: &PgPool, production: Uuid, ids: &[Uuid]) -> Result<i64, 
 /// A brush with its versions, and a member's unsaved work on it.
 pub async fn one(pool: &PgPool, production: Uuid, member: Uuid, id: Uuid) -> Result<Option<BrushView>, sqlx::Error> {
     let row = sqlx::query!(
-        r#"SELECT b.name, b.current_version, b.tags, b.tags_version, d.draft AS "draft?", d.from_version AS "from_version?", b.pen_id, b.profile_id, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile, f.profile->'response' AS response
+        r#"SELECT b.name, b.current_version, b.tags, b.tags_version, d.draft AS "draft?", d.from_version AS "from_version?", b.pen_id, (SELECT count(*) FROM brush_versions v WHERE v.brush_id = b.id) AS "versions_in_all!", b.profile_id, p.name AS "pen?", f.artist || ' on the ' || f.tablet AS profile, f.profile->'response' AS response
            FROM brushes b LEFT JOIN pens p ON p.id = b.pen_id LEFT JOIN profiles f ON f.id = b.profile_id
            LEFT JOIN brush_drafts d ON d.brush_id = b.id AND d.member_id = $3 WHERE b.production_id = $1 AND b.id = $2"#,
         production, id, member
@@ -129,11 +129,12 @@ pub async fn one(pool: &PgPool, production: Uuid, member: Uuid, id: Uuid) -> Res
     .fetch_optional(pool)
     .await?;
     let Some(r) = row else { return Ok(None) };
-    let versions = sqlx::query!(
-        "SELECT v.version, v.brush, v.says, v.created_at, m.name FROM brush_versions v JOIN members m ON m.id = v.created_by WHERE v.brush_id = $1 ORDER BY v.version DESC", id
-    )
-    .fetch_all(pool)
-    .await?;
+    let mut versions = versions(pool, production, id, None).await?;
+    for needed in [r.current_version, r.from_version.unwrap_or(r.current_version)] {
+        if versions.iter().all(|v| v.version != needed) {
+            versions.extend(version(pool, production, id, needed).await?);
+        }
+    }
     Ok(Some(BrushView {
         id,
         name: r.name,
@@ -142,14 +143,42 @@ pub async fn one(pool: &PgPool, production: Uuid, member: Uuid, id: Uuid) -> Res
         draft_from_version: r.from_version,
         tags: r.tags,
         tags_version: r.tags_version,
-        versions: versions
-            .into_iter()
-            .map(|v| Ok(BrushVersion { version: v.version, brush: document(v.brush)?, says: v.says, by: v.name, at: iso(v.created_at) }))
-            .collect::<Result<_, sqlx::Error>>()?,
+        versions,
+        versions_in_all: r.versions_in_all,
         pen: r.pen_id.zip(r.pen).map(|(id, name)| StandInRef { id, name }),
         profile: r.profile_id.zip(r.profile).map(|(id, name)| StandInRef { id, name }),
         response: r.response.map(document).transpose()?,
     }))
+}
+
+/// A brush's versions, the newest first, so many at a time: those older than one of them.
+pub async fn versions(pool: &PgPool, production: Uuid, id: Uuid, before: Option<i32>) -> Result<Vec<BrushVersion>, sqlx::Error> {
+    let rows = sqlx::query!(
+        "SELECT v.version, v.brush, v.says, v.created_at, m.name FROM brush_versions v JOIN brushes b ON b.id = v.brush_id JOIN members m ON m.id = v.created_by
+         WHERE b.production_id = $1 AND b.id = $2 AND ($3::int IS NULL OR v.version < $3) ORDER BY v.version DESC LIMIT $4",
+        production,
+        id,
+        before,
+        PAGE as i64
+    )
+    .fetch_all(pool)
+    .await?;
+    rows.into_iter().map(|v| Ok(BrushVersion { version: v.version, brush: document(v.brush)?, says: v.says, by: v.name, at: iso(v.created_at) })).collect()
+}
+
+/// One version of a brush.
+pub async fn version(pool: &PgPool, production: Uuid, id: Uuid, version: i32) -> Result<Option<BrushVersion>, sqlx::Error> {
+    Ok(versions(pool, production, id, version.checked_add(1)).await?.into_iter().find(|v| v.version == version))
+}
+
+/// The response of the profile that a brush was matched through.
+pub async fn response(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Vec<[f64; 2]>>, sqlx::Error> {
+    let kept = sqlx::query_scalar!(
+        r#"SELECT f.profile->'response' AS "response?" FROM brushes b JOIN profiles f ON f.id = b.profile_id WHERE b.production_id = $1 AND b.id = $2"#,
+        production,
+        id
+    );
+    kept.fetch_optional(pool).await?.flatten().map(document).transpose()
 }
 
 /// Keeps a member's unsaved work, or takes it back with none; false where there is no such brush.

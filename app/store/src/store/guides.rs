@@ -5,7 +5,7 @@ use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
-use crate::model::{Access, GuideView};
+use crate::model::{Access, GuideView, PAGE};
 
 pub async fn create(db: &mut PgConnection, access: &Access, guide: &LineGuide) -> Result<Uuid, sqlx::Error> {
     let id = Uuid::new_v4();
@@ -52,13 +52,15 @@ pub async fn save(db: &mut PgConnection, access: &Access, id: Uuid, from: i32, g
     Ok(Ok(next))
 }
 
-/// All versions, the newest first.
-pub async fn versions(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Vec<GuideView>, sqlx::Error> {
+/// Its versions, the newest first, so many at a time: those older than one of them.
+pub async fn versions(pool: &PgPool, production: Uuid, id: Uuid, before: Option<i32>) -> Result<Vec<GuideView>, sqlx::Error> {
     let rows = sqlx::query!(
         "SELECT g.id, v.version, v.guide, v.created_at, m.name FROM guides g JOIN guide_versions v ON v.guide_id = g.id JOIN members m ON m.id = v.created_by
-         WHERE g.production_id = $1 AND g.id = $2 ORDER BY v.version DESC",
+         WHERE g.production_id = $1 AND g.id = $2 AND ($3::int IS NULL OR v.version < $3) ORDER BY v.version DESC LIMIT $4",
         production,
-        id
+        id,
+        before,
+        PAGE as i64
     )
     .fetch_all(pool)
     .await?;

@@ -41,9 +41,12 @@ pub async fn keep(db: &mut PgConnection, access: &Access, card: &PenCard, lines:
 /// The drawer, in the order in which its pens came in.
 pub async fn list(pool: &PgPool, production: Uuid, part: Part) -> Result<Vec<PenSummary>, sqlx::Error> {
     let rows = sqlx::query!(
-        "SELECT id, name, card, lines, tags, sheet_number, created_at FROM pens p WHERE production_id = $1 AND archived_at IS NULL
+        // One line of each, that at normal effort, and the card without the strip's picture: the rest stays with the pen.
+        r#"SELECT id, name, card - 'strip_png' AS "card!", tags, sheet_number, created_at,
+             (SELECT l FROM jsonb_array_elements(lines->'lines') WITH ORDINALITY AS of (l, n) ORDER BY abs(coalesce((l->>'effort')::float8, 0.5) - 0.5), n LIMIT 1) AS line
+           FROM pens p WHERE production_id = $1 AND archived_at IS NULL
            AND ($2::uuid IS NULL OR (created_at, id) > (SELECT l.created_at, l.id FROM pens l WHERE l.id = $2 AND l.production_id = $1))
-         ORDER BY created_at, id LIMIT $3",
+         ORDER BY created_at, id LIMIT $3"#,
         production,
         part.after,
         part.most
@@ -52,13 +55,8 @@ pub async fn list(pool: &PgPool, production: Uuid, part: Part) -> Result<Vec<Pen
     .await?;
     rows.into_iter()
         .map(|r| {
-            let mut lines: PenLines = document(r.lines)?;
-            lines.lines.sort_by(|a, b| (a.effort.unwrap_or(0.5) - 0.5).abs().total_cmp(&(b.effort.unwrap_or(0.5) - 0.5).abs()));
-            let mut card: PenCard = document(r.card)?;
-            // The drawer draws the line's edges: the strip's picture stays with the pen.
-            card.strip_png = None;
-            let line = lines.lines.into_iter().next();
-            Ok(PenSummary { id: r.id, name: r.name, card, line, tags: r.tags, sheet_number: r.sheet_number, kept_at: iso(r.created_at) })
+            let line = r.line.map(document).transpose()?;
+            Ok(PenSummary { id: r.id, name: r.name, card: document(r.card)?, line, tags: r.tags, sheet_number: r.sheet_number, kept_at: iso(r.created_at) })
         })
         .collect()
 }

@@ -60,7 +60,7 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
     if open(Part::LeadOut) && card.lead_out.is_some() {
         let flicks: Vec<&Stroke> = warmup.map(|w| w.strokes(Exercise::Flick).filter(|s| s.samples.len() > 8).collect()).unwrap_or_default();
         if flicks.is_empty() {
-            assumed.push("lead-out: the warm-up has no flicks, so the pen's own law is taken, as if the hand lifted at full effort".into());
+            assumed.push("lead-out: the warm-up has no flicks, so the pen's own shape is used, as if the hand lifted at full effort".into());
         }
         brush.lead_out = bench.lead_out(&brush, &flicks)?.0;
     }

@@ -8,7 +8,7 @@ fn difference(d: f64, least: f64, unit: &str, digits: usize, [more, less]: [&str
 }
 
 pub(super) const NOT_SHOWN: &str = "the warm-up has no strokes that show it";
-pub(super) const NO_LANDING: &str = "the warm-up has no stroke that lands while moving: the pen's own law is taken";
+pub(super) const NO_LANDING: &str = "the warm-up has no stroke that lands while moving: the pen's own shape is used";
 pub(super) const NO_STROKES: &str = "there are no strokes of your hand to compare with the pen; warm up on this tablet first";
 pub(super) const NO_EFFORTS: &str = "the warm-up has no strokes at the pen's efforts; draw the five efforts";
 pub(super) const SINGLE_LINES: &str = "the pen's own spread is not known from single lines; three lines at each effort would do";
@@ -102,7 +102,7 @@ impl WeightOff {
     }
 
     pub fn alike(&self) -> String {
-        format!("within {:.1} % at every effort, on strokes that the fit has not seen", self.share().max(0.1))
+        format!("within {:.1} % at every effort, on strokes that were left out of the match", self.share().max(0.1))
     }
 
     pub fn differs(&self) -> String {

@@ -73,7 +73,7 @@ pub enum Scale {
 pub enum ProfileError {
     #[error("the warm-up has no strokes in an effort or ramp exercise; draw at least the five efforts, or one ramp")]
     NoExercise,
-    #[error("this device reported no pressure (a mouse does not): a response cannot be measured; use a stylus, or ink by course")]
+    #[error("this device reported no pressure (a mouse does not): a response cannot be measured; use a stylus, or choose the pressure along the line")]
     NoPressure,
     #[error("the pressure did not rise with the effort: all strokes came out alike at {0:.3}; press from feather to hardest")]
     Flat(f64),

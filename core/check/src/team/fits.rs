@@ -123,7 +123,7 @@ fn of_the_guide(guide: &LineGuide, look: &RoleLook, name: &str) -> Option<Fit> {
     Some(Fit {
         kind: FitKind::Guide,
         says: format!(
-            "All {same} artists are {word} in {}, at {:.2} px in the mean where {} asks for {:.2}",
+            "All {same} artists are {word} in {}, at {:.2} px on average where {} asks for {:.2}",
             look.role, all.mean, guide.name, look.weight.target
         ),
         settle: "Compare the guide's target with an approved model sheet before anybody changes a brush".into(),
@@ -200,7 +200,7 @@ fn of_the_profile(seen: &[&Entry], profiles: &[ProfileKnown], name: &str) -> Vec
                     "{}’s profile of {} reaches its full point at {:.2} of the range: pressing harder changes nothing from there on",
                     p.artist, p.tablet, p.full_point
                 ),
-                settle: "Take the correction, or let the tablet ask for more pressure in its own settings and warm up again".into(),
+                settle: "Accept the correction, or let the tablet ask for more pressure in its own settings and warm up again".into(),
             }),
             Some(_) => {}
             None => out.push(Fit {
@@ -236,7 +236,7 @@ fn what_never_varies(seen: &[&Entry], entries: &[Entry], name: &str, parted: &[O
     (tablets.len() == 1 && brushes.len() == 1 && !alone.is_empty()).then(|| Fit {
         kind: FitKind::Confounded,
         says: format!(
-            "{name} always drew with the same tablet and brush, and nobody else used the {}: they are confounded with the hand",
+            "{name} always drew with the same tablet and brush, and nobody else used the {}: what is theirs cannot be told from the hand",
             alone.join(" or the ")
         ),
         settle: format!("Three drawings of {name} with another {0}, or three of somebody else with this {0}", alone[0]),

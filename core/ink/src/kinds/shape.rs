@@ -18,7 +18,7 @@ pub enum LevelShapeError {
     Path(String),
     #[error("the shape has no area, or is thinner than a thousandth of its length")]
     NoArea,
-    #[error("the shape has {0} points; at most 20,000 are taken")]
+    #[error("the shape has {0} points; at most 20,000 are read")]
     TooMany(usize),
     #[error("the shape is in {0} pieces, and ends that keep their length need one: its middle repeats and would fall apart")]
     Pieces(usize),

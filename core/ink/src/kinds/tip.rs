@@ -12,7 +12,7 @@ pub enum TipError {
     Picture(#[from] PictureError),
     #[error("the tip is empty: no pixel of it is covered")]
     Empty,
-    #[error("the tooth states no resolution: save it with its dpi")]
+    #[error("the paper tooth states no resolution: save it with its dpi")]
     NoResolution,
     #[error("the paper tooth is even: paper without heights takes ink everywhere alike; leave it out")]
     Even,

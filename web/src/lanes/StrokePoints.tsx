@@ -1,12 +1,30 @@
-// The points of one chosen stroke, over the page: nudged, added, taken out, and the line's width pulled at each; by pointer and by keys.
+// The points of one chosen line, over the page: nudged, added, taken out, and, where pressure makes it, the width pulled at each; by
+// pointer and by keys.
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { nudged, stroke_points, without_point } from '../../engine/prebuilt/eddymist_wasm';
 import { type Engine, type Samples, strokePaths } from '../engine/engine';
 import { linear, type Point, toPage, toScreen, type View } from '../engine/view';
 
+/** What the points ask of what inks the line. */
+export type PointInk = {
+  /** The line's width at each sample, mm; none where it is not pulled here. */
+  widths: ((flat: Float64Array) => Float64Array) | null;
+  widened: ((flat: Float64Array, points: Uint32Array, k: number, mm: number) => Float64Array) | null;
+  /** What is inked against the page's size; 1 where none is given. */
+  scale?: number;
+  /** The line as it would be, SVG path data in mm. */
+  paths: (samples: Samples) => string[];
+};
+/** Of a stroke that was drawn. */
+export const inkOf = (engine: Engine, zoom: number): PointInk => ({
+  widths: (flat) => engine.widths(flat, zoom),
+  widened: (flat, points, k, mm) => engine.widened(flat, zoom, points, k, mm),
+  paths: (samples) => strokePaths(engine, samples).map(([path]) => path),
+});
+
 type Props = {
   view: View;
-  engine: Engine;
+  ink: PointInk;
   samples: Samples;
   colour: string;
   /** The stroke as it is to be: one step of the work. */
@@ -31,8 +49,7 @@ function across(s: ArrayLike<number>, i: number): Point {
   return [(b[1] - a[1]) / long, -(b[0] - a[0]) / long];
 }
 
-export function StrokePoints({ view, engine, samples, colour, onChange }: Props) {
-  const zoom = samples.zoom ?? 1;
+export function StrokePoints({ view, ink, samples, colour, onChange }: Props) {
   const made = useMemo(() => Array.from(stroke_points(flatOf(samples), WITHIN)), [samples]);
   const [points, setPoints] = useState<number[]>(made);
   const [draft, setDraft] = useState<Samples | null>(null);
@@ -48,11 +65,12 @@ export function StrokePoints({ view, engine, samples, colour, onChange }: Props)
     length.current = samples.length;
   }, [samples, made]);
   const shown = draft ?? samples;
-  const widths = useMemo(() => engine.widths(flatOf(shown), zoom), [engine, shown, zoom]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what inks is made anew at each render; it changes with the samples.
+  const widths = useMemo(() => ink.widths?.(flatOf(shown)) ?? null, [shown]);
   const as = (flat: Float64Array): Samples => Object.assign(Array.from(flat), { zoom: samples.zoom });
   const ids = (of: number[]) => new Uint32Array(of);
   const move = (of: number[], k: number, to: Point) => as(nudged(flatOf(samples), ids(of), k, to[0], to[1]));
-  const widen = (of: number[], k: number, width: number) => as(engine.widened(flatOf(samples), zoom, ids(of), k, Math.max(0.001, width)));
+  const widen = (of: number[], k: number, width: number) => (ink.widened ? as(ink.widened(flatOf(samples), ids(of), k, Math.max(0.001, width))) : samples);
   const put = (to: Samples) => {
     setDraft(null);
     onChange(to);
@@ -108,8 +126,10 @@ export function StrokePoints({ view, engine, samples, colour, onChange }: Props)
     if (way) {
       const [x, y] = toScreen(view, place(samples, i));
       put(move(points, k, toPage(view, [x + (way[0] ?? 0), y + (way[1] ?? 0)])));
-    } else if (e.key === '+' || e.key === '-') put(widen(points, k, (widths[i] ?? 0) * (e.key === '+' ? 1.05 : 1 / 1.05)));
-    else if (e.key === 'Delete' || e.key === 'Backspace') remove(k);
+    } else if (e.key === '+' || e.key === '-') {
+      if (!widths) return;
+      put(widen(points, k, (widths[i] ?? 0) * (e.key === '+' ? 1.05 : 1 / 1.05)));
+    } else if (e.key === 'Delete' || e.key === 'Backspace') remove(k);
     else return;
     e.preventDefault();
     e.stopPropagation();
@@ -124,12 +144,12 @@ export function StrokePoints({ view, engine, samples, colour, onChange }: Props)
     return middle === i || middle === points[k + 1] ? [here] : [here, between];
   });
   const chosen = at !== null ? points[at] : undefined;
-  const side = chosen === undefined ? null : { n: across(shown, chosen), half: (widths[chosen] ?? 0) / 2 };
+  const side = chosen === undefined || !widths ? null : { n: across(shown, chosen), half: (widths[chosen] ?? 0) / 2 };
   return (
     <svg className="stroke-points" role="group" aria-label="points of the stroke">
       {draft && (
-        <g transform={`matrix(${a} ${b} ${c} ${d} ${view.x} ${view.y})`} opacity="0.7">
-          {strokePaths(engine, draft).map(([path], i) => (
+        <g transform={`matrix(${a} ${b} ${c} ${d} ${view.x} ${view.y}) scale(${1 / (ink.scale ?? 1)})`} opacity="0.7">
+          {ink.paths(draft).map((path, i) => (
             <path key={i} d={path} fill={colour} />
           ))}
         </g>
@@ -146,7 +166,7 @@ export function StrokePoints({ view, engine, samples, colour, onChange }: Props)
             className={more ? 'point-between' : k === at ? 'point chosen' : 'point'}
             role="button"
             tabIndex={0}
-            aria-label={more ? `add a point after point ${k}` : `point ${k + 1} of ${points.length}, ${(widths[i] ?? 0).toFixed(2)} mm wide`}
+            aria-label={more ? `add a point after point ${k}` : `point ${k + 1} of ${points.length}${widths ? `, ${(widths[i] ?? 0).toFixed(2)} mm wide` : ''}`}
             onFocus={() => !more && setAt(k)}
             onPointerDown={(e) => take(e, 'place', more ?? points, k)}
             {...handlers}

@@ -21,8 +21,8 @@ use rayon::prelude::*;
 
 use crate::{
     args::CheckArgs,
-    fail::{Done, Fail, print_json, read, read_text, write},
-    measuring::kind,
+    fail::{Done, Fail, print_json, read_text, write},
+    measuring::{colour_profile, kind},
 };
 
 enum Source {
@@ -41,7 +41,7 @@ pub fn run(args: &CheckArgs) -> Done {
     };
     let pattern = args.names.as_deref().map(NamePattern::parse).transpose().map_err(|e| Fail::usage(format!("--names: {e}")))?;
     kind(args.kind.as_deref())?;
-    let icc = args.icc.as_deref().map(read).transpose()?;
+    let icc = args.icc.as_deref().map(colour_profile).transpose()?;
     if let Some(dir) = &args.overlay {
         std::fs::create_dir_all(dir).map_err(|e| Fail::input(dir, e))?;
     }

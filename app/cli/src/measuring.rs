@@ -32,7 +32,12 @@ fn axes(dpi: Option<&str>) -> Result<Option<[f64; 2]>, Fail> {
 
 /// What was said of a picture.
 fn said(args: &GivenArgs) -> Result<Given, Fail> {
-    Ok(Given { dpi: axes(args.dpi.as_deref())?, kind: kind(args.kind.as_deref())?, icc: args.icc.as_deref().map(read).transpose()? })
+    Ok(Given { dpi: axes(args.dpi.as_deref())?, kind: kind(args.kind.as_deref())?, icc: args.icc.as_deref().map(colour_profile).transpose()? })
+}
+
+/// An ICC profile.
+pub fn colour_profile(path: &Path) -> Result<Vec<u8>, Fail> {
+    Given::profile(read(path)?).map_err(|e| Fail::input(path, e))
 }
 
 /// `drawing`, `scan` or `photo`.

@@ -54,6 +54,8 @@ fn every_flag_refuses_what_cannot_be_and_writes_nothing() {
         Values(vec![(if other == "brush" { &brush } else { &guide }, "eddymist/"), (&text, "odd.json"), (&blank, "blank"), (&none, "not there")])
     };
     let read_with = || vec![("0", "between"), ("-600", "between"), ("NaN", "between"), ("inf", "between"), ("1e9", "between")];
+    let kinds = || Values(vec![("drawn", "drawing, scan or photo"), ("", "drawing, scan or photo")]);
+    let profiles = || Values(vec![(&text, "colour profile"), (&blank, "colour profile"), (&none, "not there")]);
     let rows = [
         Row {
             command: &["sheet"],
@@ -66,12 +68,18 @@ fn every_flag_refuses_what_cannot_be_and_writes_nothing() {
                 ("json", Switch),
             ],
         },
-        Row { command: &["measure", "sheet"], good: vec![&scan], flags: vec![("dpi", Values(read_with())), ("json", Switch)] },
+        Row {
+            command: &["measure", "sheet"],
+            good: vec![&scan],
+            flags: vec![("dpi", Values(read_with())), ("kind", kinds()), ("icc", profiles()), ("json", Switch)],
+        },
         Row {
             command: &["measure", "line"],
             good: vec![&scan],
             flags: vec![
                 ("dpi", Values(read_with())),
+                ("kind", kinds()),
+                ("icc", profiles()),
                 (
                     "area",
                     Values(vec![
@@ -119,7 +127,8 @@ fn every_flag_refuses_what_cannot_be_and_writes_nothing() {
                 ("guide", other_document("brush")),
                 ("manifest", Values(vec![(&blank, "blank"), (&scan, "scan.png"), (&none, "not there")])),
                 ("names", Values(vec![("{drawer}", "drawer"), ("{shot", "brace"), ("}{", "--names")])),
-                ("kind", Values(vec![("drawn", "drawing, scan or photo"), ("", "drawing, scan or photo")])),
+                ("kind", kinds()),
+                ("icc", profiles()),
                 ("overlay", Values(vec![(&occupied, "over")])),
                 ("strict", Switch),
                 ("json", Switch),

@@ -1,7 +1,9 @@
 //! What a person says of a picture: it stands, whatever the file says.
 
-use eddymist_measure::source::Kind;
+use eddymist_measure::source::{Kind, Origin};
 use serde::{Deserialize, Serialize};
+
+use crate::{ReadError, light::Stated};
 
 /// What was said of a picture; what was not is found in its file, measured or assumed.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
@@ -16,6 +18,11 @@ pub struct Given {
 impl Given {
     pub fn dpi(dpi: Option<[f64; 2]>) -> Self {
         Self { dpi, ..Self::default() }
+    }
+
+    /// A profile that can be used; the error says why one cannot.
+    pub fn profile(bytes: Vec<u8>) -> Result<Vec<u8>, ReadError> {
+        Stated::icc(&bytes, Origin::Stated).map(|_| bytes)
     }
 
     pub fn kind(kind: Option<Kind>) -> Self {

@@ -1,8 +1,9 @@
-//! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `handed-in cost`, `sheet`,
+//! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `fitting`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `handed-in cost`, `sheet`,
 //! `sheets N`, `tablets N`, `match N`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
 //! FILE` one drawing as it is handed in.
 
 mod faults;
+mod fitting;
 mod handed_faults;
 mod handed_in;
 mod matches;
@@ -186,6 +187,7 @@ fn main() {
     let args: Vec<String> = std::env::args().skip(1).collect();
     match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
         ["ink"] => ink(),
+        ["fitting"] => fitting::run(),
         ["faults", n] => faults::faults(n.parse().unwrap_or(100), false),
         ["faults", n, "which"] => faults::faults(n.parse().unwrap_or(100), true),
         ["boil", n] => faults::boil(n.parse().unwrap_or(50)),

@@ -74,6 +74,7 @@ impl PenCard {
         if let Some(e) = self.edge {
             each("edge: raggedness_um", &[e.raggedness_um, e.sd_um.unwrap_or(0.0)], &UM)?;
             some("edge: raggedness_correlation_um", e.raggedness_correlation_um, &UM)?;
+            some("edge: wander_um", e.wander_um, &(0.0..=1e5))?;
             fine("edge: blurriness_um", e.blurriness_um, UM)?;
             each("edge: an interval", &[e.raggedness_interval_um, e.blurriness_interval_um].into_iter().flatten().flatten().collect::<Vec<_>>(), &UM)?;
             some("edge: from_mm", e.from_mm, &(0.0..=1e6))?;

@@ -153,6 +153,9 @@ pub struct CardEdge {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub raggedness_correlation_um: Option<f64>,
     pub blurriness_um: f64,
+    /// The hand's: a line's smooth middle about a straight line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub wander_um: Option<f64>,
     /// 95 %.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub raggedness_interval_um: Option<[f64; 2]>,
@@ -174,6 +177,7 @@ pub struct LineEdge {
     pub raggedness_um: f64,
     pub raggedness_interval_um: Option<[f64; 2]>,
     pub correlation_um: Option<f64>,
+    pub wander_um: Option<f64>,
     pub blurriness_um: f64,
     pub blurriness_interval_um: Option<[f64; 2]>,
     pub from_mm: f64,
@@ -196,6 +200,7 @@ impl CardEdge {
             raggedness_um,
             raggedness_correlation_um: median(&correlation),
             blurriness_um,
+            wander_um: median(&lines.iter().filter_map(|l| l.wander_um).collect::<Vec<f64>>()),
             raggedness_interval_um,
             blurriness_interval_um,
             from_mm: Some(lines.iter().map(|l| l.from_mm).sum()),

@@ -43,6 +43,7 @@ impl PenCard {
                 raggedness_um: l.raggedness_um,
                 raggedness_interval_um: l.raggedness_interval_um,
                 correlation_um: l.raggedness_correlation_um,
+                wander_um: l.wander_um,
                 blurriness_um: l.blurriness_um,
                 blurriness_interval_um: l.blurriness_interval_um,
                 from_mm: l.from_mm,

@@ -78,6 +78,7 @@ impl PenCard {
                     raggedness_um: b.raggedness_um,
                     raggedness_interval_um: Some(i.raggedness),
                     correlation_um: b.raggedness_correlation_um,
+                    wander_um: b.wander_um,
                     blurriness_um: b.blurriness_um,
                     blurriness_interval_um: Some(i.blurriness),
                     from_mm: b.from_mm,

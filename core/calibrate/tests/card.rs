@@ -69,6 +69,7 @@ fn an_edge_is_as_sure_as_its_lines_are() {
         raggedness_um: um,
         raggedness_interval_um: Some([um - 1.0, um + 1.5]),
         correlation_um: Some(150.0),
+        wander_um: Some(30.0),
         blurriness_um: 60.0,
         blurriness_interval_um: Some([58.0, 62.0]),
         from_mm: 50.0,

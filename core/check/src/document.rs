@@ -128,6 +128,17 @@ pub struct RoleCheck {
     pub verdict: Option<Verdict>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tapers_px: Option<Tapers>,
+    /// Its strokes that stand in groups as hatching does: measured like all others. Absent where there is none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hatching: Option<Hatching>,
+}
+
+/// Strokes of hatching.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Hatching {
+    pub strokes: u32,
+    pub length_px: f64,
 }
 
 /// Weighted by length, over the body of the lines; the interval is 95 % of the mean.

@@ -11,7 +11,7 @@ use eddymist_measure::{
 };
 
 use crate::{
-    document::{Finding, FindingKind, RoleCheck, StretchPlace, Tapers, Unread, Verdict},
+    document::{Finding, FindingKind, Hatching, RoleCheck, StretchPlace, Tapers, Unread, Verdict},
     guide::{LineGuide, Role, Weight},
     hand_on::share,
     stretches::{Standing, Stretch, outside},
@@ -72,6 +72,7 @@ impl InDrawing<'_> {
             }),
             weight_px: stats,
             tapers_px: median(&tapers).map(|median| Tapers { median, ends: tapers.len() as u32 }),
+            hatching: hatching(&found.lines),
         }
     }
 
@@ -101,4 +102,10 @@ impl InDrawing<'_> {
             ..Finding::new(kind, [at.x, at.y], worst.value, limit, words::off_weight(&self.role.name, heavy, worst.value, length, all.len(), weight))
         })
     }
+}
+
+/// What of a role's lines is hatching.
+fn hatching(lines: &[Line]) -> Option<Hatching> {
+    let of = || lines.iter().filter(|l| l.hatching);
+    (of().next().is_some()).then(|| Hatching { strokes: of().count() as u32, length_px: of().map(Line::length_px).sum() })
 }

@@ -46,6 +46,7 @@ fn drawing(artist: &str, k: usize, mean: f64, at: Option<String>) -> DrawingChec
         share_within: None,
         verdict: None,
         tapers_px: None,
+        hatching: None,
     };
     DrawingCheck {
         file: format!("{artist}{k:02}.png"),

@@ -235,5 +235,11 @@ proptest! {
             prop_assert_eq!(found(&hatch(strokes), &plain(width), kind), Vec::new());
         }
         prop_assert_eq!(found(&hatch(2), &plain(width), FindingKind::Double).len(), 1);
+        // It is told to be hatching, every stroke once and as long as it is.
+        let told = |n: usize| hatch(n).check(&plain(width)).check.roles[0].hatching;
+        let all = told(strokes).expect("hatching");
+        prop_assert_eq!(all.strokes as usize, strokes);
+        prop_assert!((all.length_px / (strokes as f64 * long) - 1.0).abs() < 0.12, "{}", all.length_px);
+        prop_assert_eq!(told(2), None);
     }
 }

@@ -3,6 +3,11 @@
 //! Source: P. J. Schneider, "An Algorithm for Automatically Fitting Digitized Curves", Graphics Gems (1990). Flanks are
 //! sampled between their corners too, so that a long straight one weighs as much as a finely divided bend, and least
 //! squares puts the error on both sides: the line is neither fattened nor thinned.
+//!
+//! Why not kurbo's own fit (0.13, `simplify_bezpath`): it is made for smooth curves, and this is a polygon. On spirals of 300, 6,000 and
+//! 20,000 samples, within 2 µm asked, it is 2.1 µm off on the first and leaves places over half a millimetre off on the others; it takes
+//! 9 to 16 times as long and up to five times the pieces, or, optimising, 500 times as long and more with as many pieces as ours. Ours is
+//! within 2.0 µm on all three (`eddymist-bench fitting`).
 
 use crate::{
     digits::push_point,

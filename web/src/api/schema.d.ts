@@ -6175,6 +6175,11 @@ export interface components {
             raggedness_um: number;
             /** Format: double */
             sd_mm: number;
+            /**
+             * Format: double
+             * @description The hand's: the line's smooth middle about a straight line; none where the stroke is too short for one.
+             */
+            wander_um?: number | null;
             /** Format: double */
             width_mm: number;
         };
@@ -6334,6 +6339,11 @@ export interface components {
              * @description Of the raggedness between lines, and how many they are.
              */
             sd_um?: number | null;
+            /**
+             * Format: double
+             * @description The hand's: a line's smooth middle about a straight line.
+             */
+            wander_um?: number | null;
         };
         /** @description Lengths at effort 0.5. */
         CardNib: {
@@ -7031,6 +7041,13 @@ export interface components {
             version: number;
         };
         HandOn: ("ready" | "return") | "not-checked";
+        /** @description Strokes of hatching. */
+        Hatching: {
+            /** Format: double */
+            length_px: number;
+            /** Format: uint32 */
+            strokes: number;
+        };
         InkPaths: {
             /** @description Which the lines name by their places here. */
             brushes: components["schemas"]["BrushAt"][];
@@ -8243,6 +8260,8 @@ export interface components {
             weight_px?: components["schemas"]["Weight"] | null;
         };
         RoleCheck: {
+            /** @description Its strokes that stand in groups as hatching does: measured like all others. Absent where there is none. */
+            hatching?: components["schemas"]["Hatching"] | null;
             /**
              * Format: double
              * @description All of the role's centre line.

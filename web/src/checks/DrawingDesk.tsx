@@ -7,9 +7,10 @@ import { type Place, pictureUrl, STANDING, verdictWords } from '../parts/picture
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Deciding } from './Deciding';
-import { DrawingPicture, MASKED, type Tool } from './DrawingView';
+import { DrawingPicture, type Tool } from './DrawingView';
 import { Findings } from './Findings';
 import { Loupe } from './Loupe';
+import { measured, takenAs } from './measured';
 import { PinForm } from './PinForm';
 import { WidthLane } from './WidthLane';
 
@@ -24,22 +25,6 @@ type Props = {
   onGo: (by: number) => void;
   onInkAgain: (trial: string) => void;
 };
-
-/** How much of the lines was weighed, and what was left out as no line. */
-function measured(check: Schemas['DrawingCheck']) {
-  const length = check.roles.reduce((s, r) => s + r.length_px, 0);
-  const share = check.roles.reduce((s, r) => s + r.length_px * r.measured_share, 0) / (length || 1);
-  const kinds = [...new Set(check.masked?.map((m) => MASKED[m.kind]))];
-  return `${(100 * share).toFixed(0)} % of the line length measured; ends, junctions and corners are left out${kinds.length ? `, nor ${kinds.join(', ')} (hatched)` : ''}`;
-}
-
-/** What the picture was taken for, where that matters or was a close call. */
-function takenAs({ source }: Schemas['DrawingCheck']) {
-  const doubt = source?.assumed?.find((a) => a.startsWith('taken as'));
-  if (doubt) return ` · ${doubt}`;
-  if (!source || source.kind === 'drawing') return '';
-  return ` · ${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was removed first`;
-}
 
 export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo, onInkAgain }: Props) {
   const { production } = useOpen();

@@ -146,6 +146,12 @@ export function Pen() {
             <span>grain length</span>
             <b>{p.card.edge?.raggedness_correlation_um ? `${p.card.edge.raggedness_correlation_um.toFixed(0)} µm` : 'too smooth to tell'}</b>
           </div>
+          {p.card.edge?.wander_um != null && (
+            <div className="figure-row">
+              <span>wander, the hand’s</span>
+              <b>{p.card.edge.wander_um.toFixed(0)} µm</b>
+            </div>
+          )}
           <div className="figure-row">
             <span>blurriness of the scan</span>
             <b>{p.card.edge ? `${p.card.edge.blurriness_um.toFixed(0)} µm${sure(p.card.edge.blurriness_interval_um, 0)}` : 'not shown'}</b>

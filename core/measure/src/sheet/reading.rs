@@ -121,6 +121,9 @@ pub struct Body {
     pub raggedness_um: f64,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub raggedness_correlation_um: Option<f64>,
+    /// The hand's: the line's smooth middle about a straight line; none where the stroke is too short for one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub wander_um: Option<f64>,
     pub blurriness_um: f64,
     /// 95 % of both; absent where the stroke is a ray.
     #[serde(default, skip_serializing_if = "Option::is_none")]

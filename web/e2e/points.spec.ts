@@ -110,6 +110,8 @@ test('a drawn stroke has tapers of its own, and gives them back', async ({ page 
   const page_of = (tapers?: object) => ({ width_px: 960, height_px: 600, px_per_mm: 6, strokes: [{ ...stroke, tapers }] });
   const wrong = await dov.post(`${p}/trials`, { data: { name: 'tapers', page: page_of({ lead_in_mm: -1 }) } });
   expect([wrong.status(), (await wrong.json()).detail]).toEqual([422, "a stroke's own tapers are 0 to 1000 mm long"]);
+  const bent = { ...page_of(), strokes: [{ ...stroke, course: 'bent' }] };
+  expect((await dov.post(`${p}/trials`, { data: { name: 'tapers', page: bent } })).status()).toBe(422);
   const { id } = await (await dov.post(`${p}/trials`, { data: { name: 'tapers', page: page_of() } })).json();
   /** Widths along the stroke as it goes out, mm. */
   const widths = async () => widthsOf(await (await dov.get(`${p}/trials/${id}/out/inkml`)).text());
@@ -124,6 +126,12 @@ test('a drawn stroke has tapers of its own, and gives them back', async ({ page 
   await expect.poll(async () => ((await widths())[60] ?? 1) / (before[60] ?? 1)).toBeLessThan(0.8);
   expect((await widths())[20]).toBeCloseTo(before[20] ?? 0, 6);
   await page.getByRole('button', { name: 'lead-out as the brush has it' }).click();
+  await expect.poll(widths).toEqual(before);
+  // Pressure of its own: rising along it, whatever the pen did.
+  await page.getByLabel('pressure along the line').selectOption({ label: 'rise: full at the end' });
+  await expect.poll(async () => ((await widths())[60] ?? 0) / ((await widths())[16] ?? 1)).toBeGreaterThan(1.1);
+  await expect(page.getByLabel('width at point 1')).toHaveCount(0);
+  await page.getByLabel('pressure along the line').selectOption({ label: 'as it was drawn' });
   await expect.poll(widths).toEqual(before);
 });
 

@@ -34,10 +34,10 @@ impl Engine {
     /// `response` holds raw, effort pairs; empty takes raw pressure as effort. A pixel lay is one of `px_per_mm`.
     #[wasm_bindgen(constructor)]
     pub fn new(brush_json: &str, response: &[f64], px_per_mm: f64) -> Result<Engine, JsError> {
-        Self::weighed(brush_json, response, px_per_mm, 1.0, None, None)
+        Self::weighed(brush_json, response, px_per_mm, 1.0, None, None, None)
     }
 
-    /// The same with a factor on the brush's weight, and with tapers of the stroke's own, mm.
+    /// The same with a factor on the brush's weight, with tapers of the stroke's own, mm, and pressure along it in place of the pen's.
     pub fn weighed(
         brush_json: &str,
         response: &[f64],
@@ -45,11 +45,13 @@ impl Engine {
         factor: f64,
         lead_in_mm: Option<f64>,
         lead_out_mm: Option<f64>,
+        course: Option<String>,
     ) -> Result<Engine, JsError> {
         let brush = Brush::from_json(brush_json).map_err(error)?.weighed(factor).tapered(OwnTapers { lead_in_mm, lead_out_mm });
         let knots: Vec<[f64; 2]> = response.chunks_exact(2).map(|k| [k[0], k[1]]).collect();
         let response = if knots.is_empty() { None } else { Some(Curve::new(&knots).map_err(error)?) };
-        Ok(Engine { inker: Inker::new(&brush, response, None).map_err(error)?.at_px_per_mm(px_per_mm) })
+        let course = course.as_deref().map(Course::parse).transpose().map_err(error)?;
+        Ok(Engine { inker: Inker::new(&brush, response, course).map_err(error)?.at_px_per_mm(px_per_mm) })
     }
 
     /// Begins a live stroke.

@@ -36,9 +36,9 @@ export class Engine {
      */
     picture(samples: Float64Array | number[], zoom: number, px_per_mm: number): InkPicture | undefined;
     /**
-     * The same with a factor on the brush's weight, and with tapers of the stroke's own, mm.
+     * The same with a factor on the brush's weight, with tapers of the stroke's own, mm, and pressure along it in place of the pen's.
      */
-    static weighed(brush_json: string, response: Float64Array | number[], px_per_mm: number, factor: number, lead_in_mm?: number | null, lead_out_mm?: number | null): Engine;
+    static weighed(brush_json: string, response: Float64Array | number[], px_per_mm: number, factor: number, lead_in_mm?: number | null, lead_out_mm?: number | null, course?: string | null): Engine;
     /**
      * The mean width of a stroke's middle, mm, across the way it goes.
      */
@@ -186,7 +186,7 @@ export interface InitOutput {
     readonly engine_opacity: (a: number) => number;
     readonly engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
-    readonly engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number, i: number, j: number) => [number, number, number];
+    readonly engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number, i: number, j: number, k: number, l: number) => [number, number, number];
     readonly engine_weight: (a: number, b: number, c: number, d: number) => number;
     readonly engine_widened: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number) => [number, number];
     readonly engine_widths: (a: number, b: number, c: number, d: number) => [number, number];

@@ -114,32 +114,36 @@ export class Engine {
         return ret === 0 ? undefined : InkPicture.__wrap(ret);
     }
     /**
-     * The same with a factor on the brush's weight, and with tapers of the stroke's own, mm.
+     * The same with a factor on the brush's weight, with tapers of the stroke's own, mm, and pressure along it in place of the pen's.
      * @param {string} brush_json
      * @param {Float64Array | number[]} response
      * @param {number} px_per_mm
      * @param {number} factor
      * @param {number | null} [lead_in_mm]
      * @param {number | null} [lead_out_mm]
+     * @param {string | null} [course]
      * @returns {Engine}
      */
-    static weighed(brush_json, response, px_per_mm, factor, lead_in_mm, lead_out_mm) {
-        const val3 = +px_per_mm;
-        const val4 = +factor;
-        const val5 = +(isLikeNone(lead_in_mm) ? 0 : lead_in_mm);
-        const val6 = +(isLikeNone(lead_out_mm) ? 0 : lead_out_mm);
-        let ptr0, len0, ptr1, len1;
+    static weighed(brush_json, response, px_per_mm, factor, lead_in_mm, lead_out_mm, course) {
+        const val4 = +px_per_mm;
+        const val5 = +factor;
+        const val6 = +(isLikeNone(lead_in_mm) ? 0 : lead_in_mm);
+        const val7 = +(isLikeNone(lead_out_mm) ? 0 : lead_out_mm);
+        let ptr0, len0, ptr1, len1, ptr2, len2;
         try {
             ptr0 = passStringToWasm0(brush_json, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
             len0 = WASM_VECTOR_LEN;
             ptr1 = passArrayF64ToWasm0(response, wasm.__wbindgen_malloc);
             len1 = WASM_VECTOR_LEN;
+            ptr2 = isLikeNone(course) ? 0 : passStringToWasm0(course, wasm.__wbindgen_malloc, wasm.__wbindgen_realloc);
+            len2 = WASM_VECTOR_LEN;
         } catch (e) {
+            if (ptr2) { wasm.__wbindgen_free(ptr2, len2 * 1, 1); }
             if (ptr1) { wasm.__wbindgen_free(ptr1, len1 * 8, 8); }
             if (ptr0) { wasm.__wbindgen_free(ptr0, len0 * 1, 1); }
             throw e;
         }
-        const ret = wasm.engine_weighed(ptr0, len0, ptr1, len1, val3, val4, !isLikeNone(lead_in_mm), val5, !isLikeNone(lead_out_mm), val6);
+        const ret = wasm.engine_weighed(ptr0, len0, ptr1, len1, val4, val5, !isLikeNone(lead_in_mm), val6, !isLikeNone(lead_out_mm), val7, ptr2, len2);
         if (ret[2]) {
             throw takeFromExternrefTable0(ret[1]);
         }

@@ -19,7 +19,7 @@ export const engine_new: (a: number, b: number, c: number, d: number, e: number)
 export const engine_opacity: (a: number) => number;
 export const engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
 export const engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
-export const engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number, i: number, j: number) => [number, number, number];
+export const engine_weighed: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number, i: number, j: number, k: number, l: number) => [number, number, number];
 export const engine_weight: (a: number, b: number, c: number, d: number) => number;
 export const engine_widened: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number) => [number, number];
 export const engine_widths: (a: number, b: number, c: number, d: number) => [number, number];

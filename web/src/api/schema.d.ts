@@ -9156,6 +9156,8 @@ export interface components {
             /** Format: uuid */
             brush_id: string;
             colour: string;
+            /** @description Pressure along it in place of the pen's: `rise`, `swell`, `fall`, `even`, or knots as JSON. */
+            course?: string | null;
             /**
              * @description The response of the hand that drew it, on its tablet: raw pressure to effort; empty where it had none. A stroke without it is of before,
              *     and goes by the profile that its brush was matched through.

@@ -1,15 +1,10 @@
 // Beside the lines of an SVG: choosing them, and how the chosen ones are inked.
 import type { Schemas } from '../api/client';
+import { COURSES } from '../parts/courses';
 import { Figure } from '../parts/Figure';
 import { OwnTapers } from '../parts/OwnTapers';
 import type { Line, usePaths } from './usePaths';
 
-const COURSES = [
-  ['even', 'even: one weight'],
-  ['swell', 'swell: full in the middle'],
-  ['rise', 'rise: full at the end'],
-  ['fall', 'fall: full at the start'],
-] as const;
 /** The named shapes at five places along the line, as `contracts` has them: where a custom one begins. */
 const NAMED: Record<string, number[]> = {
   even: [0.5, 0.5, 0.5, 0.5, 0.5],
@@ -151,8 +146,7 @@ export function PathCards({ work: w, rack, adding, setAdding, nudging, setNudgin
             <p className="soft mb-0">
               {nudging && chosen.size === 1
                 ? 'Drag a point to nudge it, a dashed one to add it. By keys: arrows, Delete.'
-                : 'Drag the pressure on the first chosen line; the other chosen lines follow. Points are nudged on one line at a time.'}{' '}
-              Longer lines taper more where the brush’s tapers take a share of the stroke.
+                : 'Drag the pressure on the first chosen line; the other chosen lines follow. Points are nudged on one line at a time. Longer lines taper more where the brush’s tapers take a share of the stroke.'}
             </p>
           </>
         ) : (

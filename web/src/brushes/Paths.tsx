@@ -196,7 +196,7 @@ export function Paths() {
           <div className="trial-scroll" style={{ position: 'relative', overflow: 'hidden' }}>
             <Sheet
               ref={sheet}
-              label="the lines as inked; chosen ones have their pressure drawn over them"
+              label="lines as inked; chosen ones have their pressure drawn over them"
               height="100%"
               page={[pageW, pageH]}
               strokes={NO_STROKES}

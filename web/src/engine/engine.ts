@@ -21,15 +21,17 @@ export { Engine, PathEngine };
 
 /** A stroke's own tapers; where it has none, its brush's serve. */
 export type Tapers = Schemas['OwnTapers'];
+/** What a stroke has of its own, beside its brush. */
+export type Own = { tapers?: Tapers; course?: string | null };
 /** Stands for them where things are told apart by a text. */
 export const taperKey = (t: Tapers | undefined) => `${t?.lead_in_mm ?? ''}/${t?.lead_out_mm ?? ''}`;
 
 /** The page's px in mm: 96 to the inch until a card says otherwise. */
 export const MM_PER_PX = 25.4 / 96;
 
-export function makeEngine(brush: Schemas['Brush'], response: number[][] | null | undefined, pxPerMm = 1 / MM_PER_PX, weightFactor = 1, own: Tapers = {}) {
-  const { lead_in_mm, lead_out_mm } = own;
-  return Engine.weighed(JSON.stringify(brush), new Float64Array((response ?? []).flat()), pxPerMm, weightFactor, lead_in_mm, lead_out_mm);
+export function makeEngine(brush: Schemas['Brush'], response: number[][] | null | undefined, pxPerMm = 1 / MM_PER_PX, weightFactor = 1, own: Own = {}) {
+  const { lead_in_mm, lead_out_mm } = own.tapers ?? {};
+  return Engine.weighed(JSON.stringify(brush), new Float64Array((response ?? []).flat()), pxPerMm, weightFactor, lead_in_mm, lead_out_mm, own.course);
 }
 
 /** A stroke's paths in mm, each with the opacity that it is laid over the ones before it with. */

@@ -15,9 +15,9 @@ export type PointInk = {
   /** The line as it would be, SVG path data in mm. */
   paths: (samples: Samples) => string[];
 };
-/** Of a stroke that was drawn. */
-export const inkOf = (engine: Engine, zoom: number): PointInk => ({
-  widths: (flat) => engine.widths(flat, zoom),
+/** Of a stroke that was drawn; its width is pulled where the pen's own pressure makes it. */
+export const inkOf = (engine: Engine, zoom: number, pulled: boolean): PointInk => ({
+  widths: pulled ? (flat) => engine.widths(flat, zoom) : null,
   widened: (flat, points, k, mm) => engine.widened(flat, zoom, points, k, mm),
   paths: (samples) => strokePaths(engine, samples).map(([path]) => path),
 });

@@ -240,7 +240,7 @@ function TrialOf({ id }: { id: string }) {
             <StrokePoints
               key={only.at}
               view={seen}
-              ink={inkOf(only.drawn.engine, only.drawn.samples.zoom ?? 1)}
+              ink={inkOf(only.drawn.engine, only.drawn.samples.zoom ?? 1, !strokes[only.at]?.course)}
               samples={only.drawn.samples}
               colour={only.drawn.colour}
               onChange={(to) => edit(() => ({ samples: nulls(to) }))}

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { put_right } from '../../engine/prebuilt/eddymist_wasm';
 import { api, type Schemas, sendFiles, take } from '../api/client';
+import { COURSES } from '../parts/courses';
 import { Figure } from '../parts/Figure';
 import { OwnTapers } from '../parts/OwnTapers';
 import { useMayChange, useOpen } from '../session';
@@ -189,6 +190,17 @@ function Chosen({ page, ink, chosen, onEdit, onRemove }: Props & { chosen: Set<n
               ×
             </b>
           </div>
+          <label className="d-block">
+            pressure along the line
+            <select className="form-select form-select-sm tight" value={one.course ?? ''} onChange={(e) => onEdit(() => ({ course: e.target.value || null }))}>
+              <option value="">as it was drawn</option>
+              {COURSES.map(([v, word]) => (
+                <option key={v} value={v}>
+                  {word}
+                </option>
+              ))}
+            </select>
+          </label>
           <OwnTapers
             own={one.tapers}
             brush={ink.brushes[one.brush_id]?.versions.find((v) => v.version === one.version)?.brush}
@@ -220,7 +232,7 @@ function Chosen({ page, ink, chosen, onEdit, onRemove }: Props & { chosen: Set<n
           </select>
           <div className="soft">
             {chosen.size === 1
-              ? 'Drag a point to nudge it, a dashed one to add it, a square to pull the width. By keys: arrows, + and −, Delete.'
+              ? `Drag a point to nudge it, a dashed one to add it${one.course ? '' : ', a square to pull the width'}. By keys: arrows, ${one.course ? '' : '+ and −, '}Delete.`
               : `Drag to pull a line: the pull falls off over ${REACH_MM} mm.`}
           </div>
         </>

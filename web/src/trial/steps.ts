@@ -15,6 +15,7 @@ export function signOf(strokes: Stroke[]) {
   let h = strokes.length;
   for (const s of strokes) {
     h = (Math.imul(h, 31) + s.samples.length) | 0;
+    h = (Math.imul(h, 31) + [...(s.course ?? '')].reduce((sum, c) => (Math.imul(sum, 31) + c.charCodeAt(0)) | 0, 0)) | 0;
     h = (Math.imul(h, 31) + Math.round(1000 * ((s.tapers?.lead_in_mm ?? -1) + 7 * (s.tapers?.lead_out_mm ?? -1)))) | 0;
     h = (Math.imul(h, 31) + Math.round(1000 * ((s.samples[1] ?? 0) + (s.samples[s.samples.length - 4] ?? 0) + (s.weight_factor ?? 1)))) | 0;
   }

@@ -2,7 +2,7 @@
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
-import { type Engine, loadEngine, makeEngine, type Samples, type Tapers, taperKey } from '../engine/engine';
+import { type Engine, loadEngine, makeEngine, type Own, type Samples, taperKey } from '../engine/engine';
 import type { Drawn } from '../engine/tiles';
 import { takeBrush, useRack } from '../parts/lists';
 import type { Stroke } from './steps';
@@ -58,13 +58,13 @@ export function useInk(production: string, strokes: Stroke[], response: number[]
   }, []);
   const engines = useRef<Map<string, Engine>>(new Map());
   const engineOf = useCallback(
-    (brush: string, version: number, factor: number, through: number[][] | null | undefined, own?: Tapers): [string, Engine] | null => {
+    (brush: string, version: number, factor: number, through: number[][] | null | undefined, own?: Own): [string, Engine] | null => {
       const v = brushes[brush];
       const of = v?.versions.find((x) => x.version === version);
       if (!ready || !v || !of) return null;
       // A stroke of before goes by the profile that its brush was matched through.
       const by = through ?? v.response ?? [];
-      const key = `${brush}@${version}×${factor}|${taperKey(own)}|${by.join(' ')}|${pxPerMm}`;
+      const key = `${brush}@${version}×${factor}|${taperKey(own?.tapers)}|${own?.course ?? ''}|${by.join(' ')}|${pxPerMm}`;
       let e = engines.current.get(key);
       if (!e) {
         e = makeEngine(of.brush, by, pxPerMm, factor, own);
@@ -79,7 +79,7 @@ export function useInk(production: string, strokes: Stroke[], response: number[]
   const cache = useRef(new WeakMap<Stroke, Drawn>());
   const drawnOf = useCallback(
     (s: Stroke): Drawn | null => {
-      const by = engineOf(s.brush_id, s.version, s.weight_factor ?? 1, s.response, s.tapers);
+      const by = engineOf(s.brush_id, s.version, s.weight_factor ?? 1, s.response, s);
       if (!by) return null;
       const had = cache.current.get(s);
       if (had?.engine === by[1] && had.colour === s.colour) return had;

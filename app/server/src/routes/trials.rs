@@ -11,7 +11,7 @@ use eddymist_formats::{
     LIMITS, images, inkml,
     trial::{self},
 };
-use eddymist_ink::{InkedSample, Stroke};
+use eddymist_ink::{Course, InkedSample, Stroke};
 use eddymist_reader::reading;
 use uuid::Uuid;
 
@@ -66,6 +66,7 @@ fn checked(page: &TrialPage) -> Answer<()> {
         if ![s.tapers.lead_in_mm, s.tapers.lead_out_mm].into_iter().flatten().all(|mm| (0.0..=1000.0).contains(&mm)) {
             return Err(Problem::input("a stroke's own tapers are 0 to 1000 mm long"));
         }
+        s.course.as_deref().map(Course::parse).transpose().map_err(Problem::input)?;
         if !s.response.as_ref().is_none_or(|r| is_response(r)) {
             return Err(Problem::input(NO_RESPONSE));
         }

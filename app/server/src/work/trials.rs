@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use eddymist_formats::trial::{PageSize, TrialInk};
-use eddymist_ink::{Brush, Curve, Inker, Stroke};
+use eddymist_ink::{Brush, Course, Curve, Inker, Stroke};
 use uuid::Uuid;
 
 use super::inked::strokes;
@@ -56,7 +56,8 @@ impl Laid {
             // Whoever looks at it: what was drawn goes through the tablet that it was drawn on.
             let response = s.response.as_ref().or(response.as_ref()).filter(|r| !r.is_empty());
             let response = response.map(|r| Curve::new(r)).transpose().map_err(Problem::input)?;
-            let inker = Inker::new(&brush.weighed(s.weight_factor).tapered(s.tapers), response, None).map_err(Problem::input)?;
+            let course = s.course.as_deref().map(Course::parse).transpose().map_err(Problem::input)?;
+            let inker = Inker::new(&brush.weighed(s.weight_factor).tapered(s.tapers), response, course).map_err(Problem::input)?;
             let stroke = Stroke { zoom: s.zoom, timed: true, ..drawn };
             Ok((stroke, inker.at_px_per_mm(self.page.px_per_mm)))
         };

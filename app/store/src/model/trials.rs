@@ -55,6 +55,9 @@ pub struct TrialStroke {
     /// Its own tapers, where it has any.
     #[serde(default, skip_serializing_if = "OwnTapers::is_none")]
     pub tapers: OwnTapers,
+    /// Pressure along it in place of the pen's: `rise`, `swell`, `fall`, `even`, or knots as JSON.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub course: Option<String>,
     /// The response of the hand that drew it, on its tablet: raw pressure to effort; empty where it had none. A stroke without it is of before,
     /// and goes by the profile that its brush was matched through.
     #[serde(default, skip_serializing_if = "Option::is_none")]

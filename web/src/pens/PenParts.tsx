@@ -167,7 +167,7 @@ export function Rose({ card, reading, onPicture }: { card: Card; reading: Readin
         {[
           ['var(--ink)', 'rays of the fan'],
           ['var(--ink-faint)', 'around the circle'],
-          ['var(--eddy)', 'law'],
+          ['var(--eddy)', 'fitted nib'],
         ].map(([c, t], i) => (
           <g key={t} transform={`translate(166 ${16 + 17 * i})`}>
             <line x1="0" x2="16" y1="-4" y2="-4" stroke={c} strokeWidth={i === 1 ? 1 : 2.4} />

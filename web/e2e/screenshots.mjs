@@ -92,10 +92,7 @@ if (!(await page.getByText('Osk, shot 012').count())) {
 await page.getByLabel('trial page', { exact: true }).waitFor();
 await page.waitForTimeout(1500);
 await inkOver();
-await page
-  .getByText('Saved', { exact: true })
-  .waitFor()
-  .catch(() => {});
+await page.getByText(/· Saved$/).waitFor();
 await shot('trial');
 await go('Guides');
 await shot('guides');

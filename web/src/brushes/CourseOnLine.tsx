@@ -48,7 +48,11 @@ export function CourseOnLine({ points, efforts, box, onChange }: Props) {
     put(i, ((x - f.x) * f.nx + (y - f.y) * f.ny) / far, done);
   };
   return (
-    <svg ref={svg} viewBox={`${l} ${t} ${w} ${h}`} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }}>
+    <svg
+      ref={svg}
+      viewBox={`${l} ${t} ${w} ${h}`}
+      style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', overflow: 'visible', pointerEvents: 'none' }}
+    >
       <title>the pressure along the first chosen line</title>
       <polyline points={heads.map((p) => p.join(',')).join(' ')} fill="none" stroke="var(--eddy)" strokeWidth={w / 500} strokeDasharray={`${w / 160}`} />
       {heads.map(([x, y], i) => (

@@ -79,6 +79,9 @@ pub enum PathInkError {
     Scale,
 }
 
+/// What tells one way of being inked from another: the brush, its factor and the line's own tapers by their bits, and the course.
+type Way = (usize, u64, [Option<u64>; 2], String);
+
 /// How all of them are inked.
 pub struct PathPen<'a> {
     pub brushes: &'a [Brush],
@@ -94,7 +97,7 @@ impl PathPen<'_> {
             return Err(PathInkError::Scale);
         }
         // Most lines share their way of being inked: each is made ready once.
-        let mut ready: HashMap<(usize, u64, [Option<u64>; 2], String), Inker> = HashMap::new();
+        let mut ready: HashMap<Way, Inker> = HashMap::new();
         let inked = |(line, p): (usize, &PathToInk)| {
             let bad = |problem: String| PathInkError::Line { line: line + 1, problem };
             let near = |v: &f64| v.is_finite() && (v * self.scale).abs() <= LIMITS.coordinate_mm;

@@ -148,7 +148,7 @@ fn blank_pixels_inked_come_back_through_the_same_door() {
     let plan: SheetPlan = plan(Paper::Letter, "ABC234");
     let dpi = 300.0;
     for bytes in [files::png(&plan, dpi).expect("a PNG"), files::ora(&plan, dpi).expect("an OpenRaster file")] {
-        assert_eq!(pen_sheet::read(&bytes, None, &[], &LIMITS).expect_err("nothing is inked").to_string(), SheetError::Blank.to_string());
+        assert_eq!(pen_sheet::read(&bytes, &Default::default(), &[], &LIMITS).expect_err("nothing is inked").to_string(), SheetError::Blank.to_string());
     }
     let picture = images::scan(&files::png(&plan, dpi).expect("a PNG"), None, &LIMITS).expect("a picture");
     assert_eq!((picture.dpi.round(), picture.width), (300.0, 2550));

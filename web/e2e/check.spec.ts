@@ -92,6 +92,46 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   expect(shown[2]).toBeCloseTo(1920 / 3.2, 0);
   await page.getByRole('button', { name: 'zoom to the finding' }).click();
   await expect(picture).toHaveAttribute('viewBox', '0 0 1920 1080');
+  // The drawing comes first, and is seen as near as one likes: by wheel, second button, button and key.
+  await page.evaluate(() => window.scrollTo(0, 0));
+  const box = (await picture.boundingBox()) as { x: number; y: number; width: number; height: number };
+  expect([box.y <= 200, box.height >= 560], JSON.stringify(box)).toEqual([true, true]);
+  const seen = async () => ((await picture.getAttribute('viewBox')) ?? '').split(' ').map(Number) as [number, number, number, number];
+  const [atX, atY] = [box.x + 0.3 * box.width, box.y + 0.4 * box.height];
+  const under = async () => {
+    const [x, y, w, h] = await seen();
+    const scale = Math.min(box.width / w, box.height / h);
+    return [x + w / 2 + (atX - box.x - box.width / 2) / scale, y + h / 2 + (atY - box.y - box.height / 2) / scale];
+  };
+  const before = await under();
+  await page.mouse.move(atX, atY);
+  await page.mouse.wheel(0, -600);
+  await expect.poll(async () => (await seen())[2]).toBeLessThan(1920 / 2);
+  // What lies under the pointer stays there.
+  const after = await under();
+  for (const k of [0, 1]) expect(after[k]).toBeCloseTo(before[k] ?? 0, 0);
+  const [x0, y0, wide] = await seen();
+  await page.mouse.down({ button: 'right' });
+  await page.mouse.move(atX + 60, atY + 30, { steps: 3 });
+  await page.mouse.up({ button: 'right' });
+  const [x1, y1] = await seen();
+  for (const [is, px] of [
+    [x0 - x1, 60],
+    [y0 - y1, 30],
+  ] as const)
+    expect(is).toBeCloseTo((px * wide) / box.width, 0);
+  for (let k = 0; k < 40; k++) await page.mouse.wheel(0, -600);
+  // To its pixels, and no nearer.
+  await expect.poll(async () => box.width / (await seen())[2]).toBeCloseTo(48, 0);
+  await page.keyboard.press('-');
+  await expect.poll(async () => box.width / (await seen())[2]).toBeCloseTo(48 / 1.4, 0);
+  await page.keyboard.press('Home');
+  await expect(picture).toHaveAttribute('viewBox', '0 0 1920 1080');
+  // The lanes are a line of marks until they are wanted, and stay so over a reload.
+  await page.getByRole('button', { name: 'Show lanes' }).click();
+  await expect(page.locator('.frame-lanes').getByText('contour', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Fold lanes' }).click();
+  await expect(page.locator('.frame-lanes').getByText('contour', { exact: true })).toHaveCount(0);
   await page.getByRole('button', { name: 'as drawn' }).click();
   await expect(picture.locator('image')).toHaveCount(1);
   await page.getByRole('button', { name: 'weight', exact: true }).click();

@@ -12,14 +12,17 @@ import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { DownloadMenu } from './DownloadMenu';
 import { DrawingDesk } from './DrawingDesk';
+import { FailedFiles } from './FailedFiles';
 import { FrameLanes, type Span } from './FrameLanes';
 import { HowKnown, type OtherNaming } from './HowKnown';
 import { Playback } from './Playback';
 import { Sequence } from './Sequence';
+import { SpanBar } from './SpanBar';
 import { useDecisions } from './useDecisions';
 import { useProgress } from './useProgress';
 
 type Summary = Schemas['DrawingSummary'];
+const LANES = 'eddymist.lanes';
 /** A playback without a span shows so many drawings at most. */
 const MOST_PLAYED = 120;
 
@@ -34,6 +37,12 @@ export function Delivery() {
   const [span, setSpan] = useState<Span | null>(null);
   const [playing, setPlaying] = useState(false);
   const [naming, setNaming] = useState(false);
+  // The drawing comes first: the lanes are one line of marks until they are wanted, and so they stay on this screen.
+  const [folded, setFolded] = useState(() => localStorage.getItem(LANES) !== 'open');
+  const fold = (to: boolean) => {
+    localStorage.setItem(LANES, to ? 'folded' : 'open');
+    setFolded(to);
+  };
   const params = { path: { production: production.id, id } };
   const base = `/api/v1/productions/${production.id}`;
   const delivery = useQuery({
@@ -108,9 +117,21 @@ export function Delivery() {
   const held = drawings.filter((x) => x.standing === 'waiting').length;
   const near = Math.max(0, Math.min(drawings.length - MOST_PLAYED, index - MOST_PLAYED / 2));
   const played = (span ? spanned : drawings.slice(near, near + MOST_PLAYED)).filter((x) => x.summary);
+  const play = (playing || played.length > 1) && (
+    <button
+      type="button"
+      className="btn-word"
+      title="g"
+      aria-label={playing || span ? undefined : `Play ${played.length} drawings`}
+      aria-pressed={playing}
+      onClick={() => setPlaying(!playing)}
+    >
+      {playing ? 'Back to the drawing' : span ? 'Play the span' : `Play ${played.length}`}
+    </button>
+  );
   const name = (x: Summary | undefined) => x?.manifest.drawing ?? x?.file ?? '';
   return (
-    <div className="page" {...(drawings.length ? drop.getRootProps() : {})}>
+    <div className="page delivery" {...(drawings.length ? drop.getRootProps() : {})}>
       <Head
         title={d.name}
         says={
@@ -211,37 +232,34 @@ export function Delivery() {
         </Empty>
       ) : (
         <>
-          <Sequence delivery={d} />
-          <FrameLanes delivery={d} selected={index} span={span} onSelect={selectAt} onSpan={setSpan} />
-          <div className="d-flex gap-3 align-items-center tight py-1">
-            {span ? (
-              <>
-                <b>
-                  {spanned.length} drawings, {name(spanned[0])} to {name(spanned[spanned.length - 1])}
-                </b>
-                {lead && open.length > 0 && (
-                  <button type="button" className="btn-word" onClick={() => decide(open, 'ready')}>
-                    Mark {open.length} as ready
+          {!folded && <Sequence delivery={d} />}
+          <FrameLanes
+            delivery={d}
+            selected={index}
+            span={span}
+            onSelect={selectAt}
+            onSpan={setSpan}
+            folded={
+              folded ? (
+                <>
+                  <button type="button" className="btn-word" aria-expanded={false} onClick={() => fold(false)}>
+                    Show lanes
                   </button>
-                )}
-                <button type="button" className="btn-word" onClick={() => setSpan(null)}>
-                  Clear span
-                </button>
-              </>
-            ) : (
-              <span className="soft">Drag over the lanes for a span · ← → drawing</span>
-            )}
-            {(playing || played.length > 1) && (
-              <button type="button" className="btn-word" title="g" aria-pressed={playing} onClick={() => setPlaying(!playing)}>
-                {playing ? 'Back to the drawing' : span ? 'Play the span' : `Play ${played.length} drawings`}
-              </button>
-            )}
-          </div>
-          {failed.map((f) => (
-            <div key={f.id} className="stop tight">
-              {f.file}: {f.message}
-            </div>
-          ))}
+                  {!span && play}
+                </>
+              ) : null
+            }
+          />
+          <SpanBar
+            span={span ? { of: spanned, open, from: name(spanned[0]), to: name(spanned[spanned.length - 1]) } : null}
+            lead={lead}
+            folded={folded}
+            play={play}
+            onReady={() => void decide(open, 'ready')}
+            onClear={() => setSpan(null)}
+            onFold={() => fold(true)}
+          />
+          <FailedFiles of={failed} />
           {playing && played.length > 0 ? (
             <div className="lanes">
               <Playback
@@ -272,6 +290,7 @@ export function Delivery() {
         </>
       )}
       <div className="mt-3">
+        {folded && <Sequence delivery={d} />}
         <ArchiveIt kind="deliveries" id={d.id} name={d.name} />
       </div>
     </div>

@@ -7,11 +7,13 @@ import { type Place, pictureUrl, STANDING, verdictWords } from '../parts/picture
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Deciding } from './Deciding';
+import { DeskTools } from './DeskTools';
 import { DrawingPicture, type Tool } from './DrawingView';
 import { Findings } from './Findings';
 import { Loupe } from './Loupe';
-import { measured, takenAs } from './measured';
+import { MeasuredFoot } from './MeasuredFoot';
 import { PinForm } from './PinForm';
+import { usePictureView } from './usePictureView';
 import { WidthLane } from './WidthLane';
 
 type Points = [number, number][];
@@ -67,6 +69,14 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const findings = drawing?.check?.findings ?? [];
   const all = Object.values(drawing?.check?.not_listed ?? {}).reduce((sum, n) => sum + n, findings.length);
   const path = { production: production.id, id: row.id };
+  const view = usePictureView([drawing?.check?.width_px ?? 1920, drawing?.check?.height_px ?? 1080]);
+  const sought = finding !== null && zoomed ? findings[finding] : undefined;
+  const [soughtX, soughtY] = [sought?.x, sought?.y];
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another finding is what moves the view, and not the view itself
+  useEffect(() => {
+    if (soughtX !== undefined && soughtY !== undefined) view.lookAt(soughtX, soughtY);
+    else view.showAll();
+  }, [soughtX, soughtY]);
   const look = (i: number | null) => {
     setFinding(i);
     setMeaning(false);
@@ -84,6 +94,10 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
     '.': () => setBehind({ ...behind, next: !behind.next }),
     l: () => setLoupe(!loupe),
     z: () => setZoomed(!zoomed),
+    '+': () => view.zoomBy(1.4),
+    '=': () => view.zoomBy(1.4),
+    '-': () => view.zoomBy(1 / 1.4),
+    home: view.showAll,
     '1': lead ? () => row.decision?.state !== 'ready' && void onDecide('ready', '', []) : undefined,
     '2': lead ? () => setNote(note ?? '') : undefined,
     '3': lead ? () => finding !== null && setMeaning(true) : undefined,
@@ -100,31 +114,17 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const roles = drawing?.check?.roles.filter((r) => r.verdict && r.verdict !== 'within') ?? [];
   const losses = drawing?.check?.print?.length ?? 0;
   const url = drawing ? pictureUrl(base, drawing.sha256, drawing.file) : '';
-  const tab = (on: boolean, says: string, flip: () => void, title?: string) => (
-    <button type="button" aria-pressed={on} title={title} onClick={flip}>
-      {says}
-    </button>
-  );
   return (
     <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 320px', gap: 12, alignItems: 'start' }}>
       <div className="lanes">
-        <div className="d-flex justify-content-between flex-wrap px-3 py-2 tabs" style={{ borderBottom: '1px solid var(--hairline)' }}>
-          <div>
-            {tab(!asDrawn, 'weight', () => setAsDrawn(false))}
-            {tab(asDrawn, 'as drawn', () => setAsDrawn(true))}
-            {tab(behind.previous, 'previous', () => setBehind({ ...behind, previous: !behind.previous }), 'previous drawing shown through  ,')}
-            {tab(behind.next, 'next', () => setBehind({ ...behind, next: !behind.next }), 'next drawing shown through  .')}
-            {tab(zoomed, 'zoom to the finding', () => setZoomed(!zoomed), 'z')}
-            {tab(loupe, 'loupe', () => setLoupe(!loupe), 'l')}
-            {drawing?.earlier && tab(wipe !== null, 'wipe with the previous take', () => setWipe(wipe === null ? 0.5 : null))}
-            {delivery.guide.print && tab(inPrint, `in print${losses ? ` (${losses} lost)` : ''}`, () => setInPrint(!inPrint))}
-            {lead && tab(pinning, 'pin', () => setPinning(!pinning), 'm')}
-          </div>
-          <span className="tight small">
-            <span className="thin">▬ thinner</span> · <span>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
-            <span className="soft">▬ not measured</span>
-          </span>
-        </div>
+        <DeskTools
+          on={{ asDrawn, behind, zoomed, loupe, inPrint, pinning, wiped: wipe !== null }}
+          set={{ setAsDrawn, setBehind, setZoomed, setLoupe, setInPrint, setPinning }}
+          onWipe={drawing?.earlier ? () => setWipe(wipe === null ? 0.5 : null) : undefined}
+          print={delivery.guide.print ? losses : undefined}
+          lead={lead}
+          view={view}
+        />
         {drawing ? (
           <div style={{ position: 'relative' }}>
             <DrawingPicture
@@ -136,7 +136,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
               onSelect={look}
               asDrawn={asDrawn}
               inPrint={inPrint}
-              zoomed={zoomed}
+              view={view}
               tool={tool}
               notes={note === null && last && last.state !== 'open' ? last.strokes : []}
               strokes={strokes}
@@ -280,23 +280,10 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             Nothing found{delivery.not_looked_for.length ? `; kinds that are not looked for: ${delivery.not_looked_for.join(', ')}` : ''}.
           </div>
         )}
-        {drawing?.check && (
-          <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-            {measured(drawing.check)}
-            {takenAs(drawing.check)}
-            <div>
-              Lines alone:{' '}
-              <a href={`${base}/drawings/${row.id}/overlay/svg`} download>
-                SVG
-              </a>{' '}
-              <a href={`${base}/drawings/${row.id}/overlay/png`} download>
-                PNG
-              </a>
-            </div>
-          </div>
-        )}
+        {drawing?.check && <MeasuredFoot check={drawing.check} overlay={`${base}/drawings/${row.id}/overlay`} />}
         <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-          ← → drawing · ↑ ↓ finding · , . previous and next{lead ? ' · 1 ready · 2 return · 3 intended · m pin · u next undecided' : ''}
+          ← → drawing · ↑ ↓ finding · , . previous and next · + − zoom, Home all of it
+          {lead ? ' · 1 ready · 2 return · 3 intended · m pin · u next undecided' : ''}
         </div>
       </div>
     </div>

@@ -1,8 +1,9 @@
 // A drawing with its lines coloured by how they weigh, what was not weighed hatched, findings and notes on it; looked at, pinned,
 // drawn on, wiped against its earlier take.
-import { useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { finder, type Place, runs } from '../parts/picture';
+import type { PictureView } from './usePictureView';
 
 export type Tool = 'look' | 'pin' | 'note';
 type Points = [number, number][];
@@ -18,7 +19,7 @@ type Props = {
   onSelect: (i: number) => void;
   asDrawn: boolean;
   inPrint: boolean;
-  zoomed: boolean;
+  view: PictureView;
   tool: Tool;
   /** Notes that stand on the drawing, and the one that is being drawn. */
   notes: number[][][];
@@ -35,55 +36,59 @@ const COLOUR: Record<string, string> = { t: 'var(--thin)', h: 'var(--heavy)', w:
 const path = (s: number[][]) => s.map((p, i) => `${i ? 'L' : 'M'}${p[0]} ${p[1]}`).join('');
 
 export function DrawingPicture(p: Props) {
-  const { drawing, image, selected, asDrawn } = p;
-  const svg = useRef<SVGSVGElement>(null);
+  const { drawing, image, selected, asDrawn, view } = p;
   const [w, h] = [drawing.check?.width_px ?? 1920, drawing.check?.height_px ?? 1080];
   const findings = drawing.check?.findings ?? [];
-  const focus = selected !== null && p.zoomed ? findings[selected] : undefined;
   const [pan, setPan] = useState<[number, number] | null>(null);
   const [drawn, setDrawn] = useState<Points | null>(null);
   const paths = useMemo(() => runs(drawing.lines).sort((a, b) => '-wth'.indexOf(a.standing) - '-wth'.indexOf(b.standing)), [drawing.lines]);
   const ghosts = useMemo(() => p.behind.map((b) => ({ runs: b ? runs(b.lines) : [], findings: b?.check?.findings ?? [] })), [p.behind]);
   const nearest = useMemo(() => finder(drawing.lines), [drawing.lines]);
-  const zw = focus ? w / 3.2 : w;
-  const zh = focus ? h / 3.2 : h;
-  const x0 = focus ? Math.min(w - zw, Math.max(0, focus.x - zw / 2)) : 0;
-  const y0 = focus ? Math.min(h - zh, Math.max(0, focus.y - zh / 2)) : 0;
-  const k = zw / 880;
+  const { x: x0, y: y0, width: zw, height: zh } = view;
+  // What is laid over the drawing has one size on the screen, however near it is seen.
+  const k = Math.max(zw / 880, zh / 560);
   const point = (e: React.PointerEvent): [number, number] => {
-    const m = svg.current?.getScreenCTM()?.inverse();
-    const q = m ? new DOMPoint(e.clientX, e.clientY).matrixTransform(m) : { x: 0, y: 0 };
-    return [Math.round(q.x * 10) / 10, Math.round(q.y * 10) / 10];
+    const [x, y] = view.place(e.clientX, e.clientY);
+    return [Math.round(x * 10) / 10, Math.round(y * 10) / 10];
   };
   const cut = p.wipe ? p.wipe.share * w : 0;
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: what the pointer does here, lists and keys beside it do too
     <svg
-      ref={svg}
+      ref={view.svg}
       viewBox={`${x0} ${y0} ${zw} ${zh}`}
       width="100%"
-      style={{ background: 'var(--paper)', display: 'block', maxHeight: 520, cursor: p.tool === 'look' ? 'default' : 'crosshair', touchAction: 'none' }}
+      className="drawing-picture"
+      style={{ cursor: p.tool === 'look' ? 'default' : 'crosshair' }}
+      onContextMenu={(e) => e.preventDefault()}
       aria-label={`drawing ${drawing.file} with its measured lines`}
       onPointerLeave={() => {
         setPan(null);
         p.onAt(null);
       }}
       onPointerDown={(e) => {
-        if (p.tool !== 'note') return;
-        svg.current?.setPointerCapture(e.pointerId);
+        if (view.down(e, p.tool === 'look') || p.tool !== 'note') return;
+        view.svg.current?.setPointerCapture(e.pointerId);
         setDrawn([point(e)]);
       }}
-      onPointerUp={() => {
+      onPointerCancel={(e) => {
+        view.up(e);
+        setDrawn(null);
+      }}
+      onPointerUp={(e) => {
+        view.up(e);
         if (drawn && drawn.length > 1) p.onStroke(drawn);
         setDrawn(null);
       }}
       onPointerMove={(e) => {
+        if (!drawn && view.move(e)) return;
         const q = point(e);
         setPan(q);
         if (drawn) setDrawn([...drawn, q]);
         else p.onAt(nearest(q[0], q[1], 14 * k));
       }}
       onClick={(e) => {
+        if (view.hadMoved()) return;
         const q = point(e as unknown as React.PointerEvent);
         if (p.tool === 'pin') p.onPin(q[0], q[1]);
         const on = p.tool === 'look' ? nearest(q[0], q[1], 14 * k) : null;
@@ -101,7 +106,7 @@ export function DrawingPicture(p: Props) {
         </g>
       ))}
       {asDrawn || p.wipe ? (
-        <image href={image} width={w} height={h} style={{ mixBlendMode: 'multiply' }} />
+        <image href={image} width={w} height={h} style={{ mixBlendMode: 'multiply', imageRendering: view.fine ? 'pixelated' : 'auto' }} />
       ) : (
         paths.map((r, i) => (
           <path key={i} d={r.d} fill="none" stroke={COLOUR[r.standing]} strokeWidth={Math.max(r.width, 1)} strokeLinecap="round" strokeLinejoin="round" />
@@ -198,7 +203,8 @@ export function DrawingPicture(p: Props) {
       ))}
       {findings.map((f, i) => {
         // A page of pins hides the drawing: the worst dozen and the one looked at are shown; what is meant is not.
-        if ((i >= 12 || f.dismissed) && i !== selected) return null;
+        const seen = f.x >= x0 && f.x <= x0 + zw && f.y >= y0 && f.y <= y0 + zh;
+        if ((i >= 12 || f.dismissed || !seen) && i !== selected) return null;
         // A pin stands off the line, away from the middle of the picture.
         const away = Math.hypot(f.x - w / 2, f.y - h / 2) || 1;
         const [px, py] = [f.x + ((f.x - w / 2) / away) * 58 * k, f.y + ((f.y - h / 2) / away) * 44 * k];

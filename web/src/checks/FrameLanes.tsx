@@ -4,20 +4,26 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { STANDING } from '../parts/picture';
+import { LANE, type Lane, LaneGutter, TOP } from './LaneGutter';
 
 type Drawing = Schemas['DrawingSummary'];
 export type Span = [number, number];
-type Props = { delivery: Schemas['DeliveryView']; selected: number; span: Span | null; onSelect: (i: number) => void; onSpan: (s: Span | null) => void };
+type Props = {
+  delivery: Schemas['DeliveryView'];
+  selected: number;
+  span: Span | null;
+  onSelect: (i: number) => void;
+  onSpan: (s: Span | null) => void;
+  /** One line of marks in the place of the lanes; what stands in its gutter then. */
+  folded: React.ReactNode | null;
+};
 
-const LANE = 38;
-const TOP = 46;
 /** Columns are this wide, px. */
 const LEAST = 22;
 const MOST = 72;
 /** So many columns are drawn together. */
 const TOGETHER = 8;
 
-type Lane = { name: string; role: number; weight: Schemas['Weight'] };
 /** Where a width lies in a lane, px from its top. */
 function yOf(w: Schemas['Weight'], px: number) {
   const range = Math.max(w.tolerance * 2.6, 0.26);
@@ -25,6 +31,11 @@ function yOf(w: Schemas['Weight'], px: number) {
 }
 const labelOf = (d: Drawing, i: number) => String(d.manifest.drawing ?? i + 1).replace(/^0+(?=\d)/, '');
 const INKS = ['var(--ink)', 'var(--heavy)', 'var(--thin)'];
+/** The worst that a drawing's roles weigh. */
+const offOf = (d: Drawing) => {
+  const verdicts = d.summary?.lanes.map((l) => l.verdict) ?? [];
+  return verdicts.some((v) => v === 'heavy' || v === 'mixed') ? 'heavy' : verdicts.includes('thin') ? 'thin' : '';
+};
 const COLOUR: Record<string, string> = { heavy: 'var(--heavy)', mixed: 'var(--heavy)', thin: 'var(--thin)' };
 
 const Column = memo(function Column(p: {
@@ -36,6 +47,8 @@ const Column = memo(function Column(p: {
   state: string;
   artist: string;
   shot: string;
+  /** Its worst weight, where the lanes that show it are folded. */
+  off: 'heavy' | 'thin' | '';
   onSelect: (i: number) => void;
 }) {
   const { d, i, x, w } = p;
@@ -67,6 +80,11 @@ const Column = memo(function Column(p: {
         {p.artist}
         {held > 1 && w >= 34 ? ` ×${held}` : ''}
       </text>
+      {p.off && (
+        <path d={p.off === 'heavy' ? `M${w - 9} 13h8l-4 -7z` : `M${w - 9} 6h8l-4 7z`} style={{ stroke: 'none', fill: `var(--${p.off})` }}>
+          <title>{p.off} in a role</title>
+        </path>
+      )}
       {d.standing === 'goes-back' && <circle cx={w / 2} cy="42" r="2.2" fill="var(--stop)" />}
       {d.standing === 'not-checked' && <circle cx={w / 2} cy="42" r="2.4" fill="none" stroke="var(--warn)" strokeWidth="1.4" />}
       {d.standing === 'returned' && <path d={`M${w / 2 + 4} 42h-8m3 -2.5l-3 2.5l3 2.5`} fill="none" style={{ stroke: 'var(--stop)' }} />}
@@ -90,6 +108,7 @@ const Chunk = memo(function Chunk(p: {
   selected: number;
   lo: number;
   hi: number;
+  folded: boolean;
   onSelect: (i: number) => void;
 }) {
   const { drawings, first, lanes, cw } = p;
@@ -134,6 +153,7 @@ const Chunk = memo(function Chunk(p: {
             w={cw}
             state={i === p.selected ? 'selected' : i >= p.lo && i <= p.hi ? 'span' : ''}
             artist={(d.manifest.artist ?? '').slice(0, Math.max(1, Math.floor(cw / 6)))}
+            off={p.folded ? offOf(d) : ''}
             shot={shot && shot !== drawings[i - 1]?.manifest.shot ? shot : ''}
             onSelect={p.onSelect}
           />
@@ -143,11 +163,12 @@ const Chunk = memo(function Chunk(p: {
   );
 });
 
-export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props) {
+export function FrameLanes({ delivery, selected, span, onSelect, onSpan, folded }: Props) {
   const roles = delivery.guide.roles;
+  const isFolded = folded !== null;
   const lanes: Lane[] = useMemo(
-    () => roles.flatMap((r, role) => (r.judge !== false && r.weight_px ? [{ name: r.name, role, weight: r.weight_px }] : [])),
-    [roles],
+    () => roles.flatMap((r, role) => (!isFolded && r.judge !== false && r.weight_px ? [{ name: r.name, role, weight: r.weight_px }] : [])),
+    [roles, isFolded],
   );
   const n = delivery.drawings.length;
   const scroll = useRef<HTMLDivElement>(null);
@@ -202,41 +223,7 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props
       onKeyDown={keys}
     >
       <div style={{ display: 'grid', gridTemplateColumns: 'var(--gutter) minmax(0, 1fr)' }}>
-        <div style={{ background: 'var(--sill)', borderRight: '1px solid var(--hairline)' }}>
-          <div className="tight soft px-3" style={{ height: TOP, fontSize: '0.85rem', lineHeight: 1.2, paddingTop: 6 }}>
-            {shown && over !== null ? (
-              <>
-                drawing <b>{labelOf(shown, over)}</b>
-                <br />
-                {shown.manifest.artist ?? 'artist not known'}
-                {Number(shown.manifest.exposure ?? 1) > 1 && `, ×${shown.manifest.exposure}`}
-              </>
-            ) : (
-              <>
-                drawing
-                <br />
-                artist, frames held ×
-              </>
-            )}
-          </div>
-          {lanes.map((l) => {
-            const s = shown?.summary?.lanes.find((x) => x.role === l.role);
-            return (
-              <div key={l.name} className="px-3 tight" style={{ height: LANE, borderTop: '1px solid var(--hairline)', lineHeight: 1.12, paddingTop: 3 }}>
-                <b style={{ fontFamily: 'Barlow' }}>{l.name}</b>
-                <div className="soft text-nowrap" style={{ fontSize: '0.78rem', letterSpacing: '-0.01em' }}>
-                  {s ? (
-                    <b className={s.verdict === 'heavy' || s.verdict === 'thin' ? s.verdict : ''}>
-                      {s.median.toFixed(2)} px ({s.p10.toFixed(1)}–{s.p90.toFixed(1)})
-                    </b>
-                  ) : (
-                    `${l.weight.target} px ± ${(l.weight.tolerance * 100).toFixed(0)} %`
-                  )}
-                </div>
-              </div>
-            );
-          })}
-        </div>
+        <LaneGutter lanes={lanes} shown={shown ?? null} label={shown && over !== null ? labelOf(shown, over) : ''} folded={folded} />
         <div
           ref={scroll}
           style={{ overflowX: 'auto', overflowY: 'hidden', touchAction: 'pan-x' }}
@@ -272,6 +259,7 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan }: Props
                   selected={here(selected) ? selected : -1}
                   lo={span && hi >= first && lo < first + TOGETHER ? lo : 0}
                   hi={span && hi >= first && lo < first + TOGETHER ? hi : -1}
+                  folded={isFolded}
                   onSelect={onSelect}
                 />
               );

@@ -1,9 +1,9 @@
-// How much of a drawing was measured, and as what, in words.
+// Under the findings: how much of the drawing was measured, and as what; its lines alone as files.
 import type { Schemas } from '../api/client';
 import { MASKED } from './DrawingView';
 
 /** How much of the lines was measured, and what was left out as no line. */
-export function measured(check: Schemas['DrawingCheck']) {
+function measured(check: Schemas['DrawingCheck']) {
   const length = check.roles.reduce((s, r) => s + r.length_px, 0);
   const share = check.roles.reduce((s, r) => s + r.length_px * r.measured_share, 0) / (length || 1);
   const hatching = check.roles.flatMap((r) => (r.hatching ? [`${r.hatching.strokes.toLocaleString()} strokes of ${r.role}`] : []));
@@ -12,9 +12,27 @@ export function measured(check: Schemas['DrawingCheck']) {
 }
 
 /** What the picture was taken for, where that matters or was a close call. */
-export function takenAs({ source }: Schemas['DrawingCheck']) {
+function takenAs({ source }: Schemas['DrawingCheck']) {
   const doubt = source?.assumed?.find((a) => a.startsWith('taken as'));
   if (doubt) return ` · ${doubt}`;
   if (!source || source.kind === 'drawing') return '';
   return ` · ${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was removed first`;
+}
+
+export function MeasuredFoot({ check, overlay }: { check: Schemas['DrawingCheck']; overlay: string }) {
+  return (
+    <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
+      {measured(check)}
+      {takenAs(check)}
+      <div>
+        Lines alone:{' '}
+        <a href={`${overlay}/svg`} download>
+          SVG
+        </a>{' '}
+        <a href={`${overlay}/png`} download>
+          PNG
+        </a>
+      </div>
+    </div>
+  );
 }

@@ -55,9 +55,9 @@ export function usePictureView([w, h]: Point) {
   const moved = useRef(false);
   /** Whether a pointer moves the view from here on; one finger does where it has nothing else to do. */
   const down = (e: React.PointerEvent, oneFinger: boolean) => {
+    moved.current = false;
     if (!(e.button === 2 || e.button === 1 || e.pointerType === 'touch')) return false;
     held.current.set(e.pointerId, [e.clientX, e.clientY]);
-    moved.current = false;
     const moves = e.pointerType !== 'touch' || oneFinger || held.current.size > 1;
     if (moves) svg.current?.setPointerCapture(e.pointerId);
     return moves;

@@ -163,7 +163,7 @@ test('what is no line is hatched and named, and the rest is measured', async ({ 
   });
   await page.goto(`/checks/${id}`);
   await expect(page.getByText('spotted black, not measured')).toBeVisible({ timeout: 30_000 });
-  await expect(page.getByText(/nor spotted black \(hatched\)/)).toBeVisible();
+  await expect(page.getByText(/nor spotted black \(shown hatched\)/)).toBeVisible();
   const check = (await (await page.request.get(`${base}/deliveries/${id}/line-check`)).json()).drawings[0];
   expect(Math.abs(check.roles[0].weight_px.mean - 6)).toBeLessThan(0.05);
   expect(check.masked).toHaveLength(1);

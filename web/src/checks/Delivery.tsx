@@ -107,6 +107,7 @@ export function Delivery() {
       </div>
     );
   const d = delivery.data;
+  const newer = lead && d.current_guide_version > d.guide_version;
   const ready = drawings.filter((x) => x.standing === 'may-go-on');
   const failed = drawings.filter((x) => x.standing === 'failed');
   const artists = [...new Set(drawings.map((x) => x.manifest.artist).filter(Boolean))];
@@ -136,9 +137,10 @@ export function Delivery() {
         title={d.name}
         says={
           <>
-            {drawings.length} drawings{artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · checked against {d.guide.name},
+            {drawings.length} drawings
+            {newer ? '' : artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · checked against {newer ? '' : `${d.guide.name}, `}
             version {d.guide_version}
-            {lead && d.current_guide_version > d.guide_version && (
+            {newer && (
               <>
                 {' '}
                 ·{' '}

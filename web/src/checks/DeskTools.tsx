@@ -1,4 +1,4 @@
-// Over the drawing: what is shown of it, how near it is seen, and what the colours say.
+// Over the drawing: what is shown of it, and how near it is seen.
 import type { PictureView } from './usePictureView';
 
 type Behind = { previous: boolean; next: boolean };
@@ -33,25 +33,19 @@ export function DeskTools({ on, set, onWipe, print, lead, view }: Props) {
   );
   const { behind } = on;
   return (
-    <div className="d-flex justify-content-between flex-wrap px-3 tabs" style={{ borderBottom: '1px solid var(--hairline)' }}>
-      <div>
-        {tab(!on.asDrawn, 'weight', () => set.setAsDrawn(false))}
-        {tab(on.asDrawn, 'as drawn', () => set.setAsDrawn(true))}
-        {tab(behind.previous, 'previous', () => set.setBehind({ ...behind, previous: !behind.previous }), 'previous drawing shown through  ,')}
-        {tab(behind.next, 'next', () => set.setBehind({ ...behind, next: !behind.next }), 'next drawing shown through  .')}
-        {tab(on.zoomed, 'zoom to the finding', () => set.setZoomed(!on.zoomed), 'z')}
-        {tab(on.loupe, 'loupe', () => set.setLoupe(!on.loupe), 'l')}
-        {onWipe && tab(on.wiped, 'wipe with the previous take', onWipe)}
-        {print !== undefined && tab(on.inPrint, `in print${print ? ` (${print} lost)` : ''}`, () => set.setInPrint(!on.inPrint))}
-        {lead && tab(on.pinning, 'pin', () => set.setPinning(!on.pinning), 'm')}
-        {zoom('−', 'zoom out', () => view.zoomBy(1 / 1.4), '−  or the wheel')}
-        {zoom('+', 'zoom in', () => view.zoomBy(1.4), '+  or the wheel')}
-        {zoom('Show all', 'Show all', view.showAll, 'Home')}
-      </div>
-      <span className="tight small">
-        <span className="thin">▬ thinner</span> · <span>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
-        <span className="soft">▬ not measured</span>
-      </span>
+    <div className="px-3 tabs" style={{ borderBottom: '1px solid var(--hairline)' }}>
+      {tab(!on.asDrawn, 'weight', () => set.setAsDrawn(false))}
+      {tab(on.asDrawn, 'as drawn', () => set.setAsDrawn(true))}
+      {tab(behind.previous, 'previous', () => set.setBehind({ ...behind, previous: !behind.previous }), 'previous drawing shown through  ,')}
+      {tab(behind.next, 'next', () => set.setBehind({ ...behind, next: !behind.next }), 'next drawing shown through  .')}
+      {tab(on.zoomed, 'zoom to the finding', () => set.setZoomed(!on.zoomed), 'z')}
+      {tab(on.loupe, 'loupe', () => set.setLoupe(!on.loupe), 'l')}
+      {onWipe && tab(on.wiped, 'wipe with the previous take', onWipe)}
+      {print !== undefined && tab(on.inPrint, `in print${print ? ` (${print} lost)` : ''}`, () => set.setInPrint(!on.inPrint))}
+      {lead && tab(on.pinning, 'pin', () => set.setPinning(!on.pinning), 'm')}
+      {zoom('−', 'zoom out', () => view.zoomBy(1 / 1.4), '−  or the wheel')}
+      {zoom('+', 'zoom in', () => view.zoomBy(1.4), '+  or the wheel')}
+      {zoom('Show all', 'Show all', view.showAll, 'Home')}
     </div>
   );
 }

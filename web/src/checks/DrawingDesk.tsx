@@ -169,14 +169,20 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           />
         )}
         {drawing && line !== null && <WidthLane drawing={drawing} line={line} role={roleOf(line)} at={at} onAt={setAt} />}
-        <div className="px-3 py-1 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-          {tool === 'note'
-            ? 'Draw on the drawing: it is returned with the note'
-            : tool === 'pin'
-              ? 'Click where something is wrong'
-              : line === null
-                ? 'Click a line for its width along its length'
-                : 'Esc closes the line'}
+        <div className="d-flex justify-content-between flex-wrap px-3 py-1 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
+          <span>
+            {tool === 'note'
+              ? 'Draw on the drawing: it is returned with the note'
+              : tool === 'pin'
+                ? 'Click where something is wrong'
+                : line === null
+                  ? 'Click a line for its width along its length'
+                  : 'Esc closes the line'}
+          </span>
+          <span className="tight small">
+            <span className="thin">▬ thinner</span> · <span>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
+            <span className="soft">▬ not measured</span>
+          </span>
         </div>
       </div>
       <div className="lanes">

@@ -321,7 +321,9 @@ test('lines are looked at under the loupe, along their length and played back; f
   const picture = page.getByLabel(/with its measured lines/);
   const box = await picture.boundingBox();
   if (!box) throw new Error('no picture');
-  const at = (x: number, y: number) => ({ position: { x: (x / W) * box.width, y: (y / H) * box.height } });
+  // The whole drawing lies in the middle of its place.
+  const scale = Math.min(box.width / W, box.height / H);
+  const at = (x: number, y: number) => ({ position: { x: box.width / 2 + (x - W / 2) * scale, y: box.height / 2 + (y - H / 2) * scale } });
   await page.getByRole('button', { name: 'loupe' }).click();
   await picture.hover(at(480, 145));
   await expect(page.getByLabel('loupe', { exact: true })).toContainText('9.00 px');

@@ -78,7 +78,7 @@ test('who differs is said, with what it fits; the correction is offered, taken b
   const twice = await lead.post(`${p}/trims`, { data: { artist: 'dov', role: 'contour', onto: 'brush', of: { guide: guide_id } } });
   expect([twice.status(), (await twice.json()).detail]).toEqual([409, expect.stringContaining('waits already')]);
   const none = await lead.post(`${p}/trims`, { data: { artist: 'pia', role: 'contour', onto: 'brush', of: { guide: guide_id } } });
-  expect([none.status(), (await none.json()).detail]).toEqual([422, expect.stringContaining('nothing to trim')]);
+  expect([none.status(), (await none.json()).detail]).toEqual([422, expect.stringContaining('nothing to correct')]);
   await page.goto('/');
   await page.locator('#member').click();
   await page.getByRole('button', { name: 'Sign out' }).click();

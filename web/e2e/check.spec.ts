@@ -97,7 +97,7 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   const box = (await picture.boundingBox()) as { x: number; y: number; width: number; height: number };
   expect([box.y <= 200, box.height >= 560], JSON.stringify(box)).toEqual([true, true]);
   const seen = async () => ((await picture.getAttribute('viewBox')) ?? '').split(' ').map(Number) as [number, number, number, number];
-  const [atX, atY] = [box.x + 0.3 * box.width, box.y + 0.4 * box.height];
+  const [atX, atY] = [Math.round(box.x + 0.3 * box.width), Math.round(box.y + 0.4 * box.height)];
   const under = async () => {
     const [x, y, w, h] = await seen();
     const scale = Math.min(box.width / w, box.height / h);

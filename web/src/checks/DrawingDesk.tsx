@@ -180,7 +180,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
                   : 'Esc closes the line'}
           </span>
           <span className="tight small">
-            <span className="thin">▬ thinner</span> · <span>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
+            <span className="thin">▬ thinner</span> · <span style={{ color: 'var(--ink)' }}>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
             <span className="soft">▬ not measured</span>
           </span>
         </div>

@@ -153,13 +153,17 @@ pub async fn one(pool: &PgPool, production: Uuid, member: Uuid, id: Uuid) -> Res
 
 /// A brush's versions, the newest first, so many at a time: those older than one of them.
 pub async fn versions(pool: &PgPool, production: Uuid, id: Uuid, before: Option<i32>) -> Result<Vec<BrushVersion>, sqlx::Error> {
+    newest(pool, production, id, before, PAGE as i64).await
+}
+
+async fn newest(pool: &PgPool, production: Uuid, id: Uuid, before: Option<i32>, most: i64) -> Result<Vec<BrushVersion>, sqlx::Error> {
     let rows = sqlx::query!(
         "SELECT v.version, v.brush, v.says, v.created_at, m.name FROM brush_versions v JOIN brushes b ON b.id = v.brush_id JOIN members m ON m.id = v.created_by
          WHERE b.production_id = $1 AND b.id = $2 AND ($3::int IS NULL OR v.version < $3) ORDER BY v.version DESC LIMIT $4",
         production,
         id,
         before,
-        PAGE as i64
+        most
     )
     .fetch_all(pool)
     .await?;
@@ -168,7 +172,7 @@ pub async fn versions(pool: &PgPool, production: Uuid, id: Uuid, before: Option<
 
 /// One version of a brush.
 pub async fn version(pool: &PgPool, production: Uuid, id: Uuid, version: i32) -> Result<Option<BrushVersion>, sqlx::Error> {
-    Ok(versions(pool, production, id, version.checked_add(1)).await?.into_iter().find(|v| v.version == version))
+    Ok(newest(pool, production, id, version.checked_add(1), 1).await?.pop().filter(|v| v.version == version))
 }
 
 /// The response of the profile that a brush was matched through.

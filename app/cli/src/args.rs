@@ -23,9 +23,17 @@ pub enum Command {
         #[command(subcommand)]
         what: Measure,
     },
+    /// Pressure and ink of the same strokes
+    Pair(PairArgs),
     /// A warm-up to a tablet profile
     Tablet {
         warmup: PathBuf,
+        /// Pairs of pressure and ink, in the place of the five efforts
+        #[arg(long)]
+        pairs: Option<PathBuf>,
+        /// The pen's card, whose scale of effort the pairs are brought to
+        #[arg(long, requires = "pairs")]
+        pen: Option<PathBuf>,
         #[arg(long)]
         json: bool,
     },
@@ -167,6 +175,23 @@ pub struct SheetArgs {
 }
 
 #[derive(Args)]
+pub struct PairArgs {
+    /// The page that was drawn on
+    #[arg(long)]
+    pub scan: PathBuf,
+    /// What the tablet recorded (InkML)
+    #[arg(long)]
+    pub strokes: PathBuf,
+    /// The page's lines were gone over, in mm of the scan from its top left corner; else it lay over the tablet
+    #[arg(long)]
+    pub over: bool,
+    #[command(flatten)]
+    pub given: GivenArgs,
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Args)]
 pub struct FitArgs {
     #[arg(long)]
     pub pen: PathBuf,
@@ -174,6 +199,9 @@ pub struct FitArgs {
     pub warmup: Option<PathBuf>,
     #[arg(long)]
     pub tablet: Option<PathBuf>,
+    /// Pairs of pressure and ink, in the place of the five efforts
+    #[arg(long)]
+    pub pairs: Option<PathBuf>,
     #[arg(long)]
     pub brush: Option<PathBuf>,
     /// Parts to leave as they are, comma-separated

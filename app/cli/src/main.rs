@@ -5,6 +5,7 @@ mod check;
 mod fail;
 mod ink;
 mod measuring;
+mod pairing;
 mod serving;
 mod sheet;
 
@@ -19,7 +20,8 @@ fn main() -> std::process::ExitCode {
         Command::Sheet(args) => sheet::run(&args),
         Command::Measure { what: Measure::Line { scan, given, area, json } } => measuring::line(&scan, &given, area.as_deref(), json),
         Command::Measure { what: Measure::Sheet { scan, given, json } } => measuring::sheet(&scan, &given, json),
-        Command::Tablet { warmup, json } => measuring::tablet(&warmup, json),
+        Command::Pair(args) => pairing::run(&args),
+        Command::Tablet { warmup, pairs, pen, json } => measuring::tablet(&warmup, pairs.as_deref(), pen.as_deref(), json),
         Command::Fit(args) => measuring::fit(&args),
         Command::Ink(args) => ink::run(&args),
         Command::Check(args) => check::run(&args),

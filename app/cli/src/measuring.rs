@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use eddymist_calibrate::{
-    PenCard, TabletProfile, Verdict, WarmUp,
+    PenCard, PressurePairs, TabletProfile, Verdict, WarmUp,
     matching::Part,
     pen_card::{CardNib, Note},
     profile,
@@ -31,7 +31,7 @@ fn axes(dpi: Option<&str>) -> Result<Option<[f64; 2]>, Fail> {
 }
 
 /// What was said of a picture.
-fn said(args: &GivenArgs) -> Result<Given, Fail> {
+pub fn said(args: &GivenArgs) -> Result<Given, Fail> {
     Ok(Given { dpi: axes(args.dpi.as_deref())?, kind: kind(args.kind.as_deref())?, icc: args.icc.as_deref().map(colour_profile).transpose()? })
 }
 
@@ -137,7 +137,7 @@ fn four(area: &str) -> Result<[usize; 4], Fail> {
 }
 
 /// A picture that was not read, and why.
-fn unread(path: &Path, e: &Unread) -> Fail {
+pub fn unread(path: &Path, e: &Unread) -> Fail {
     match e {
         Unread::NoResolution => Fail::input(path, NO_RESOLUTION),
         Unread::NoReader(_) => Fail::internal(e),
@@ -150,11 +150,26 @@ pub fn read_warmup(path: &Path) -> Result<WarmUp, Fail> {
     inkml::read(&read_text(path)?, &LIMITS).and_then(|f| f.warmup()).map_err(|e| Fail::input(path, e))
 }
 
-/// A warm-up to a tablet profile.
-pub fn tablet(path: &Path, json: bool) -> Done {
+/// Reads a pen card.
+pub fn read_card(path: &Path) -> Result<PenCard, Fail> {
+    PenCard::from_json(&read_text(path)?).map_err(|e| Fail::input(path, e))
+}
+
+/// Reads pairs of pressure and ink.
+fn read_pairs(path: &Path) -> Result<PressurePairs, Fail> {
+    PressurePairs::from_json(&read_text(path)?).map_err(|e| Fail::input(path, e))
+}
+
+/// A warm-up to a tablet profile, its response from pairs where they are given.
+pub fn tablet(path: &Path, pairs: Option<&Path>, pen: Option<&Path>, json: bool) -> Done {
     let warmup = read_warmup(path)?;
     let label = path.file_stem().map(|s| s.to_string_lossy().into_owned()).unwrap_or_default();
-    let p = profile(&warmup, &label).map_err(|e| Fail::input(path, e))?;
+    let mut p = profile(&warmup, &label).map_err(|e| Fail::input(path, e))?;
+    if let Some(file) = pairs {
+        let card = pen.map(read_card).transpose()?;
+        let none = "these pairs show no response: the pen's width hardly goes by pressure, and the five efforts stand";
+        p = p.by_pairs(&read_pairs(file)?, card.as_ref()).ok_or_else(|| Fail::input(file, none))?;
+    }
     if json {
         print_json(&p)?;
         return Ok(0);
@@ -175,7 +190,8 @@ pub fn tablet(path: &Path, json: bool) -> Done {
 
 /// A brush for a pen through a profile.
 pub fn fit(args: &FitArgs) -> Done {
-    let card = PenCard::from_json(&read_text(&args.pen)?).map_err(|e| Fail::input(&args.pen, e))?;
+    let card = read_card(&args.pen)?;
+    let pairs = args.pairs.as_deref().map(read_pairs).transpose()?;
     let warmup = args.warmup.as_deref().map(read_warmup).transpose()?;
     let tablet = match (&args.tablet, &warmup) {
         (Some(p), _) => Some(TabletProfile::from_json(&read_text(p)?).map_err(|e| Fail::input(p, e))?),
@@ -192,7 +208,8 @@ pub fn fit(args: &FitArgs) -> Done {
         .iter()
         .map(|name| Part::from_name(name.trim()).ok_or_else(|| Fail::usage(format!("--lock: “{name}” is no part; {} are", Part::ALL.map(|p| p.1).join(", ")))))
         .collect::<Result<Vec<_>, _>>()?;
-    let found = eddymist_calibrate::fit(&card, warmup.as_ref(), tablet.as_ref(), start.as_ref(), &locked).map_err(|e| Fail::input(&args.pen, e))?;
+    let found =
+        eddymist_calibrate::fit_by(&card, warmup.as_ref(), tablet.as_ref(), start.as_ref(), &locked, pairs.as_ref()).map_err(|e| Fail::input(&args.pen, e))?;
     if let Some(out) = &args.out {
         write(out, serde_json::to_string_pretty(&found.brush).map_err(Fail::internal)?.as_bytes())?;
     }

@@ -3,8 +3,10 @@
 use eddymist_check::{LineGuide, Manifest, guide::Page};
 use eddymist_formats::Given;
 use eddymist_measure::{
+    inked::InkedPage,
     scan::{LineMeasurement, LineView, mark::Mark},
     sheet::Marked,
+    source::Source,
 };
 use serde::{Deserialize, Serialize};
 
@@ -21,6 +23,8 @@ pub(crate) enum Ask {
     Role { page: Page, name: String, lines: Vec<usize> },
     /// Ruled lines of a scan, or of `area`, px: left, top, width, height.
     Lines { given: Given, area: Option<[usize; 4]> },
+    /// All lines of a scan, of any course.
+    Inked { given: Given },
     /// Flicks and dots marked on a scan.
     Marks { dpi: f64, marks: Vec<Mark> },
     /// A sampler sheet.
@@ -52,6 +56,14 @@ pub struct Lines {
     /// None where there is no line; `why` says so.
     pub measured: Option<(LineMeasurement, Vec<LineView>)>,
     pub why: String,
+}
+
+/// All lines of a scan.
+#[derive(Serialize, Deserialize)]
+pub struct Inked {
+    pub page: InkedPage,
+    pub dpi: f64,
+    pub source: Source,
 }
 
 /// A tip, laid level: coverage 0 to 1, and by how much it was turned.

@@ -6,15 +6,18 @@ use std::{
 };
 
 use eddymist_formats::{Given, LIMITS, ReadError, drawings, images, pen_sheet, preview::preview, svg_paths};
-use eddymist_measure::scan::{
-    self, Scan, ScanError,
-    mark::{Mark, MarkedStroke, Marking},
+use eddymist_measure::{
+    inked,
+    scan::{
+        self, Scan, ScanError,
+        mark::{Mark, MarkedStroke, Marking},
+    },
 };
 use serde::Serialize;
 use serde_bytes::ByteBuf;
 
 use crate::{
-    ask::{Allowance, Ask, Lines, Refused, Tip},
+    ask::{Allowance, Ask, Inked, Lines, Refused, Tip},
     confine,
 };
 
@@ -64,6 +67,7 @@ fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
             drawings::model_sheet(bytes, &LIMITS).map_err(refused).and_then(|sheet| eddymist_check::model::role(&sheet, &page, &name, &lines).map_err(refused)),
         ),
         Ask::Lines { given, area } => give(lines(bytes, &given, area)),
+        Ask::Inked { given } => give(inked(bytes, &given)),
         Ask::Marks { dpi, marks } => give(read_marks(bytes, dpi, &marks)),
         Ask::Sheet { given, marked } => give(pen_sheet::read(bytes, &given, &marked, &LIMITS).map_err(|e| match e {
             pen_sheet::PenSheetError::File(e) => unread(e),
@@ -109,6 +113,12 @@ fn lines(bytes: &[u8], given: &Given, area: Option<[usize; 4]>) -> Result<Lines,
         Err(e @ ScanError::NoLine) => Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: None, why: e.to_string() }),
         Err(e) => Err(refused(e)),
     }
+}
+
+fn inked(bytes: &[u8], given: &Given) -> Result<Inked, Refused> {
+    let picture = images::scan_of(bytes, given, &LIMITS).map_err(unread)?;
+    let page = inked::page(&picture).map_err(refused)?;
+    Ok(Inked { page, dpi: picture.dpi, source: images::scan_source(bytes, given, &LIMITS).map_err(unread)? })
 }
 
 fn cut(s: &Scan, [x, y, w, h]: [usize; 4]) -> Result<Scan, Refused> {

@@ -8,7 +8,7 @@ use eddymist_measure::{
 };
 use serde_bytes::ByteBuf;
 
-pub use crate::ask::{Lines, Tip};
+pub use crate::ask::{Inked, Lines, Tip};
 use crate::{Unread, ask::Ask, parent::asked};
 
 /// A drawing held against a guide.
@@ -39,6 +39,11 @@ pub fn role(bytes: &[u8], page: &Page, name: &str, lines: &[usize]) -> Result<Ro
 /// Ruled lines of a scan, or of an area of it, px: left, top, width, height.
 pub fn lines(bytes: &[u8], given: Given, area: Option<[usize; 4]>) -> Result<Lines, Unread> {
     asked(&Ask::Lines { given, area }, bytes)
+}
+
+/// All lines of a scan, of any course, with their widths.
+pub fn inked(bytes: &[u8], given: Given) -> Result<Inked, Unread> {
+    asked(&Ask::Inked { given }, bytes)
 }
 
 /// Flicks and dots marked on a scan: each a stroke, or why there is none.

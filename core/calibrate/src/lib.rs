@@ -10,6 +10,7 @@ pub mod isotonic;
 pub mod lanes;
 pub mod matching;
 pub mod nib;
+pub mod pairs;
 pub mod pen_card;
 pub mod profile;
 pub mod quantiles;
@@ -22,7 +23,8 @@ pub mod tapers;
 pub mod transfer;
 pub mod warmup;
 
-pub use matching::{Match, Verdict, fit};
+pub use matching::{Match, Verdict, fit, fit_by};
+pub use pairs::PressurePairs;
 pub use pen_card::PenCard;
 pub use profile::{TabletProfile, is_response, profile};
 pub use warmup::{Exercise, Group, WarmUp};

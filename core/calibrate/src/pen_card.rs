@@ -105,6 +105,20 @@ pub enum CardNib {
     },
 }
 
+impl CardNib {
+    /// The width across a direction of travel, degrees counter-clockwise; of a spring at effort 0.5.
+    pub fn width_toward(&self, direction_deg: f64) -> f64 {
+        match *self {
+            Self::Round { length_mm, .. } => length_mm,
+            Self::Ellipse { length_mm, breadth_mm, angle_deg, .. } => {
+                let t = (direction_deg - angle_deg).to_radians();
+                (length_mm * t.sin()).hypot(breadth_mm * t.cos())
+            }
+            Self::Spring { length_mm, opening_mm, pull_deg, .. } => length_mm + 0.5 * opening_mm * (direction_deg - pull_deg).to_radians().cos().max(0.0),
+        }
+    }
+}
+
 /// A taper as seen, and its law `tip + (1 − tip)·(d/L)^shape` of the body's width.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]

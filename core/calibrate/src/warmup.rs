@@ -18,6 +18,12 @@ pub enum Exercise {
     Diagonal,
     Freehand,
     Card,
+    /// Touches down while it moves, and ends at rest.
+    Landing,
+    /// The artist's own line gone over, in mm of the scan from its top left corner.
+    Over,
+    /// Drawn on paper that is taped over the tablet.
+    Paper,
 }
 
 /// How fast it was drawn.
@@ -57,7 +63,7 @@ pub fn effort_name(effort: f64) -> &'static str {
 }
 
 impl Exercise {
-    pub const ALL: [(Exercise, &'static str); 9] = [
+    pub const ALL: [(Exercise, &'static str); 12] = [
         (Self::Effort, "effort"),
         (Self::Ramp, "ramp"),
         (Self::Circle, "circle"),
@@ -67,6 +73,9 @@ impl Exercise {
         (Self::Diagonal, "diagonal"),
         (Self::Freehand, "freehand"),
         (Self::Card, "card"),
+        (Self::Landing, "landing"),
+        (Self::Over, "over"),
+        (Self::Paper, "paper"),
     ];
 
     /// The exercise of this name in a file.

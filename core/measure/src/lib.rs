@@ -6,6 +6,7 @@ mod bilinear;
 pub mod colour;
 pub mod course;
 pub mod drawing;
+pub mod inked;
 pub mod scan;
 pub mod sheet;
 pub mod source;

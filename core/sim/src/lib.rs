@@ -6,6 +6,7 @@
 mod figures;
 pub mod handed_in;
 pub mod osk;
+pub mod paired;
 pub mod pens;
 pub mod planted;
 pub mod production;

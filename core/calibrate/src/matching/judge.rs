@@ -3,7 +3,7 @@
 //! *Alike* is two one-sided tests inside the margin (D. J. Schuirmann, J. Pharmacokinet. Biopharm. 15, 1987); *differs* an
 //! interval outside of it; else there are too few lines to say. Weight is checked at every effort, and the worst is the one told.
 
-use eddymist_ink::{Curve, Stroke};
+use eddymist_ink::Curve;
 use eddymist_measure::stats::{mean_sd, pooled_sd};
 use statrs::distribution::{ContinuousCDF, StudentsT};
 
@@ -79,7 +79,7 @@ pub(super) fn steadiness(weight: &PartMatch, brush: Option<(f64, f64)>, pen: Opt
 }
 
 /// The weight at every effort that strokes show, each from a curve that has not seen its stroke.
-pub(super) fn weight(targets: &[Target], strokes: &[(f64, &Stroke)], response: Option<&Curve>, unseen: &[Unseen], pen_spread: Option<(f64, f64)>) -> PartMatch {
+pub(super) fn weight(targets: &[Target], strokes: usize, response: Option<&Curve>, unseen: &[Unseen], pen_spread: Option<(f64, f64)>) -> PartMatch {
     let lines: f64 = targets.iter().map(|t| t.lines).sum();
     let mut out = PartMatch {
         part: Part::Weight,
@@ -88,7 +88,7 @@ pub(super) fn weight(targets: &[Target], strokes: &[(f64, &Stroke)], response: O
         interval: None,
         spread_ratio: None,
         unit: "spreads".into(),
-        measured: words::weight_from(lines, targets.len(), strokes.len()),
+        measured: words::weight_from(lines, targets.len(), strokes),
         lines: lines as u32,
         says: String::new(),
     };
@@ -96,7 +96,7 @@ pub(super) fn weight(targets: &[Target], strokes: &[(f64, &Stroke)], response: O
         out.says = words::SINGLE_LINES.into();
         return out;
     };
-    if spread <= 0.0 || strokes.is_empty() {
+    if spread <= 0.0 || strokes == 0 {
         out.says = words::NO_STROKES.into();
         return out;
     }

@@ -8,6 +8,7 @@ mod bench;
 mod document;
 mod flick;
 mod judge;
+mod paired;
 mod parts;
 mod shown;
 mod weight;
@@ -15,20 +16,37 @@ mod words;
 
 pub use document::{FORMAT, FitError, Match, Part, PartMatch, Verdict};
 
-use eddymist_ink::{Brush, InkError, Stroke};
+use eddymist_ink::{Brush, InkError, Stroke, brush::Chance};
 use eddymist_measure::stats::pooled_sd;
 
 use crate::{
+    pairs::PressurePairs,
     pen_card::PenCard,
     profile::TabletProfile,
     warmup::{Exercise, WarmUp},
 };
 use bench::Bench;
+use paired::Paired;
 use parts::fit_parts;
 use weight::{chance, fit_weight, targets, unseen, with_chance};
 
 /// Fits what is not locked, and compares.
 pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfile>, start: Option<&Brush>, locked: &[Part]) -> Result<Match, FitError> {
+    fit_by(card, warmup, profile, start, locked, None)
+}
+
+/// The same by pairs of pressure and ink, where there are any: they say what raw pressure is which effort, in the place of the five efforts.
+pub fn fit_by(
+    card: &PenCard,
+    warmup: Option<&WarmUp>,
+    profile: Option<&TabletProfile>,
+    start: Option<&Brush>,
+    locked: &[Part],
+    pairs: Option<&PressurePairs>,
+) -> Result<Match, FitError> {
+    let paired = pairs.map(|p| Paired::new(card, profile, p)).transpose()?;
+    let (card, profile) = paired.as_ref().map_or((card, profile), |p| (&p.card, p.profile.as_ref()));
+    let by_pairs = paired.as_ref().and_then(|p| p.shown.then_some(p.pairs));
     let targets = targets(card)?;
     let mut brush = start.cloned().unwrap_or_else(|| Brush::plain(&card.name, targets[0].width));
     let mut assumed = Vec::new();
@@ -39,8 +57,12 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
             None
         }
     };
-    let strokes: Vec<(f64, &Stroke)> = warmup.map(|w| w.efforts().filter(|(_, s)| s.samples.len() >= 8).collect()).unwrap_or_default();
-    if warmup.is_none() {
+    assumed.extend(paired.as_ref().map(|p| p.says.clone()));
+    // What a hand calls an effort is no measure where pairs are: level lines at the pen's own efforts stand in.
+    let level: Vec<(f64, Stroke)> = by_pairs.and(response.as_ref()).map(|r| paired::level(&targets, r, card)).unwrap_or_default();
+    let own = || warmup.map(|w| w.efforts().filter(|(_, s)| s.samples.len() >= 8).collect()).unwrap_or_default();
+    let strokes: Vec<(f64, &Stroke)> = if by_pairs.is_some() { level.iter().map(|(e, s)| (*e, s)).collect() } else { own() };
+    if warmup.is_none() && by_pairs.is_none() {
         assumed.push("hand: no warm-up, so the weight curve is the pen's own, as if every effort were met exactly".into());
     }
     if targets.len() == 1 {
@@ -49,6 +71,10 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
     let bench = Bench { card, warmup, response: response.as_ref() };
     let open = |p: Part| !locked.contains(&p);
     fit_parts(&bench, &mut brush, &open, &mut assumed);
+    if let Some(pace) = by_pairs.and_then(|p| p.pace.clone()).filter(|_| open(Part::Pace) && card.widths_by_pace.is_none()) {
+        (brush.pace, brush.driver) = (Some(pace), None);
+        assumed.retain(|a| !a.starts_with("pace:"));
+    }
     // Weight and nib are one: every width is seen in some direction.
     if open(Part::Weight) {
         brush.weight = fit_weight(&brush, &targets, &strokes, response.as_ref(), None)?;
@@ -64,9 +90,20 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
         }
         brush.lead_out = bench.lead_out(&brush, &flicks)?.0;
     }
-    let unseen = unseen(&brush, &targets, &strokes, response.as_ref(), locked.contains(&Part::Weight))?;
-    let pen_spread = pooled_sd(targets.iter().filter_map(|t| t.sd.map(|sd| (sd, t.lines))));
-    if open(Part::Steadiness)
+    let weight_locked = locked.contains(&Part::Weight);
+    let mut pen_spread = pooled_sd(targets.iter().filter_map(|t| t.sd.map(|sd| (sd, t.lines))));
+    let unseen = match (by_pairs, response.as_ref()) {
+        (Some(p), Some(r)) => paired::unseen(&brush, &targets, p, r, weight_locked)?,
+        _ => unseen(&brush, &targets, &strokes, response.as_ref(), weight_locked)?,
+    };
+    let mut steadiness = None;
+    if let Some(p) = by_pairs {
+        // A single line has no spread; along the strokes there is one.
+        pen_spread = pen_spread.or_else(|| paired::spread(p, &targets));
+        if let Some(l) = p.left_over.filter(|_| open(Part::Steadiness)) {
+            brush.chance = Some(Chance { spread: l.spread.clamp(0.0, 0.5), correlation_mm: l.correlation_mm.clamp(0.1, 100.0) });
+        }
+    } else if open(Part::Steadiness)
         && !unseen.is_empty()
         && let Some(pen) = pen_spread
     {
@@ -75,8 +112,12 @@ pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfi
             assumed.push("chance: the card shows how lines differ from one another, not how fast; it wanders over a few centimetres".into());
         }
     }
-    let weight = judge::weight(&targets, &strokes, response.as_ref(), &unseen, pen_spread);
-    let steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &strokes, response.as_ref(), &unseen)?, pen_spread);
+    let shown: Vec<(f64, &Stroke)> = if by_pairs.is_some() { Vec::new() } else { strokes.clone() };
+    let from = by_pairs.map_or(shown.len(), |p| paired::strokes(p));
+    let weight = judge::weight(&targets, from, response.as_ref(), &unseen, pen_spread);
+    if by_pairs.is_none() {
+        steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &strokes, response.as_ref(), &unseen)?, pen_spread);
+    }
     let mut parts = vec![weight];
     parts.extend(bench.compare_nib(&brush)?);
     parts.extend(bench.compare_pace(&brush)?);

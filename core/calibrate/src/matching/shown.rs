@@ -17,20 +17,12 @@ use super::{
 use crate::{pen_card::CardNib, tapers, warmup::Exercise};
 
 impl Bench<'_> {
-    /// Width of the pen by direction over its mean over all directions, at normal effort.
+    /// Width of the pen by direction, radians, over its mean over all directions, at normal effort.
     fn by_direction(&self, direction: f64) -> Option<f64> {
-        let width = |a: f64| -> Option<f64> {
-            Some(match self.card.nib.as_ref()? {
-                CardNib::Round { .. } => 1.0,
-                CardNib::Ellipse { length_mm, breadth_mm, angle_deg, .. } => {
-                    let t = a - angle_deg.to_radians();
-                    (length_mm * t.sin()).hypot(breadth_mm * t.cos())
-                }
-                CardNib::Spring { length_mm, opening_mm, pull_deg, .. } => length_mm + 0.5 * opening_mm * (a - pull_deg.to_radians()).cos().max(0.0),
-            })
-        };
-        let mean = (0..72).map(|k| width(TAU * f64::from(k) / 72.0)).sum::<Option<f64>>()? / 72.0;
-        Some(width(direction)? / mean)
+        let nib = self.card.nib.as_ref()?;
+        let width = |a: f64| nib.width_toward(a.to_degrees());
+        let mean = (0..72).map(|k| width(TAU * f64::from(k) / 72.0)).sum::<f64>() / 72.0;
+        Some(width(direction) / mean)
     }
 
     /// Circles of the hand: how far their widths go by direction as the pen's do.

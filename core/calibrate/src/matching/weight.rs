@@ -159,9 +159,9 @@ fn round4(v: f64) -> f64 {
 #[derive(Clone)]
 pub(super) struct Unseen {
     pub target: usize,
-    stroke: usize,
+    pub stroke: usize,
     pub width: f64,
-    weight: Vec<[f64; 2]>,
+    pub weight: Vec<[f64; 2]>,
 }
 
 /// Leave one stroke out: each width comes from a curve that did not see that stroke. The only stroke at its effort cannot be

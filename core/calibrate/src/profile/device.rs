@@ -36,7 +36,7 @@ pub(super) fn full_point(warmup: &WarmUp) -> (f64, bool) {
 }
 
 /// `(period's rate in Hz, missing reports)`.
-pub(super) fn timing(strokes: &[&Stroke]) -> Result<(f64, u32), ProfileError> {
+pub(crate) fn timing(strokes: &[&Stroke]) -> Result<(f64, u32), ProfileError> {
     let intervals: Vec<f64> = strokes.iter().flat_map(|s| s.samples.windows(2).map(|w| w[1].t_ms - w[0].t_ms)).filter(|d| *d > 0.0 && d.is_finite()).collect();
     // One that occurs: between two beats of equally many reports lies none.
     let mut sorted = intervals.clone();

@@ -48,7 +48,20 @@ pub struct TabletProfile {
     pub scale: Scale,
     /// Raw pressure to effort: at most nine strictly rising knots joined by the monotone cubic.
     pub response: Vec<[f64; 2]>,
+    /// Absent where the five efforts and ramps show it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub response_from: Option<ResponseFrom>,
     pub advice: Vec<String>,
+}
+
+/// What shows the response, where it is not the five efforts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum ResponseFrom {
+    /// Lines that were gone over.
+    Over,
+    /// Paper over the tablet.
+    Paper,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]

@@ -13,7 +13,7 @@ use eddymist_measure::stats::quantile;
 
 use crate::{
     profile::{
-        device::{full_point, pressure_steps, raws, timing},
+        device::{full_point, pressure_steps, raws},
         response::{response, slips},
     },
     smoothing::{self},
@@ -21,7 +21,8 @@ use crate::{
     warmup::{Exercise, WarmUp},
 };
 
-pub use document::{FORMAT, ProfileError, Scale, SuggestedSmoothing, TabletProfile, Wobble, is_response};
+pub(crate) use device::timing;
+pub use document::{FORMAT, ProfileError, ResponseFrom, Scale, SuggestedSmoothing, TabletProfile, Wobble, is_response};
 
 /// Reads a warm-up.
 pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileError> {
@@ -63,11 +64,38 @@ pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileErr
         tilt: pressed.iter().flat_map(|s| &s.samples).any(|p| p.elevation_deg.is_some_and(|e| e < 89.5)),
         scale: if warmup.scale_from_card { Scale::Card } else { Scale::Assumed },
         response,
+        response_from: None,
         advice: Vec::new(),
     };
     out.advice = advice::sentences(&out, onset);
     out.advice.splice(0..0, slips(warmup).iter().map(|s| advice::slipped(s, warmup.slips_counted)));
     Ok(out)
+}
+
+/// A profile of which only the response is known.
+pub(crate) fn unknown(response: &[[f64; 2]]) -> TabletProfile {
+    TabletProfile {
+        format: FORMAT.into(),
+        version: 1,
+        label: String::new(),
+        activation: response.first().map_or(0.0, |k| k[0]),
+        full_point: response.last().map_or(1.0, |k| k[0]),
+        pressure_steps: None,
+        report_rate_hz: 0.0,
+        dropouts: 0,
+        pressure_noise: None,
+        hysteresis: None,
+        position_noise_um: None,
+        diagonal_wobble: None,
+        suggested_smoothing: None,
+        force_n: None,
+        full_point_seen: false,
+        tilt: false,
+        scale: Scale::Assumed,
+        response: response.to_vec(),
+        response_from: None,
+        advice: Vec::new(),
+    }
 }
 
 /// Whether a stroke of the warm-up looks like a slip.

@@ -39,10 +39,31 @@ pub struct InkFile {
     pub groups: Vec<InkGroup>,
 }
 
+/// Strokes that lie on a page, with what else of the file says something of them.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PagedStrokes<'a> {
+    pub strokes: Vec<&'a Stroke>,
+    pub efforts: Vec<(f64, &'a Stroke)>,
+    pub scale_from_card: bool,
+}
+
 impl InkFile {
     /// All strokes in the order of the file.
     pub fn strokes(&self) -> impl Iterator<Item = &Stroke> {
         self.groups.iter().flat_map(|g| &g.strokes)
+    }
+
+    /// The strokes of an exercise that lie on a page, and those at named efforts; where no group is of that exercise, the strokes of no
+    /// exercise, else all.
+    pub fn paired(&self, exercise: Exercise) -> PagedStrokes<'_> {
+        let of = |name: Option<&str>| -> Vec<&Stroke> {
+            self.groups.iter().filter(|g| g.annotations.get("exercise").map(String::as_str) == name).flat_map(|g| &g.strokes).collect()
+        };
+        let strokes = [of(Some(exercise.name())), of(None)].into_iter().find(|s| !s.is_empty()).unwrap_or_else(|| self.strokes().collect());
+        let effort = |g: &InkGroup| g.annotations.get("effort")?.parse::<f64>().ok().filter(|e| (0.0..=1.0).contains(e));
+        let named = self.groups.iter().filter(|g| g.annotations.get("exercise").is_some_and(|e| e == Exercise::Effort.name()));
+        let efforts = named.filter_map(|g| Some((effort(g)?, g))).flat_map(|(e, g)| g.strokes.iter().map(move |s| (e, s))).collect();
+        PagedStrokes { strokes, efforts, scale_from_card: self.annotations.get("scale").is_some_and(|s| s == "card") }
     }
 
     /// The file as a warm-up; groups without a known exercise are refused.

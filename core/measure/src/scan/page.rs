@@ -10,7 +10,7 @@ pub struct Scan {
 }
 
 impl Scan {
-    pub(super) fn check(&self) -> Result<(), ScanError> {
+    pub(crate) fn check(&self) -> Result<(), ScanError> {
         if !(50.0..=10_000.0).contains(&self.dpi) {
             return Err(ScanError::Resolution(self.dpi));
         }
@@ -26,6 +26,8 @@ impl Scan {
 pub enum ScanError {
     #[error("no ruled line was found; a line must be darker than its paper, fairly straight and at least 5 mm long")]
     NoLine,
+    #[error("no ink was found on the page; lines must be darker than their paper")]
+    NoInk,
     #[error("the picture is too small to measure ({width}×{height} px); scan at 300 dpi or more")]
     TooSmall { width: usize, height: usize },
     #[error("the resolution must lie between 50 and 10000 dpi, not {0}")]

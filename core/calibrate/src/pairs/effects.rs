@@ -1,0 +1,264 @@
+//! What the pairs say of the pen: `log w = W(raw) + pace(speed) + nib(direction)`, and what is left.
+//!
+//! How: in turns (backfitting), each a monotone curve through knots, outliers weighed down (Tukey's biweight); from lines that were gone over the
+//! hand answers what its eye saw, so raw pressure is fitted to the width and turned round. Limits: eight directions for a nib; a width that
+//! goes by pressure by less than 6 % is flat. Source: Breiman and Friedman, "Estimating optimal transformations" (1985), on fitting in turns.
+
+use eddymist_ink::Curve;
+use eddymist_measure::stats::{mean_sd, median, quantile, solve};
+
+use super::document::Way;
+use crate::{
+    isotonic,
+    nib::{self, Seen},
+    pen_card::CardNib,
+};
+
+/// A pair as it is fitted.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Row {
+    pub stroke: usize,
+    pub raw: f64,
+    pub speed: f64,
+    pub direction_deg: f64,
+    pub log_width: f64,
+    /// Way along its stroke, mm.
+    pub way: f64,
+}
+
+/// Fitted effects.
+#[derive(Debug, Clone)]
+pub(super) struct Effects {
+    /// Raw pressure to the logarithm of the width, at the pairs' median speed and over all directions.
+    pub weight: Curve,
+    /// Speed to the logarithm of its factor.
+    pub pace: Option<Curve>,
+    /// The logarithm of each direction's factor, and the law that it comes from.
+    nib: Option<CardNib>,
+    /// Of the law: its mean over the pairs.
+    level: f64,
+}
+
+/// Times round; by then nothing moves by a thousandth.
+const ROUNDS: usize = 12;
+const BINS: usize = 24;
+/// A width that goes by less than this over all pressures is flat.
+const FLAT: f64 = 0.06;
+/// A pace that changes widths by less than this is none.
+const LEAST_PACE: f64 = 0.015;
+
+impl Effects {
+    /// The logarithm of the width that is foretold of a pair.
+    pub fn foretell(&self, r: &Row) -> f64 {
+        self.weight.value(r.raw) + self.pace(r) + self.direction(r.direction_deg)
+    }
+
+    fn pace(&self, r: &Row) -> f64 {
+        self.pace.as_ref().map_or(0.0, |p| p.value(r.speed))
+    }
+
+    /// The logarithm of the factor of a direction.
+    pub fn direction(&self, degrees: f64) -> f64 {
+        self.nib.as_ref().map_or(0.0, |n| n.width_toward(degrees).max(1e-6).ln() - self.level)
+    }
+
+    /// The nib's law, at the middle of the pairs' widths.
+    pub fn nib(&self) -> Option<&CardNib> {
+        self.nib.as_ref()
+    }
+}
+
+/// Fits all of it; none where raw pressure hardly varies.
+pub(super) fn fit(rows: &[Row], way: Way) -> Option<Effects> {
+    let speeds: Vec<f64> = rows.iter().map(|r| r.speed).collect();
+    let speed = median(&speeds)?;
+    let level = rows.iter().map(|r| r.log_width).sum::<f64>() / rows.len().max(1) as f64;
+    let mut effects = Effects { weight: Curve::new(&[[0.0, level]]).ok()?, pace: None, nib: None, level: 0.0 };
+    let mut trust = vec![1.0; rows.len()];
+    for round in 0..ROUNDS {
+        let other = |r: &Row| r.log_width - effects.pace(r) - effects.direction(r.direction_deg);
+        effects.weight = weight(rows, &trust, way, other)?;
+        if way == Way::Paper {
+            effects.pace = pace(rows, &trust, speed, |r| r.log_width - effects.weight.value(r.raw) - effects.direction(r.direction_deg));
+        }
+        // The nib waits until the rest has found its place.
+        if round >= 2 {
+            (effects.nib, effects.level) = direction(rows, &trust, level.exp(), |r| r.log_width - effects.weight.value(r.raw) - effects.pace(r));
+        }
+        trust = robust(rows, &effects);
+    }
+    Some(effects)
+}
+
+/// Weights by how far each pair is from what is foretold.
+fn robust(rows: &[Row], effects: &Effects) -> Vec<f64> {
+    let off: Vec<f64> = rows.iter().map(|r| r.log_width - effects.foretell(r)).collect();
+    let spread = 4.685 * 1.4826 * median(&off.iter().map(|o| o.abs()).collect::<Vec<_>>()).unwrap_or(1.0);
+    off.iter().map(|o| (1.0 - (o / spread.max(0.02)).powi(2)).max(0.0).powi(2)).collect()
+}
+
+/// Raw pressure to the logarithm of the width, rising.
+fn weight(rows: &[Row], trust: &[f64], way: Way, other: impl Fn(&Row) -> f64) -> Option<Curve> {
+    let mut points: Vec<(f64, f64, f64)> = rows.iter().zip(trust).map(|(r, t)| (r.raw, other(r), *t)).filter(|p| p.2 > 0.0).collect();
+    if way == Way::Over {
+        points.iter_mut().for_each(|p| (p.0, p.1) = (p.1, p.0));
+    }
+    let knots = rising::<9>(&mut points)?;
+    let knots: Vec<[f64; 2]> = if way == Way::Over { knots.into_iter().map(|[x, y]| [y, x]).collect() } else { knots };
+    // Where the hand's answer stands still, the width does not go by it.
+    let mut kept: Vec<[f64; 2]> = Vec::new();
+    for k in knots {
+        match kept.last_mut() {
+            Some(l) if k[0] - l[0] < 1e-4 => l[1] = 0.5 * (l[1] + k[1]),
+            _ => kept.push(k),
+        }
+    }
+    Curve::new(&kept).ok()
+}
+
+/// Speed to the logarithm of its factor, one way; none where it makes no difference.
+fn pace(rows: &[Row], trust: &[f64], speed: f64, other: impl Fn(&Row) -> f64) -> Option<Curve> {
+    let mut points: Vec<(f64, f64, f64)> = rows.iter().zip(trust).map(|(r, t)| (r.speed, other(r), *t)).filter(|p| p.2 > 0.0).collect();
+    let mean = |k: usize| points.iter().map(|p| if k == 0 { p.0 } else { p.1 }).sum::<f64>() / points.len().max(1) as f64;
+    let (mx, my) = (mean(0), mean(1));
+    let slope: f64 = points.iter().map(|p| (p.0 - mx) * (p.1 - my)).sum();
+    let sign = if slope < 0.0 { -1.0 } else { 1.0 };
+    points.iter_mut().for_each(|p| p.1 *= sign);
+    let mut knots = rising::<5>(&mut points)?;
+    knots.iter_mut().for_each(|k| k[1] *= sign);
+    let zero = Curve::new(&knots).ok()?.value(speed);
+    knots.iter_mut().for_each(|k| k[1] -= zero);
+    let range = knots.last()?[1] - knots[0][1];
+    (range.abs() > LEAST_PACE).then(|| Curve::new(&knots).ok()).flatten()
+}
+
+/// The nib's law from what each direction is wider than the rest, and its mean logarithm over the pairs.
+fn direction(rows: &[Row], trust: &[f64], width: f64, other: impl Fn(&Row) -> f64) -> (Option<CardNib>, f64) {
+    let mut bins = vec![Vec::new(); BINS];
+    for (r, _) in rows.iter().zip(trust).filter(|(_, t)| **t > 0.0) {
+        bins[(r.direction_deg.rem_euclid(360.0) / 360.0 * BINS as f64) as usize % BINS].push((r.direction_deg.rem_euclid(360.0), other(r)));
+    }
+    let seen: Vec<Seen> = bins
+        .iter()
+        .filter(|b| b.len() >= 8)
+        .filter_map(|b| {
+            let direction_deg = b.iter().map(|p| p.0).sum::<f64>() / b.len() as f64;
+            let off = median(&b.iter().map(|p| p.1).collect::<Vec<_>>())?;
+            Some(Seen { direction_deg, width_mm: width * off.exp(), weight: (b.len() as f64).min(200.0) })
+        })
+        .collect();
+    let law = nib::law(&seen).map(|(n, _)| n);
+    let of = |n: &CardNib| rows.iter().map(|r| n.width_toward(r.direction_deg).max(1e-6).ln()).sum::<f64>() / rows.len().max(1) as f64;
+    let level = law.as_ref().map_or(0.0, of);
+    (law, level)
+}
+
+/// A rising curve through `N` knots by least squares, as many as there is something to say between them.
+///
+/// Knots lie evenly along the way of the isotonic regression, both axes taken from 0 to 1: close where it is steep.
+fn rising<const N: usize>(points: &mut [(f64, f64, f64)]) -> Option<Vec<[f64; 2]>>
+where
+    nalgebra::Const<N>: nalgebra::DimMin<nalgebra::Const<N>, Output = nalgebra::Const<N>>,
+{
+    points.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let xs: Vec<f64> = points.iter().map(|p| p.0).collect();
+    let (low, high) = (quantile(&xs, 0.002)?, quantile(&xs, 0.998)?);
+    if high - low < 1e-6 || points.len() < 2 * N {
+        return None;
+    }
+    let steps = isotonic::regression(points);
+    let range = (steps[steps.len() - 1] - steps[0]).max(1e-9);
+    let way = |i: usize| ((points[i].0 - low) / (high - low)).clamp(0.0, 1.0) + (steps[i] - steps[0]) / range;
+    let (first, last) = (way(0), way(points.len() - 1));
+    let mut at = [0.0; N];
+    for (k, a) in at.iter_mut().enumerate() {
+        let wish = first + (last - first) * k as f64 / (N - 1) as f64;
+        let (mut l, mut h) = (0, points.len() - 1);
+        while l < h {
+            let m = (l + h) / 2;
+            if way(m) < wish { l = m + 1 } else { h = m }
+        }
+        *a = points[l].0.clamp(low, high);
+    }
+    (at[0], at[N - 1]) = (low, high);
+    // Knots that fall together are set apart by a thousandth of the range.
+    for k in 1..N {
+        at[k] = at[k].max(at[k - 1] + 1e-3 * (high - low));
+    }
+    if at[N - 1] > high {
+        let k = (high - low) / (at[N - 1] - low);
+        at.iter_mut().for_each(|a| *a = low + (*a - low) * k);
+    }
+    let mut y = [0.0; N];
+    let mean = points.iter().map(|p| p.1 * p.2).sum::<f64>() / points.iter().map(|p| p.2).sum::<f64>().max(1e-9);
+    y.fill(mean);
+    for _ in 0..5 {
+        let knots: Vec<[f64; 2]> = at.iter().zip(&y).map(|(a, y)| [*a, *y]).collect();
+        let curve = Curve::new(&knots).ok()?;
+        let (mut m, mut r) = ([[0.0; N]; N], [0.0; N]);
+        for p in points.iter() {
+            let k = at.partition_point(|a| *a <= p.0).clamp(1, N - 1) - 1;
+            let f = ((p.0 - at[k]) / (at[k + 1] - at[k])).clamp(0.0, 1.0);
+            let off = p.1 - curve.value(p.0);
+            for (i, a) in [(k, 1.0 - f), (k + 1, f)] {
+                r[i] += p.2 * a * off;
+                for (j, b) in [(k, 1.0 - f), (k + 1, f)] {
+                    m[i][j] += p.2 * a * b;
+                }
+            }
+        }
+        // Where nothing is between two knots, they bend as little as may be.
+        let stiff = 1e-4 * points.len() as f64;
+        for k in 1..N - 1 {
+            for (i, a) in [(k - 1, 1.0), (k, -2.0), (k + 1, 1.0)] {
+                r[i] -= stiff * a * (y[k - 1] - 2.0 * y[k] + y[k + 1]);
+                for (j, b) in [(k - 1, 1.0), (k, -2.0), (k + 1, 1.0)] {
+                    m[i][j] += stiff * a * b;
+                }
+            }
+        }
+        for (k, row) in m.iter_mut().enumerate() {
+            row[k] += 1e-6;
+        }
+        let step = solve(m, r)?;
+        y.iter_mut().zip(step).for_each(|(y, s)| *y += s);
+        let pooled: Vec<(f64, f64, f64)> = (0..N).map(|k| (at[k], y[k], (m[k][k]).max(1e-6))).collect();
+        y.iter_mut().zip(isotonic::regression(&pooled)).for_each(|(y, p)| *y = p);
+    }
+    Some(at.iter().zip(y).map(|(a, y)| [*a, y]).collect())
+}
+
+/// Whether the pen's width goes by the pressure at all.
+pub(super) fn is_flat(effects: &Effects) -> bool {
+    let knots = effects.weight.knots();
+    knots.last().zip(knots.first()).is_none_or(|(l, f)| (l[1] - f[1]).abs() < FLAT)
+}
+
+/// Spread of what is left, as a share of the width, and the way over which its autocorrelation falls to 1/e.
+pub(super) fn left_over(rows: &[Row], effects: &Effects) -> Option<(f64, f64)> {
+    let off: Vec<f64> = rows.iter().map(|r| r.log_width - effects.foretell(r)).collect();
+    // 1.4826 median deviations are a normal distribution's standard deviation.
+    let spread = 1.4826 * median(&off.iter().map(|o| o.abs()).collect::<Vec<_>>())?;
+    let (_, sd) = mean_sd(&off)?;
+    let within = 4.0 * spread.max(1e-6);
+    let alike = |lag: f64| {
+        let (mut sum, mut n) = (0.0, 0.0);
+        let mut j = 0;
+        for i in 0..rows.len() {
+            j = j.max(i);
+            while j < rows.len() && rows[j].stroke == rows[i].stroke && rows[j].way - rows[i].way < lag {
+                j += 1;
+            }
+            if j < rows.len() && rows[j].stroke == rows[i].stroke && off[i].abs() < within && off[j].abs() < within {
+                sum += off[i] * off[j];
+                n += 1.0;
+            }
+        }
+        if n > 20.0 { sum / n / (spread * spread).max(1e-12) } else { 0.0 }
+    };
+    let mut lag = 0.25;
+    while lag < 60.0 && alike(lag) > (-1.0f64).exp() {
+        lag *= 1.25;
+    }
+    (sd > 0.0).then_some((spread, lag))
+}

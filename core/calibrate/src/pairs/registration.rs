@@ -1,0 +1,215 @@
+//! Strokes laid over the lines that they drew: turned and moved, then sheared, then bent by less than half a millimetre.
+//!
+//! How: iterated closest points along the lines' normals, with the lines' free ends, far ones left out more strictly each time; the bend is a
+//! cubic in the place, kept small by a ridge. Limits: strokes on straight lines of one direction hold each other along it by their ends alone.
+//! Source: Chen and Medioni, "Object modelling by registration of multiple range images" (1992), on the point-to-line distance.
+
+use eddymist_measure::stats::{median, solve};
+
+use super::lines::{Ink, Report, distance, dot};
+
+/// The strokes' places on the scan.
+#[derive(Debug, Clone)]
+pub(super) struct Laid {
+    pub map: [f64; 6],
+    /// Of both axes, over [`TERMS`] of the place.
+    bend: [[f64; TERMS]; 2],
+    middle: [f64; 2],
+    half: f64,
+}
+
+/// 1, x, y, … y³.
+const TERMS: usize = 10;
+/// No place is bent by more, mm.
+const MOST_BEND_MM: f64 = 0.5;
+/// An end of a line weighs as much as so many places along it.
+const END_WEIGHT: f64 = 4.0;
+
+impl Laid {
+    pub fn by(map: [f64; 6]) -> Self {
+        Self { map, bend: [[0.0; TERMS]; 2], middle: [0.0; 2], half: 1.0 }
+    }
+
+    fn plain(&self, at: [f64; 2]) -> [f64; 2] {
+        let m = self.map;
+        [m[0] * at[0] + m[1] * at[1] + m[2], m[3] * at[0] + m[4] * at[1] + m[5]]
+    }
+
+    /// A place of the strokes on the scan.
+    pub fn place(&self, at: [f64; 2]) -> [f64; 2] {
+        let p = self.plain(at);
+        let t = self.terms(p);
+        let mut d = [0, 1].map(|k| self.bend[k].iter().zip(t).map(|(b, t)| b * t).sum::<f64>());
+        let long = d[0].hypot(d[1]);
+        if long > MOST_BEND_MM {
+            d = d.map(|v| v * MOST_BEND_MM / long);
+        }
+        [p[0] + d[0], p[1] + d[1]]
+    }
+
+    /// A direction of the strokes on the scan.
+    pub fn turned(&self, along: [f64; 2]) -> [f64; 2] {
+        let m = self.map;
+        let v = [m[0] * along[0] + m[1] * along[1], m[3] * along[0] + m[4] * along[1]];
+        let d = v[0].hypot(v[1]).max(1e-9);
+        v.map(|c| c / d)
+    }
+
+    /// How many mm of the scan one of the strokes is.
+    pub fn scale(&self) -> f64 {
+        (self.map[0] * self.map[4] - self.map[1] * self.map[3]).abs().sqrt()
+    }
+
+    /// By how much the strokes are turned, degrees counter-clockwise as seen.
+    pub fn turn_deg(&self) -> f64 {
+        -(self.map[3] - self.map[1]).atan2(self.map[0] + self.map[4]).to_degrees()
+    }
+
+    fn terms(&self, p: [f64; 2]) -> [f64; TERMS] {
+        let [x, y] = [0, 1].map(|k| ((p[k] - self.middle[k]) / self.half).clamp(-1.5, 1.5));
+        [1.0, x, y, x * x, x * y, y * y, x * x * x, x * x * y, x * y * y, y * y * y]
+    }
+}
+
+/// A place of a stroke, and what it is to lie on.
+struct Hold {
+    from: [f64; 2],
+    to: [f64; 2],
+    /// Unit vector along which it is held.
+    normal: [f64; 2],
+    weight: f64,
+}
+
+/// What is held where, nothing further than `reach`; by the distances that there are, far ones count less (Tukey's biweight).
+fn holds(ink: &Ink, strokes: &[Report], laid: &Laid, reach: f64) -> Vec<Hold> {
+    let mut out = Vec::new();
+    for (i, r) in strokes.iter().enumerate() {
+        let at = laid.place(r.at);
+        let begins = i == 0 || strokes[i - 1].stroke != r.stroke;
+        let ends = i + 1 == strokes.len() || strokes[i + 1].stroke != r.stroke;
+        if begins || ends {
+            let tip = ink.tips.iter().map(|t| ink.places[*t]).filter(|p| distance(p.at, at) < reach && dot(p.along, laid.turned(r.along)).abs() > 0.766);
+            if let Some(p) = tip.min_by(|a, b| distance(a.at, at).total_cmp(&distance(b.at, at))) {
+                out.push(Hold { from: r.at, to: p.at, normal: p.along, weight: END_WEIGHT });
+            }
+        }
+        if let Some(k) = ink.nearest(at, laid.turned(r.along), reach) {
+            let p = ink.places[k];
+            out.push(Hold { from: r.at, to: p.at, normal: [-p.along[1], p.along[0]], weight: 1.0 });
+        }
+    }
+    let off = |h: &Hold| {
+        let at = laid.place(h.from);
+        dot([at[0] - h.to[0], at[1] - h.to[1]], h.normal).abs()
+    };
+    let spread = (4.685 * 1.4826 * median(&out.iter().map(off).collect::<Vec<_>>()).unwrap_or(reach)).clamp(0.02, reach);
+    out.iter_mut().for_each(|h| h.weight *= (1.0 - (off(h) / spread).powi(2)).max(0.0).powi(2));
+    out.retain(|h| h.weight > 0.0);
+    out
+}
+
+/// Turned, moved and enlarged alike; where the size is known it stays.
+fn alike(laid: &Laid, holds: &[Hold], sized: Option<f64>) -> Option<Laid> {
+    let rows = holds.iter().map(|h| {
+        let ([x, y], [u, v]) = (h.from, h.normal);
+        ([u * x + v * y, v * x - u * y, u, v], dot(h.to, h.normal), h.weight)
+    });
+    let m = laid.map;
+    let [a, b, c, f] = least([0.5 * (m[0] + m[4]), 0.5 * (m[3] - m[1]), m[2], m[5]], rows, [1e-3; 4])?;
+    let (mut a, mut b, mut c, mut f) = (a, b, c, f);
+    if let Some(scale) = sized {
+        // About the strokes' middle, so that the size is changed in place.
+        let n = holds.len().max(1) as f64;
+        let mid = [0, 1].map(|k| holds.iter().map(|h| h.from[k]).sum::<f64>() / n);
+        let k = scale / a.hypot(b).max(1e-9);
+        (c, f) = (c + (1.0 - k) * (a * mid[0] - b * mid[1]), f + (1.0 - k) * (b * mid[0] + a * mid[1]));
+        (a, b) = (a * k, b * k);
+    }
+    Some(Laid::by([a, -b, c, b, a, f]))
+}
+
+fn sheared(laid: &Laid, holds: &[Hold]) -> Option<Laid> {
+    let rows = holds.iter().map(|h| {
+        let ([x, y], [u, v]) = (h.from, h.normal);
+        ([u * x, u * y, u, v * x, v * y, v], dot(h.to, h.normal), h.weight)
+    });
+    least(laid.map, rows, [10.0, 10.0, 1e-3, 10.0, 10.0, 1e-3]).map(Laid::by)
+}
+
+fn bent(laid: &Laid, holds: &[Hold]) -> Option<Laid> {
+    let rows = holds.iter().map(|h| {
+        let at = laid.plain(h.from);
+        let t = laid.terms(at);
+        let mut row = [0.0; 2 * TERMS];
+        for k in 0..TERMS {
+            (row[k], row[TERMS + k]) = (h.normal[0] * t[k], h.normal[1] * t[k]);
+        }
+        (row, dot([h.to[0] - at[0], h.to[1] - at[1]], h.normal), h.weight)
+    });
+    let x = least([0.0; 2 * TERMS], rows, [0.02 * holds.len() as f64 / 20.0; 2 * TERMS])?;
+    let half = |from: usize| std::array::from_fn(|k| x[from + k]);
+    Some(Laid { bend: [half(0), half(TERMS)], ..laid.clone() })
+}
+
+/// Weighted least squares near a start, held to it by a ridge.
+fn least<const N: usize>(start: [f64; N], rows: impl Iterator<Item = ([f64; N], f64, f64)>, ridge: [f64; N]) -> Option<[f64; N]>
+where
+    nalgebra::Const<N>: nalgebra::DimMin<nalgebra::Const<N>, Output = nalgebra::Const<N>>,
+{
+    let (mut m, mut r) = ([[0.0; N]; N], [0.0; N]);
+    for (row, value, weight) in rows {
+        let off = value - row.iter().zip(start).map(|(a, b)| a * b).sum::<f64>();
+        for i in 0..N {
+            for j in 0..N {
+                m[i][j] += weight * row[i] * row[j];
+            }
+            r[i] += weight * row[i] * off;
+        }
+    }
+    for i in 0..N {
+        m[i][i] += ridge[i];
+    }
+    let step = solve(m, r)?;
+    Some(std::array::from_fn(|i| start[i] + step[i]))
+}
+
+/// Turned and moved from a start until it lies still.
+pub(super) fn rigid(ink: &Ink, strokes: &[Report], start: [f64; 6], sized: Option<f64>) -> Laid {
+    let mut laid = Laid::by(start);
+    for reach in [8.0, 6.0, 5.0, 4.0, 3.0, 3.0, 2.0, 2.0, 1.5, 1.5] {
+        if let Some(next) = alike(&laid, &holds(ink, strokes, &laid, reach), sized) {
+            laid = next;
+        }
+    }
+    laid
+}
+
+/// Sheared, then bent.
+pub(super) fn fine(ink: &Ink, strokes: &[Report], rough: &Laid) -> Laid {
+    let mut laid = rough.clone();
+    for reach in [1.5, 1.2, 1.0, 0.8, 0.8] {
+        if let Some(next) = sheared(&laid, &holds(ink, strokes, &laid, reach)) {
+            laid = next;
+        }
+    }
+    (laid.middle, laid.half) = ([0.5 * ink.size[0], 0.5 * ink.size[1]], 0.5 * ink.size[0].max(ink.size[1]));
+    for _ in 0..4 {
+        if let Some(next) = bent(&laid, &holds(ink, strokes, &laid, 0.8)) {
+            laid = next;
+        }
+    }
+    laid
+}
+
+/// The share of the strokes' places that lie on a line, and how far from its middle the nearer half of them lie, mm.
+pub(super) fn fits(ink: &Ink, strokes: &[Report], laid: &Laid, within: f64) -> (f64, f64) {
+    let off: Vec<f64> = strokes.iter().filter_map(|r| off(ink, laid, r, within)).collect();
+    (off.len() as f64 / strokes.len().max(1) as f64, median(&off).unwrap_or(f64::MAX))
+}
+
+/// How far a place lies from the middle of the line that it is on, mm.
+pub(super) fn off(ink: &Ink, laid: &Laid, r: &Report, within: f64) -> Option<f64> {
+    let at = laid.place(r.at);
+    let p = ink.places[ink.nearest(at, laid.turned(r.along), within)?];
+    Some(dot([at[0] - p.at[0], at[1] - p.at[1]], [-p.along[1], p.along[0]]).abs())
+}

@@ -93,7 +93,24 @@ fn every_flag_refuses_what_cannot_be_and_writes_nothing() {
                 ("json", Switch),
             ],
         },
-        Row { command: &["tablet"], good: vec![&strokes], flags: vec![("json", Switch)] },
+        Row {
+            command: &["pair"],
+            good: vec!["--scan", &scan, "--strokes", &strokes],
+            flags: vec![
+                ("scan", Values(vec![(&blank, "blank"), (&strokes, "warmup.inkml"), (&none, "not there")])),
+                ("strokes", Values(vec![(&text, "odd.json"), (&blank, "blank"), (&scan, "scan.png"), (&none, "not there")])),
+                ("over", Switch),
+                ("dpi", Values(read_with())),
+                ("kind", kinds()),
+                ("icc", profiles()),
+                ("json", Switch),
+            ],
+        },
+        Row {
+            command: &["tablet"],
+            good: vec![&strokes],
+            flags: vec![("pairs", other_document("brush")), ("pen", Values(vec![(&card, "--pairs")])), ("json", Switch)],
+        },
         Row {
             command: &["fit"],
             good: vec!["--pen", &card],
@@ -101,6 +118,7 @@ fn every_flag_refuses_what_cannot_be_and_writes_nothing() {
                 ("pen", other_document("brush")),
                 ("warmup", Values(vec![(&paths, "p.svg"), (&text, "odd.json"), (&blank, "blank"), (&scan, "scan.png"), (&none, "not there")])),
                 ("tablet", other_document("brush")),
+                ("pairs", other_document("brush")),
                 ("brush", other_document("guide")),
                 ("lock", Values(vec![("colour", "is no part"), ("nib,,taper", "is no part"), ("", "is no part")])),
                 ("out", Values(vec![(&inside, "no folder")])),
@@ -193,7 +211,7 @@ fn every_flag_refuses_what_cannot_be_and_writes_nothing() {
                     for (value, says) in values {
                         let given = format!("{flag}={value}");
                         let args = [row.command, &good, &[given.as_str()]].concat();
-                        if ["cannot be used with", "invalid value"].contains(&says) {
+                        if ["cannot be used with", "invalid value", "--pairs"].contains(&says) {
                             let out = eddymist(&args);
                             assert!(out.status.code() == Some(2) && String::from_utf8_lossy(&out.stderr).contains(says), "{args:?}");
                         } else {

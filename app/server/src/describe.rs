@@ -16,6 +16,7 @@ pub fn schemas() -> Vec<(&'static str, Schema)> {
         ("sampler-sheet", schema_for!(eddymist_measure::sheet::layout::SheetPlan)),
         ("pen-card", schema_for!(eddymist_calibrate::PenCard)),
         ("tablet-profile", schema_for!(eddymist_calibrate::TabletProfile)),
+        ("pressure-pairs", schema_for!(eddymist_calibrate::PressurePairs)),
         ("brush", schema_for!(eddymist_ink::Brush)),
         ("brush-library", schema_for!(eddymist_formats::library::BrushLibrary)),
         ("match", schema_for!(eddymist_calibrate::Match)),

@@ -23,7 +23,7 @@ pub mod tapers;
 pub mod transfer;
 pub mod warmup;
 
-pub use matching::{Match, Verdict, fit, fit_by};
+pub use matching::{Match, Part, Verdict, fit, fit_by};
 pub use pairs::PressurePairs;
 pub use pen_card::PenCard;
 pub use profile::{TabletProfile, is_response, profile};

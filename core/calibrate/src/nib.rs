@@ -21,7 +21,7 @@ pub struct Seen {
 /// Efforts of fan and circle.
 const AT_EFFORT: f64 = 0.5;
 /// A law whose residual is over this share of the mean width is none.
-const MOST_RESIDUAL: f64 = 0.05;
+pub(crate) const MOST_RESIDUAL: f64 = 0.05;
 /// A law must leave this much less than a round nib does, on directions that it has not seen.
 const BETTER: f64 = 0.9;
 
@@ -131,6 +131,11 @@ fn unseen(fit: fn(&[Seen]) -> Option<Law>, seen: &[Seen]) -> f64 {
 /// The law of these widths; none from fewer than eight directions. A round nib has no angle, and neither has one that
 /// no law fits within 5 %: it comes back as round with that residual, and the sentence says so.
 pub fn law(seen: &[Seen]) -> Option<(CardNib, Option<String>)> {
+    law_within(seen, MOST_RESIDUAL)
+}
+
+/// The same where a law may leave another share of the mean width than 5 %.
+pub fn law_within(seen: &[Seen], most: f64) -> Option<(CardNib, Option<String>)> {
     if seen.len() < 8 {
         return None;
     }
@@ -152,13 +157,13 @@ pub fn law(seen: &[Seen]) -> Option<(CardNib, Option<String>)> {
         (high - low) / mean
     };
     let Some(law) = law.filter(|l| best < BETTER * even && surely(*l) && range(*l) > LEAST_RANGE) else {
-        let rough = even > MOST_RESIDUAL * mean;
+        let rough = even > most * mean;
         return Some((as_round(plain), rough.then(|| "the nib's widths go neither by direction nor evenly: no shape is given".to_string())));
     };
-    if residual(law) > MOST_RESIDUAL * mean {
+    if residual(law) > most * mean {
         return Some((
             as_round(plain),
-            Some(format!("no nib shape fits within 5 % (the best leaves {:.0} %): no angle is given", 100.0 * residual(law) / mean)),
+            Some(format!("no nib shape fits within {:.0} % (the best leaves {:.0} %): no angle is given", 100.0 * most, 100.0 * residual(law) / mean)),
         ));
     }
     let degrees = |r: f64| r.to_degrees();

@@ -106,6 +106,12 @@ pub enum CardNib {
 }
 
 impl CardNib {
+    pub fn residual_mm(&self) -> f64 {
+        match *self {
+            Self::Round { residual_mm, .. } | Self::Ellipse { residual_mm, .. } | Self::Spring { residual_mm, .. } => residual_mm,
+        }
+    }
+
     /// The width across a direction of travel, degrees counter-clockwise; of a spring at effort 0.5.
     pub fn width_toward(&self, direction_deg: f64) -> f64 {
         match *self {

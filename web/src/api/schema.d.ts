@@ -8245,6 +8245,8 @@ export interface components {
         ResetOpened: {
             name: string;
         };
+        /** @description What shows the response, where it is not the five efforts. */
+        ResponseFrom: "over" | "paper";
         /** @description Lines that must weigh the same, or marks that are not judged. */
         Role: {
             /** @default any */
@@ -8886,6 +8888,8 @@ export interface components {
             report_rate_hz: number;
             /** @description Raw pressure to effort: at most nine strictly rising knots joined by the monotone cubic. */
             response: number[][];
+            /** @description Absent where the five efforts and ramps show it. */
+            response_from?: components["schemas"]["ResponseFrom"] | null;
             scale: components["schemas"]["Scale"];
             /** @description Absent where the position noise needs none, or was not shown. */
             suggested_smoothing?: components["schemas"]["SuggestedSmoothing"] | null;

@@ -85,10 +85,18 @@ fn step(ink: &Ink, from: Option<On>, to: Option<On>, gone: f64) -> f64 {
 
 /// Where a stroke is along the lines, by time.
 pub(super) struct Track {
-    /// Time, place along the ink as a number of places, whether up; by runs on one line.
     runs: Vec<Run>,
 }
 
+/// A line where a hand went over it: its width, its place, and the unit vector along it as the hand went.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct SeenLine {
+    pub width: f64,
+    pub at: [f64; 2],
+    pub along: [f64; 2],
+}
+
+/// A stretch of a stroke on one line: whether it goes up along it, its nodes' times and places (as numbers of places), the line's own.
 struct Run {
     up: bool,
     t_ms: Vec<f64>,
@@ -129,8 +137,8 @@ impl Track {
         Self { runs }
     }
 
-    /// The width of the line where the stroke was at a time, and the place; none where it was on none, or it is not measured there.
-    pub fn width(&self, ink: &Ink, t_ms: f64) -> Option<(f64, [f64; 2])> {
+    /// The line where the stroke was at a time; none where it was on none, or its width is not known there.
+    pub fn seen(&self, ink: &Ink, t_ms: f64) -> Option<SeenLine> {
         let run = self.runs.iter().find(|r| r.t_ms[0] <= t_ms && t_ms <= r.t_ms[r.t_ms.len() - 1])?;
         let i = run.t_ms.partition_point(|t| *t <= t_ms).clamp(1, run.t_ms.len() - 1);
         let (t0, t1) = (run.t_ms[i - 1], run.t_ms[i]);
@@ -139,6 +147,76 @@ impl Track {
         let k = (place.floor().max(run.lines[0] as f64) as usize).min(run.lines[1] - 1);
         let (a, b) = (ink.places[k], ink.places[(k + 1).min(run.lines[1] - 1)]);
         let f = (place - k as f64).clamp(0.0, 1.0);
-        Some((a.width? + f * (b.width? - a.width?), [0, 1].map(|c| a.at[c] + f * (b.at[c] - a.at[c]))))
+        let along = if run.up { a.along } else { a.along.map(|v| -v) };
+        Some(SeenLine { width: a.width? + f * (b.width? - a.width?), at: [0, 1].map(|c| a.at[c] + f * (b.at[c] - a.at[c])), along })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use eddymist_measure::inked::{InkedLine, InkedPage, InkedPlace};
+    use serde::Deserialize;
+
+    use super::*;
+
+    #[derive(Deserialize)]
+    struct Case {
+        line: Vec<[f64; 2]>,
+        nodes: Vec<[f64; 2]>,
+        mm: Vec<f64>,
+    }
+
+    fn page(lines: &[&[[f64; 2]]]) -> Ink {
+        let line =
+            |l: &&[[f64; 2]]| InkedLine { places: l.iter().map(|p| InkedPlace { x_mm: p[0], y_mm: p[1], width_mm: Some(0.5) }).collect(), free: [true; 2] };
+        Ink::new(&InkedPage { size_mm: [210.0, 148.0], lines: lines.iter().map(line).collect(), warnings: Vec::new() })
+    }
+
+    fn nodes(at: &[[f64; 2]]) -> Vec<Report> {
+        let way = eddymist_ink::stroke::along(at.iter().map(|p| (p[0], p[1])));
+        (0..at.len())
+            .map(|i| {
+                let (a, b) = (at[i.saturating_sub(1)], at[(i + 1).min(at.len() - 1)]);
+                let d = distance(a, b).max(1e-9);
+                let along = [(b[0] - a[0]) / d, (b[1] - a[1]) / d];
+                Report { stroke: 0, t_ms: 8.0 * i as f64, at: at[i], along, raw: 0.5, speed: 60.0, way: way[i] }
+            })
+            .collect()
+    }
+
+    /// A stroke that goes over a line up to a millimetre beside it is where dtw-python has it (`make_pairs.py`), forward and back.
+    #[test]
+    fn a_course_is_where_dtw_has_it() {
+        let cases: Vec<Case> = serde_json::from_str(include_str!("../../../../tests/reference/warping.json")).expect("golden");
+        for c in cases {
+            let ink = page(&[&c.line]);
+            let on = course(&ink, &nodes(&c.nodes), [0.0; 2]);
+            let place = |o: &Option<On>| o.map(|o| o.place as f64 * STEP_MM);
+            let off: Vec<f64> = on.iter().zip(&c.mm).filter_map(|(o, mm)| Some((place(o)? - mm).abs())).collect();
+            assert!(off.len() * 50 >= on.len() * 49, "{} of {}", off.len(), on.len());
+            assert!(
+                eddymist_measure::stats::median(&off).expect("some") < 0.35 && eddymist_measure::stats::quantile(&off, 0.95).expect("some") < 1.2,
+                "{off:?}"
+            );
+            let back: Vec<[f64; 2]> = c.nodes.iter().rev().copied().collect();
+            let reversed = course(&ink, &nodes(&back), [0.0; 2]);
+            let same = on.iter().zip(reversed.iter().rev()).filter(|(a, b)| place(a).zip(place(b)).is_some_and(|(a, b)| (a - b).abs() < 0.61)).count();
+            assert!(same * 10 >= on.len() * 9 && reversed.iter().flatten().all(|o| !o.up), "{same} of {}", on.len());
+        }
+    }
+
+    /// At a crossing a stroke stays on its own line, whichever pieces the crossing leaves.
+    #[test]
+    fn a_crossing_is_passed_straight() {
+        let level: Vec<[f64; 2]> = (0..400).map(|i| [20.0 + 0.1 * f64::from(i), 60.0]).collect();
+        let down: Vec<[f64; 2]> = (0..400).map(|i| [40.0, 40.0 + 0.1 * f64::from(i)]).collect();
+        let ink = page(&[&level[..195], &level[205..], &down[..195], &down[205..]]);
+        let along: Vec<[f64; 2]> = (0..76).map(|i| [21.0 + 0.5 * f64::from(i), 60.6]).collect();
+        let on = course(&ink, &nodes(&along), [0.0; 2]);
+        assert!(on.iter().flatten().all(|o| ink.places[o.place].line < 2 && o.up));
+        assert!(on.iter().flatten().any(|o| ink.places[o.place].line == 0) && on.iter().flatten().any(|o| ink.places[o.place].line == 1));
+        // Nothing is on a line that is a centimetre off.
+        let far: Vec<[f64; 2]> = along.iter().map(|p| [p[0], 80.0 + 20.0]).collect();
+        assert!(course(&ink, &nodes(&far), [0.0; 2]).iter().all(Option::is_none));
     }
 }

@@ -22,7 +22,10 @@ use eddymist_measure::{
     stats::{median, quantile},
 };
 
-use crate::{pen_card::PenCard, profile};
+use crate::{
+    pen_card::{CardNib, PenCard},
+    profile,
+};
 use effects::{Effects, Row};
 use lines::{Ink, Report, reports};
 
@@ -71,7 +74,15 @@ pub fn pair(page: &InkedPage, dpi: f64, drawn: &Drawn, way: Way, card: Option<&P
     }
     let (_, dropouts) = profile::timing(&drawn.strokes).map_err(|_| PairError::NoTime)?;
     let found = match way {
-        Way::Over => over::pairs(&ink, &strokes, dpi)?,
+        Way::Over => {
+            let courses = over::courses(&ink, &strokes, dpi)?;
+            let first = over::pairs(&ink, &courses, &|_| 0.0);
+            // A nib's own widths by direction hide how late the hand answers.
+            match effects::fit(&rows(&first.pairs), way).filter(|e| e.nib().is_some_and(|n| !matches!(n, CardNib::Round { .. }))) {
+                Some(e) => over::pairs(&ink, &courses, &|d| e.direction(d)),
+                None => first,
+            }
+        }
         Way::Paper => paper::pairs(&ink, &strokes, dpi, drawn.scale_from_card)?,
     };
     if found.pairs.len() < LEAST {
@@ -121,7 +132,7 @@ fn read_off(found: Found, way: Way, drawn: &Drawn, card: Option<&PenCard>) -> Re
         scale,
         widths,
         pace,
-        nib: effects.nib().cloned(),
+        nib: effects.nib().filter(|_| effects.nib_is_sure()).cloned(),
         left_over: left_over.map(|(spread, mm)| LeftOver { spread: round(spread, 1e4), correlation_mm: round(mm, 100.0) }),
         unseen: unseen(&rows, way),
         efforts_off,
@@ -149,7 +160,15 @@ fn rows(pairs: &[Pair]) -> Vec<Row> {
             Some(l) if l.stroke == p.stroke => way + (p.x_mm - l.x_mm).hypot(p.y_mm - l.y_mm),
             _ => 0.0,
         };
-        out.push(Row { stroke: p.stroke as usize, raw: p.raw, speed: p.speed_mm_s, direction_deg: p.direction_deg, log_width: p.width_mm.ln(), way });
+        out.push(Row {
+            stroke: p.stroke as usize,
+            raw: p.raw,
+            speed: p.speed_mm_s,
+            direction_deg: p.direction_deg,
+            log_width: p.width_mm.ln(),
+            way,
+            cell: (p.x_mm.floor() as i32, p.y_mm.floor() as i32),
+        });
         last = Some(p);
     }
     let stride = out.len().div_ceil(FITTED);

@@ -8,7 +8,7 @@ use eddymist_measure::stats::median;
 
 use super::{
     Found, Pair, PairError,
-    along::{NODE_MM, Track, course},
+    along::{NODE_MM, SeenLine, Track, course},
     lines::{Ink, Report, distance, thinned},
     placement, registration,
 };
@@ -28,7 +28,15 @@ struct Followed<'a> {
     track: Track,
 }
 
-pub(super) fn pairs(ink: &Ink, strokes: &[Vec<Report>], dpi: f64) -> Result<Found, PairError> {
+/// The strokes as they were followed.
+pub(super) struct Courses<'a> {
+    tracks: Vec<Followed<'a>>,
+    off_mm: Vec<f64>,
+    shift: [f64; 2],
+    not_gone_over: f64,
+}
+
+pub(super) fn courses<'a>(ink: &Ink, strokes: &'a [Vec<Report>], dpi: f64) -> Result<Courses<'a>, PairError> {
     let mut shift = [0.0; 2];
     let mut follow = followed(ink, strokes, shift);
     let all = |k: usize, off: &[[f64; 2]]| median(&off.iter().map(|o| o[k]).collect::<Vec<_>>()).unwrap_or(0.0);
@@ -41,22 +49,29 @@ pub(super) fn pairs(ink: &Ink, strokes: &[Vec<Report>], dpi: f64) -> Result<Foun
     if share < FITS {
         return Err(elsewhere(ink, strokes, share, dpi));
     }
-    let lag_ms = lag(ink, &tracks);
+    let off_mm = off.iter().map(|o| (o[0] - shift[0]).hypot(o[1] - shift[1])).collect();
+    Ok(Courses { tracks, off_mm, shift, not_gone_over: seen.iter().filter(|s| !**s).count() as f64 / seen.len().max(1) as f64 })
+}
+
+/// The pairs at the lag at which raw pressure goes best with the width, once what the nib makes of a direction (the logarithm of its factor, by
+/// degrees) is taken out of it.
+pub(super) fn pairs(ink: &Ink, courses: &Courses, nib: &dyn Fn(f64) -> f64) -> Found {
+    let lag_ms = lag(ink, &courses.tracks, nib);
     let mut pairs = Vec::new();
-    for f in &tracks {
+    for f in &courses.tracks {
         for r in f.reports.iter().filter(|r| r.raw > 0.0) {
-            if let Some((width, at)) = f.track.width(ink, r.t_ms - lag_ms) {
-                pairs.push(Pair::new(r, r.raw, r.speed, r.along, width, at));
+            if let Some(s) = f.track.seen(ink, r.t_ms - lag_ms) {
+                // The pen drew the line in the direction that it has there, not in the hand's of now.
+                pairs.push(Pair::new(r, r.raw, r.speed, s.along, s.width, s.at));
             }
         }
     }
-    let bare = seen.iter().filter(|s| !**s).count() as f64 / seen.len().max(1) as f64;
     let mut warnings = Vec::new();
-    if bare > 0.3 {
-        warnings.push(format!("{:.0} % of the page's lines were not gone over: what they show of the pen is left out", 100.0 * bare));
+    if courses.not_gone_over > 0.3 {
+        warnings.push(format!("{:.0} % of the page's lines were not gone over: what they show of the pen is left out", 100.0 * courses.not_gone_over));
     }
-    let off_mm = off.iter().map(|o| (o[0] - shift[0]).hypot(o[1] - shift[1])).collect();
-    Ok(Found { pairs, off_mm, lag_ms, placement: [1.0, 0.0, shift[0], 0.0, 1.0, shift[1]], not_gone_over: bare, warnings })
+    let placement = [1.0, 0.0, courses.shift[0], 0.0, 1.0, courses.shift[1]];
+    Found { pairs, off_mm: courses.off_mm.clone(), lag_ms, placement, not_gone_over: courses.not_gone_over, warnings }
 }
 
 /// Each stroke's track, how far its nodes are from their places, the share that is on a line, and which places were gone over.
@@ -96,11 +111,12 @@ fn elsewhere(ink: &Ink, strokes: &[Vec<Report>], share: f64, dpi: f64) -> PairEr
 }
 
 /// How late the hand answers: the lag at which raw pressure is left with the least variance over the width.
-fn lag(ink: &Ink, tracks: &[Followed]) -> f64 {
+fn lag(ink: &Ink, tracks: &[Followed], nib: &dyn Fn(f64) -> f64) -> f64 {
     let stride = (tracks.iter().map(|f| f.reports.len()).sum::<usize>() / 4000).max(1);
     let left = |ms: f64| {
-        let seen = tracks.iter().flat_map(|f| f.reports.iter().filter(|r| r.raw > 0.0).map(|r| (r.raw, f.track.width(ink, r.t_ms - ms))));
-        let mut points: Vec<(f64, f64, f64)> = seen.step_by(stride).filter_map(|(raw, w)| Some((w?.0.ln(), raw, 1.0))).collect();
+        let seen = tracks.iter().flat_map(|f| f.reports.iter().filter(|r| r.raw > 0.0).map(|r| (r.raw, f.track.seen(ink, r.t_ms - ms))));
+        let plain = |s: SeenLine| s.width.ln() - nib((-s.along[1]).atan2(s.along[0]).to_degrees());
+        let mut points: Vec<(f64, f64, f64)> = seen.step_by(stride).filter_map(|(raw, s)| Some((plain(s?), raw, 1.0))).collect();
         points.sort_by(|a, b| a.0.total_cmp(&b.0));
         let fitted = isotonic::regression(&points);
         let mean = points.iter().map(|p| p.1).sum::<f64>() / points.len().max(1) as f64;

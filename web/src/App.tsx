@@ -28,6 +28,7 @@ import { NewSheet } from './pens/NewSheet';
 import { Pen } from './pens/Pen';
 import { Pens } from './pens/Pens';
 import { OpenProduction, useOpen, useSession } from './session';
+import { Pairs } from './tablets/Pairs';
 import { Profile } from './tablets/Profile';
 import { Tablets } from './tablets/Tablets';
 import { Transfer } from './tablets/Transfer';
@@ -143,6 +144,7 @@ export function App() {
           <Route path="/tablets" element={<Tablets />} />
           <Route path="/tablets/warm-up" element={<WarmUp />} />
           <Route path="/tablets/transfer" element={<Transfer />} />
+          <Route path="/tablets/:id/pairs" element={<Pairs />} />
           <Route path="/tablets/:id" element={<Profile />} />
           <Route path="/brushes" element={<Brushes />} />
           <Route path="/brushes/proof" element={<ProofSheet />} />

@@ -57,6 +57,7 @@ fn a_page_over_the_tablet_needs_a_resolution_and_its_own_strokes() {
     assert!(pairs["registration_mm"]["median"].as_f64().is_some_and(|m| m < 0.1) && pairs["nib"]["law"] == "ellipse" && pairs["lag_ms"] == 0.0);
     // Where the tablet has them is not where the scan has them.
     refused(&["pair", "--scan", &scan, "--strokes", &strokes, "--dpi", "300", "--over"], "lie on");
+    refused(&["pair", "--scan", &scan, "--strokes", &f.path("none.inkml"), "--dpi", "300"], "none.inkml");
     let blank = f.put("blank.png", images::write_png(900, 900, images::PngKind::Grey, &vec![250; 810_000], Some(300.0 / 25.4)).expect("a PNG"));
     refused(&["pair", "--scan", &blank, "--strokes", &strokes], "no ink");
 }

@@ -4060,6 +4060,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/profiles/{id}/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pairs that a profile's response comes from */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PairsView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Pressure and ink of the same strokes of a profile's hand; nothing is saved */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PairsAsk"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PairsView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/profiles/{id}/re-check": {
         parameters: {
             query?: never;
@@ -4093,6 +4177,60 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["Recheck"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/profiles/{id}/response": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a profile again with its response from pairs of pressure and ink */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PairsAsk"];
+                };
+            };
+            responses: {
+                /** @description Made */
+                201: {
+                    headers: {
+                        /** @description Where it is */
+                        Location?: string;
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -4837,6 +4975,57 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/stand-ins/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A page and its recording by a simulated hand and pen */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SimulatedPairs"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SimulatedPage"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -6845,7 +7034,7 @@ export interface components {
              * @default null
              */
             effort?: number | null;
-            /** @description As in a warm-up's file: `effort`, `ramp`, `ruled`, `diagonal`, `flick`, `dot`, `circle`, `freehand` or `card`. */
+            /** @description As in a warm-up's file: `effort`, `ramp`, `ruled`, `diagonal`, `flick`, `dot`, `circle`, `freehand`, `card`, `landing`, `over` or `paper`. */
             exercise: string;
             /**
              * @description `slow`, `normal` or `fast`.
@@ -6916,6 +7105,8 @@ export interface components {
              */
             within: number;
         };
+        /** @description Where the scale of effort comes from. */
+        EffortScale: "card" | "widths";
         /** @description What becomes of a shape's ends. */
         Ends: "stretch" | "keep";
         /** @enum {string} */
@@ -7172,6 +7363,19 @@ export interface components {
             points: number[][];
             /** @description On the drawings of this shot only; on every drawing where it is absent. */
             shot?: string | null;
+        };
+        /** @description The width's own unsteadiness. */
+        LeftOver: {
+            /**
+             * Format: double
+             * @description Over which its autocorrelation falls to 1/e, mm.
+             */
+            correlation_mm: number;
+            /**
+             * Format: double
+             * @description Standard deviation as a share of the width.
+             */
+            spread: number;
         };
         LibraryBrushRead: {
             brush: components["schemas"]["Brush"];
@@ -7832,6 +8036,82 @@ export interface components {
              */
             p: number;
         };
+        /** @description A sample of a stroke with the pen's width there. */
+        Pair2: {
+            /**
+             * Format: double
+             * @description Of travel on the scan, counter-clockwise as seen.
+             */
+            direction_deg: number;
+            /** Format: double */
+            raw: number;
+            /**
+             * Format: double
+             * @description Over 80 ms.
+             */
+            speed_mm_s: number;
+            /**
+             * Format: uint32
+             * @description Which of the strokes, from 0.
+             */
+            stroke: number;
+            /**
+             * Format: double
+             * @description From the strokes' file.
+             */
+            t_s: number;
+            /** Format: double */
+            width_mm: number;
+            /**
+             * Format: double
+             * @description On the scan.
+             */
+            x_mm: number;
+            /** Format: double */
+            y_mm: number;
+        };
+        /** @description Pressure and ink of the same strokes: a page that was scanned and sent before, and what was drawn on it. */
+        PairsAsk: {
+            /**
+             * @description Or as InkML.
+             * @default null
+             */
+            inkml?: string | null;
+            /**
+             * Format: uuid
+             * @description The pen that drew the lines: its card's scale of effort is used.
+             * @default null
+             */
+            pen?: string | null;
+            /** Format: double */
+            resolution_dpi: number;
+            scan_sha256: string;
+            /**
+             * @description As the page took them: six numbers a sample, as in a warm-up's groups; mm of the scan from its top left corner where lines were gone over.
+             * @default []
+             */
+            strokes?: (number | null)[][];
+            way: components["schemas"]["Way"];
+        };
+        /** @description Pairs as they are shown. */
+        PairsView: {
+            by_efforts: number[][];
+            /** @description By how much the five efforts were off that response, `[effort, off]`. */
+            efforts_off: number[][];
+            /** @description The strokes laid over the scan, mm from its top left corner; empty of what is saved. */
+            laid_mm: number[][][];
+            /** @description At most 4,000 of them. */
+            pairs: components["schemas"]["PressurePairs"];
+            /**
+             * Format: uuid
+             * @description The pen whose lines they are.
+             */
+            pen?: string | null;
+            /** @description The response that they give, and the one that the five efforts gave; the first is empty where they give none. */
+            response: number[][];
+            /** @description The scan's size, mm; absent of what is saved. */
+            size_mm?: number[] | null;
+        };
         /**
          * @description What the sheet is made for.
          * @enum {string}
@@ -8051,6 +8331,56 @@ export interface components {
             /** Format: double */
             time_s: number;
         };
+        /** @description Pressure and ink of the same strokes, and what they say of pen and tablet. */
+        PressurePairs: {
+            /**
+             * Format: uint32
+             * @description Reports missing inside strokes.
+             */
+            dropouts: number;
+            /** @description By how much the strokes' own named efforts are off that scale, `[effort, off]`; empty where none were drawn. */
+            efforts_off: number[][];
+            /** @description Always `eddymist/pressure-pairs`. */
+            format: string;
+            /**
+             * Format: double
+             * @description How late the hand presses after its eye; 0 on paper over the tablet.
+             */
+            lag_ms: number;
+            /** @description What is left of the width once all of it is taken out. */
+            left_over?: components["schemas"]["LeftOver"] | null;
+            /** @description Absent where too few directions were drawn. */
+            nib?: components["schemas"]["CardNib"] | null;
+            /**
+             * Format: double
+             * @description Share of the page's line length that no stroke lies on.
+             */
+            not_gone_over: number;
+            /** @description Factors on the width by the hand's speed, mm/s; from paper over the tablet alone, absent where the width does not go by it. */
+            pace?: number[][] | null;
+            pairs: components["schemas"]["Pair2"][];
+            /** @description From the strokes' mm to the scan's: `x' = a·x + b·y + c`, `y' = d·x + e·y + f` as `[a, b, c, d, e, f]`. */
+            placement: number[];
+            /** @description How far the strokes lie from the lines' middle once they are laid over them. */
+            registration_mm: components["schemas"]["Registration"];
+            /** @description Raw pressure to effort on the pen's own scale; empty where the pen's width hardly goes by pressure. */
+            response: number[][];
+            /** @description What is 0 and 1 on that scale. */
+            scale: components["schemas"]["EffortScale"];
+            /** @description What the scan was, and how much of that is known. */
+            source?: components["schemas"]["Source"] | null;
+            /** @description How well strokes that the fit has not seen are foretold. */
+            unseen?: components["schemas"]["Unseen"] | null;
+            /**
+             * Format: uint32
+             * @description Always 1.
+             */
+            version: number;
+            warnings: string[];
+            way: components["schemas"]["Way"];
+            /** @description Raw pressure to the pen's width, mm, at the pairs' median speed, over all directions. */
+            widths: number[][];
+        };
         /** @description From the drawn page to the printed one. */
         Print: {
             /**
@@ -8224,6 +8554,12 @@ export interface components {
             there?: string | null;
             /** @description The tip, a PNG as a data URI. */
             tip_png: string;
+        };
+        Registration: {
+            /** Format: double */
+            median: number;
+            /** Format: double */
+            p95: number;
         };
         /** @description What would go with a removal. */
         Removal: {
@@ -8591,6 +8927,19 @@ export interface components {
             id: string;
             seen_at: string;
             this: boolean;
+        };
+        /** @description A page that a simulated pen has drawn, and the recording of the strokes on it. */
+        SimulatedPage: {
+            inkml: string;
+            /** Format: double */
+            resolution_dpi: number;
+            scan_sha256: string;
+        };
+        SimulatedPairs: {
+            hand: string;
+            pen: string;
+            tablet: string;
+            way: components["schemas"]["Way"];
         };
         SimulatedWarmUp: {
             hand: string;
@@ -9250,6 +9599,15 @@ export interface components {
             tablet?: string | null;
             trim: components["schemas"]["Trim"];
         };
+        /** @description Errors of the width, each as a share of the pairs' mean width, on strokes left out one fold at a time. */
+        Unseen: {
+            /** Format: double */
+            median: number;
+            /** Format: double */
+            p95: number;
+            /** Format: uint32 */
+            strokes: number;
+        };
         /** @description The parts of a role's variance. */
         Variance: {
             artist: components["schemas"]["VariancePart"];
@@ -9293,6 +9651,8 @@ export interface components {
              */
             slips_counted?: boolean | null;
         };
+        /** @description How pressure and ink came together. */
+        Way: "over" | "paper";
         /** @description A line as it is drawn over the drawing: every other place of it. */
         WeighedLine: {
             closed: boolean;

@@ -3,7 +3,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
-import { useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { api, take } from '../api/client';
 import { effortName, LinesTable } from '../lanes/LinesTable';
 import { ArchiveIt } from '../parts/ArchiveIt';
@@ -84,6 +84,15 @@ export function Pen() {
                 ))}
               </select>
             </label>
+            {profile && (
+              <Link
+                className="btn btn-paper"
+                to={`/tablets/${profile}/pairs?pen=${p.id}`}
+                title="ink its scanned lines again with the stylus: what pressure gives what width"
+              >
+                Go over these lines
+              </Link>
+            )}
             <Button disabled={!!making.busy} onClick={make}>
               Make a brush
             </Button>

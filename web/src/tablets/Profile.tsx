@@ -3,7 +3,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import { api, take } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { useProfiles } from '../parts/lists';
@@ -11,6 +11,7 @@ import { day, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { EvidencePictures } from './Evidence';
 import { HandScale } from './HandScale';
+import { PairsResult } from './PairsResult';
 import { Recheck } from './Recheck';
 import { ProfileFigures, Response } from './Response';
 import { SecondEstimate } from './SecondEstimate';
@@ -32,6 +33,12 @@ export function Profile() {
   const [open, setOpen] = useState<'re-check' | 'scale' | null>(null);
   const [before, setBefore] = useState('');
   const client = useQueryClient();
+  const by = profile.data?.profile.response_from;
+  const saved = useQuery({
+    queryKey: ['profile-pairs', id],
+    enabled: !!by,
+    queryFn: () => take(api.GET('/api/v1/productions/{production}/profiles/{id}/pairs', { params })),
+  });
   if (profile.isLoading) return <Loading what="the profile" />;
   if (!profile.data)
     return (
@@ -69,6 +76,11 @@ export function Profile() {
           Warm-up as InkML
         </a>
         {may && (
+          <Link className="btn btn-paper" to={`/tablets/${id}/pairs`}>
+            Compare with your pen
+          </Link>
+        )}
+        {may && (
           <Button variant="paper" onClick={() => setOpen(open === 'scale' ? null : 'scale')}>
             Measure force
           </Button>
@@ -82,6 +94,7 @@ export function Profile() {
           <h2>Response</h2>
           <div className="soft tight">
             raw pressure across, effort upward; grey: the pressures that were used; upright dashes: first ink and full point
+            {by && `; it comes from ${by === 'over' ? 'lines that were gone over' : 'paper over the tablet'}, not from the five efforts`}
             {earlier && `; broken line: ${earlier.artist} on the ${earlier.tablet}, ${day(earlier.kept_at)}`}
           </div>
           <Response profile={p.profile} used={p.used} before={earlier?.profile} />
@@ -97,6 +110,11 @@ export function Profile() {
           )}
         </div>
       </div>
+      {saved.data && (
+        <div className="mt-2">
+          <PairsResult view={saved.data} scan={null} />
+        </div>
+      )}
       <EvidencePictures id={id} />
       <div className="d-flex gap-2 flex-wrap mt-2">
         <SecondEstimate id={id} />

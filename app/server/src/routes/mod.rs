@@ -11,6 +11,7 @@ mod guides;
 mod inked;
 mod library;
 mod members;
+mod pairs;
 mod pens;
 mod proofs;
 pub mod register;
@@ -130,6 +131,17 @@ pub fn api() -> Api {
             tablets::recheck,
         )
         .make::<ScaleReadings, Created, _, _>(&p("/profiles/{id}/hand-scale"), "Save a profile again with the force of a kitchen scale", tablets::hand_scale)
+        .write::<SimulatedPairs, SimulatedPage, _, _>("post", &p("/stand-ins/pairs"), "A page and its recording by a simulated hand and pen", pairs::simulated)
+        .up_to(BRUSH_BYTES)
+        .write::<PairsAsk, PairsView, _, _>(
+            "post",
+            &p("/profiles/{id}/pairs"),
+            "Pressure and ink of the same strokes of a profile's hand; nothing is saved",
+            pairs::read,
+        )
+        .read::<PairsView, _, _>(&p("/profiles/{id}/pairs"), "The pairs that a profile's response comes from", pairs::saved)
+        .up_to(BRUSH_BYTES)
+        .make::<PairsAsk, Created, _, _>(&p("/profiles/{id}/response"), "Save a profile again with its response from pairs of pressure and ink", pairs::keep)
         .read::<ProfileView, _, _>(&p("/profiles/{id}"), "A profile", tablets::one)
         .write::<NewName, (), _, _>("put", &p("/profiles/{id}/tablet"), "Rename a profile's tablet", tablets::rename)
         .file(&p("/profiles/{id}/warm-up"), "Its warm-up as InkML", &["application/inkml+xml"], tablets::warmup)

@@ -77,7 +77,7 @@ pub async fn transferred(Extract(state): Extract<State>, access: Access) -> Answ
     Ok(Json(TransferView { profiles: newest.into_iter().map(|p| TransferProfile { id: p.id, artist: p.artist, tablet: p.tablet }).collect(), strokes }))
 }
 
-async fn kept(state: &State, access: &Access, id: Uuid) -> Answer<(ProfileView, String)> {
+pub(super) async fn kept(state: &State, access: &Access, id: Uuid) -> Answer<(ProfileView, String)> {
     store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))
 }
 
@@ -121,8 +121,9 @@ pub async fn hand_scale(Extract(state): Extract<State>, access: Access, Path((_,
     let mut reading = ProfileReading { profile: p.profile, used: p.used, inkml: new.inkml.clone(), slips_counted: None };
     reading.profile.hysteresis = scale.hysteresis.or(reading.profile.hysteresis);
     reading.profile.force_n = Some(scale.force_n);
+    let pairs = store::profiles::pairs(&state.pool, access.production, id).await?;
     let mut tx = state.pool.begin().await?;
-    let id = store::profiles::keep(&mut tx, &access, &new, &reading).await?;
+    let id = store::profiles::keep(&mut tx, &access, &new, &reading, pairs.as_ref().map(|p| (&p.0, p.1))).await?;
     store::audit::log(&mut tx, &access, "force measured", &reading.profile.label).await?;
     tx.commit().await?;
     Ok(Made::new(&access, "profiles", id))

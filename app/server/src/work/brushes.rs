@@ -1,9 +1,9 @@
 //! A brush made from a pen and a profile, and what the bench lays out of it.
 
 use eddymist_calibrate::{
-    Exercise, WarmUp,
+    Exercise, PressurePairs, WarmUp,
     exercises::{self, Shown},
-    fit,
+    fit_by,
     lanes::{Align, Lane, PenLine, lane, typical},
     matching::Part,
     smoothing::trade,
@@ -27,12 +27,15 @@ use eddymist_store::{
 pub struct Against {
     pub pen: Option<PenView>,
     pub profile: Option<(ProfileView, WarmUp)>,
+    /// Of this pen and profile.
+    pub pairs: Option<PressurePairs>,
 }
 
 /// The same with the warm-up as it is kept: reading it is no work for the threads that serve.
 pub struct Kept {
     pen: Option<PenView>,
     profile: Option<(ProfileView, String)>,
+    pairs: Option<PressurePairs>,
 }
 
 /// What reading a warm-up and fitting to it takes.
@@ -44,7 +47,7 @@ impl Kept {
             Some((view, text)) => Some((view, inkml::read(&text, &LIMITS).and_then(|f| f.warmup()).map_err(Problem::input)?)),
             None => None,
         };
-        Ok(Against { pen: self.pen, profile })
+        Ok(Against { pen: self.pen, profile, pairs: self.pairs })
     }
 }
 
@@ -57,7 +60,14 @@ pub async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile:
         Some(id) => Some(store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?),
         None => None,
     };
-    Ok(Kept { pen, profile })
+    // Pairs of another pen have given the profile its response; this pen's laws are not theirs.
+    let pairs = match (&pen, &profile) {
+        (Some(pen), Some((p, _))) if p.profile.response_from.is_some() => {
+            store::profiles::pairs(&state.pool, access.production, p.id).await?.filter(|f| f.1.is_none_or(|id| id == pen.id)).map(|f| f.0)
+        }
+        _ => None,
+    };
+    Ok(Kept { pen, profile, pairs })
 }
 
 /// Makes a brush: fitted to a pen, copied, or plain.
@@ -72,7 +82,8 @@ pub async fn create_brush(state: &State, access: &Access, new: NewBrush) -> Answ
             let a = a.read()?;
             Ok(match &a.pen {
                 Some(pen) => {
-                    fit(&card_of(pen), a.profile.as_ref().map(|p| &p.1), a.profile.as_ref().map(|p| &p.0.profile), None, &[]).map_err(Problem::input)?.brush
+                    let (warmup, profile) = (a.profile.as_ref().map(|p| &p.1), a.profile.as_ref().map(|p| &p.0.profile));
+                    fit_by(&card_of(pen), warmup, profile, None, &[], a.pairs.as_ref()).map_err(Problem::input)?.brush
                 }
                 None => Brush::plain("plain", 0.5),
             })
@@ -109,7 +120,7 @@ pub fn laid_out(a: &Against, ask: &BenchRequest, under: Option<&Brush>) -> Answe
     let profile = a.profile.as_ref().map(|p| &p.0.profile);
     let locked: Vec<Part> = Part::ALL.iter().map(|p| p.0).filter(|p| !ask.fit.contains(p)).collect();
     let found = match &a.pen {
-        Some(pen) => Some(fit(&card_of(pen), warmup, profile, Some(&ask.brush), &locked).map_err(Problem::input)?),
+        Some(pen) => Some(fit_by(&card_of(pen), warmup, profile, Some(&ask.brush), &locked, a.pairs.as_ref()).map_err(Problem::input)?),
         None => None,
     };
     let brush = found.as_ref().map_or(&ask.brush, |f| &f.brush);

@@ -39,21 +39,25 @@ pub fn from_page(groups: Vec<DrawnGroup>) -> Answer<WarmUp> {
     for g in groups {
         let exercise = Exercise::from_name(&g.exercise).ok_or_else(|| Problem::input(format!("the exercise “{}” is not known", g.exercise)))?;
         let pace = g.pace.as_deref().map(|p| Pace::from_name(p).ok_or_else(|| Problem::input(format!("the pace “{p}” is not known")))).transpose()?;
-        let strokes: Vec<Stroke> = g
-            .strokes
-            .iter()
-            .map(|s| {
-                let samples = s.chunks_exact(6).filter_map(|v| {
-                    Some(Sample { t_ms: v[0]?, x: v[1]?, y: v[2]?, pressure: v[3].map(|p| p.clamp(0.0, 1.0)), azimuth_deg: v[4], elevation_deg: v[5] })
-                });
-                Stroke::new(samples.collect())
-            })
-            .collect();
+        let strokes: Vec<Stroke> = g.strokes.iter().map(|s| sampled(s)).collect();
         if !strokes.is_empty() {
             out.push(Group { exercise, effort: g.effort, pace, strokes });
         }
     }
     Ok(WarmUp { groups: out, scale_from_card: false, slips_counted: false })
+}
+
+/// The response that a kept warm-up's own exercises give; empty where they give none.
+pub fn by_efforts(warmup: &str) -> Vec<[f64; 2]> {
+    reading(warmup, "", None).map(|r| r.profile.response).unwrap_or_default()
+}
+
+/// A stroke as the page took it: six numbers a sample.
+pub fn sampled(numbers: &[Option<f64>]) -> Stroke {
+    let samples = numbers
+        .chunks_exact(6)
+        .filter_map(|v| Some(Sample { t_ms: v[0]?, x: v[1]?, y: v[2]?, pressure: v[3].map(|p| p.clamp(0.0, 1.0)), azimuth_deg: v[4], elevation_deg: v[5] }));
+    Stroke::new(samples.collect())
 }
 
 /// Keeps the profile of a warm-up.
@@ -65,7 +69,7 @@ pub async fn keep_profile(state: &State, access: &Access, new: NewProfile) -> An
     let (text, named) = (new.inkml.clone(), label.clone());
     let reading = state.heavy.work(super::brushes::WARM_UP_BYTES, move || reading(&text, &named, None)).await?;
     let mut tx = state.pool.begin().await?;
-    let id = store::profiles::keep(&mut tx, access, &new, &reading).await?;
+    let id = store::profiles::keep(&mut tx, access, &new, &reading, None).await?;
     store::audit::log(&mut tx, access, "profile saved", &label).await?;
     tx.commit().await?;
     Ok(id)

@@ -1,7 +1,8 @@
 //! Tablet profiles, warm-ups and the stand-ins for them.
 
 use eddymist_calibrate::{
-    TabletProfile,
+    PressurePairs, TabletProfile,
+    pairs::Way,
     transfer::{ScaleReading, Transfer},
 };
 use schemars::JsonSchema;
@@ -41,7 +42,7 @@ pub struct WarmUpText {
 /// azimuth and elevation in degrees; null where the device gives none.
 #[derive(Deserialize, JsonSchema)]
 pub struct DrawnGroup {
-    /// As in a warm-up's file: `effort`, `ramp`, `ruled`, `diagonal`, `flick`, `dot`, `circle`, `freehand` or `card`.
+    /// As in a warm-up's file: `effort`, `ramp`, `ruled`, `diagonal`, `flick`, `dot`, `circle`, `freehand`, `card`, `landing`, `over` or `paper`.
     pub exercise: String,
     #[serde(default)]
     pub effort: Option<f64>,
@@ -105,4 +106,55 @@ pub struct ProfileView {
     pub kept_at: String,
     /// Of the member who asks: the artist has their name.
     pub mine: bool,
+}
+
+/// Pressure and ink of the same strokes: a page that was scanned and sent before, and what was drawn on it.
+#[derive(Deserialize, JsonSchema)]
+pub struct PairsAsk {
+    pub scan_sha256: String,
+    pub resolution_dpi: f64,
+    pub way: Way,
+    /// As the page took them: six numbers a sample, as in a warm-up's groups; mm of the scan from its top left corner where lines were gone over.
+    #[serde(default)]
+    pub strokes: Vec<Vec<Option<f64>>>,
+    /// Or as InkML.
+    #[serde(default)]
+    pub inkml: Option<String>,
+    /// The pen that drew the lines: its card's scale of effort is used.
+    #[serde(default)]
+    pub pen: Option<Uuid>,
+}
+
+/// Pairs as they are shown.
+#[derive(Serialize, JsonSchema)]
+pub struct PairsView {
+    /// At most 4,000 of them.
+    pub pairs: PressurePairs,
+    /// The response that they give, and the one that the five efforts gave; the first is empty where they give none.
+    pub response: Vec<[f64; 2]>,
+    pub by_efforts: Vec<[f64; 2]>,
+    /// By how much the five efforts were off that response, `[effort, off]`.
+    pub efforts_off: Vec<[f64; 2]>,
+    /// The pen whose lines they are.
+    pub pen: Option<Uuid>,
+    /// The scan's size, mm; absent of what is saved.
+    pub size_mm: Option<[f64; 2]>,
+    /// The strokes laid over the scan, mm from its top left corner; empty of what is saved.
+    pub laid_mm: Vec<Vec<[f64; 2]>>,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct SimulatedPairs {
+    pub hand: String,
+    pub tablet: String,
+    pub pen: String,
+    pub way: Way,
+}
+
+/// A page that a simulated pen has drawn, and the recording of the strokes on it.
+#[derive(Serialize, JsonSchema)]
+pub struct SimulatedPage {
+    pub scan_sha256: String,
+    pub resolution_dpi: f64,
+    pub inkml: String,
 }

@@ -1,14 +1,22 @@
 //! Tablet profiles with the warm-ups that they came from.
 
+use eddymist_calibrate::PressurePairs;
 use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
 use crate::model::{Access, NewProfile, Part, ProfileReading, ProfileView};
 
-pub async fn keep(db: &mut PgConnection, access: &Access, new: &NewProfile, reading: &ProfileReading) -> Result<Uuid, sqlx::Error> {
+pub async fn keep(
+    db: &mut PgConnection,
+    access: &Access,
+    new: &NewProfile,
+    reading: &ProfileReading,
+    pairs: Option<(&PressurePairs, Option<Uuid>)>,
+) -> Result<Uuid, sqlx::Error> {
     sqlx::query_scalar!(
-        "INSERT INTO profiles (id, production_id, artist, tablet, profile, used, warmup, created_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id",
+        "INSERT INTO profiles (id, production_id, artist, tablet, profile, used, warmup, created_by, pairs, pairs_pen)
+           VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING id",
         Uuid::new_v4(),
         access.production,
         new.artist.trim(),
@@ -16,10 +24,20 @@ pub async fn keep(db: &mut PgConnection, access: &Access, new: &NewProfile, read
         value(&reading.profile)?,
         value(&reading.used)?,
         reading.inkml,
-        access.member.id
+        access.member.id,
+        pairs.map(|p| value(p.0)).transpose()?,
+        pairs.and_then(|p| p.1)
     )
     .fetch_one(&mut *db)
     .await
+}
+
+/// The pairs that a profile's response comes from, and the pen whose lines they are.
+pub async fn pairs(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<(PressurePairs, Option<Uuid>)>, sqlx::Error> {
+    let row = sqlx::query!("SELECT pairs, pairs_pen FROM profiles WHERE production_id = $1 AND id = $2 AND pairs IS NOT NULL", production, id)
+        .fetch_optional(pool)
+        .await?;
+    row.and_then(|r| Some((r.pairs?, r.pairs_pen))).map(|(p, pen)| Ok((document(p)?, pen))).transpose()
 }
 
 pub async fn list(pool: &PgPool, production: Uuid, part: Part) -> Result<Vec<ProfileView>, sqlx::Error> {

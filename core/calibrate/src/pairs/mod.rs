@@ -14,7 +14,7 @@ mod registration;
 mod scale;
 
 pub use document::{EffortScale, FORMAT, LeftOver, Pair, PairError, PressurePairs, Registration, Unseen, Way};
-pub use scale::response_on_card;
+pub use scale::{response_on_card, responses_off};
 
 use eddymist_ink::Stroke;
 use eddymist_measure::{
@@ -28,6 +28,15 @@ use crate::{
 };
 use effects::{Effects, Row};
 use lines::{Ink, Report, reports};
+
+impl PressurePairs {
+    /// The same with at most so many pairs, evenly of all.
+    pub fn thinned(mut self, most: usize) -> Self {
+        let stride = self.pairs.len().div_ceil(most.max(1)).max(1);
+        self.pairs = self.pairs.into_iter().step_by(stride).collect();
+        self
+    }
+}
 
 /// What was drawn.
 pub struct Drawn<'a> {
@@ -55,6 +64,8 @@ const MOST: usize = 20_000;
 /// As many are fitted: neighbours say the same.
 const FITTED: usize = 6_000;
 const FOLDS: usize = 10;
+/// As many are left out by turns where a brush is compared: a bench is drawn anew while a hand waits.
+const TOLD: usize = 1_200;
 
 /// Pairs of a scanned page and the strokes on it; with a card the effort is on its scale.
 pub fn pair(page: &InkedPage, dpi: f64, drawn: &Drawn, way: Way, card: Option<&PenCard>) -> Result<PressurePairs, PairError> {
@@ -217,7 +228,9 @@ pub struct Foretold {
 
 /// Every stroke of the pairs at each of these efforts that it shows for three places or more; effort by `response`.
 pub fn foretold(pairs: &PressurePairs, response: &eddymist_ink::Curve, efforts: &[f64]) -> Vec<Foretold> {
-    let rows = rows(&pairs.pairs);
+    let rows: Vec<Row> = rows(&pairs.pairs);
+    let stride = rows.len().div_ceil(TOLD).max(1);
+    let rows: Vec<Row> = rows.into_iter().step_by(stride).collect();
     let near =
         |raw: f64| efforts.iter().enumerate().min_by(|a, b| (a.1 - response.value(raw)).abs().total_cmp(&(b.1 - response.value(raw)).abs())).map(|e| e.0);
     let mut by: std::collections::BTreeMap<(usize, usize), Vec<f64>> = Default::default();

@@ -15,6 +15,7 @@ use crate::{
     isotonic,
     pen_card::PenCard,
     profile::{ResponseFrom, TabletProfile},
+    warmup::EFFORTS,
 };
 
 /// Widths by effort that differ by less than this are one.
@@ -88,6 +89,12 @@ fn strict(knots: impl Iterator<Item = [f64; 2]>) -> Vec<[f64; 2]> {
         }
     }
     if out.len() > 1 { out } else { Vec::new() }
+}
+
+/// By how much the five efforts of a response were off another: what each was pressed at by the first, read off the second, less its name.
+pub fn responses_off(by_efforts: &[[f64; 2]], response: &[[f64; 2]]) -> Vec<[f64; 2]> {
+    let (Ok(first), Ok(second)) = (Curve::new(by_efforts), Curve::new(response)) else { return Vec::new() };
+    EFFORTS.iter().map(|(e, _)| [*e, ((second.value(first.inverse(*e)) - e) * 1e3).round() / 1e3]).collect()
 }
 
 /// By how much each named effort lies off the scale: what it was pressed at, read off the response, less its name.

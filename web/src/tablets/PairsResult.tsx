@@ -86,7 +86,7 @@ export function PairsResult({ view, scan }: { view: Schemas['PairsView']; scan: 
   const over = p.way === 'over';
   const percent = (v: number) => `${(100 * v).toFixed(1)} %`;
   const rows: [string, string][] = [
-    ['pairs', `${p.pairs.length} of ${p.unseen?.strokes ?? 'all'} strokes`],
+    ['pairs', `${p.pairs.length}${p.unseen ? `, from ${p.unseen.strokes} strokes` : ''}`],
     [
       over ? 'the hand beside its line' : 'strokes beside their lines',
       `${p.registration_mm.median.toFixed(2)} mm, at most ${p.registration_mm.p95.toFixed(2)} mm for 95 %`,
@@ -111,7 +111,10 @@ export function PairsResult({ view, scan }: { view: Schemas['PairsView']; scan: 
       <div className="d-flex gap-2 flex-wrap">
         <div className="card-plain" style={{ flex: '1 1 440px' }}>
           <h2>Width by raw pressure</h2>
-          <div className="soft tight">raw pressure across, the pen’s width in mm upward; grey: each pair; line: the curve through them</div>
+          <div className="soft tight">
+            raw pressure across, the pen’s width in mm upward; grey: each pair; line: the curve through them
+            {p.nib?.law !== 'round' && p.nib ? ', over all directions of the nib' : ''}
+          </div>
           <Cloud pairs={p} />
         </div>
         <div className="card-plain" style={{ flex: '1 1 440px' }}>
@@ -119,26 +122,33 @@ export function PairsResult({ view, scan }: { view: Schemas['PairsView']; scan: 
           <div className="soft tight">raw pressure across, effort upward; line: by these pairs; broken: by the five efforts</div>
           {view.response.length ? <Responses view={view} /> : <p>This pen’s width hardly goes by pressure: the five efforts stand.</p>}
         </div>
-        <div className="card-plain" style={{ flex: '1 1 300px' }}>
-          <h2>How sure it is</h2>
-          {rows.map(([name, value]) => (
-            <div key={name} className="figure-row">
-              <span>{name}</span>
-              <b>{value}</b>
-            </div>
-          ))}
-        </div>
-        {view.efforts_off.length > 0 && (
-          <div className="card-plain" style={{ flex: '1 1 300px' }}>
-            <h2>The five efforts, by these pairs</h2>
-            {view.efforts_off.map(([effort = 0, off = 0]) => (
-              <div key={effort} className="figure-row">
-                <span>{effortName(effort)}</span>
-                <b>{Math.abs(off) < 0.005 ? 'as named' : `drawn ${Math.abs(off).toFixed(2)} too ${off > 0 ? 'hard' : 'light'}`}</b>
+        <div className="d-flex flex-column gap-2" style={{ flex: '1 1 300px' }}>
+          <div className="card-plain">
+            <h2>How sure these figures are</h2>
+            {rows.map(([name, value]) => (
+              <div key={name} className="figure-row">
+                <span>{name}</span>
+                <b>{value}</b>
               </div>
             ))}
           </div>
-        )}
+          {view.efforts_off.length > 0 && (
+            <div className="card-plain">
+              <h2>The five efforts, by these pairs</h2>
+              <div className="soft tight">
+                {view.pen
+                  ? 'on the scale of effort of the pen’s own card'
+                  : 'on a scale from the thinnest line (0) to the widest (1); choose the pen to have its own'}
+              </div>
+              {view.efforts_off.map(([effort = 0, off = 0]) => (
+                <div key={effort} className="figure-row">
+                  <span>{effortName(effort)}</span>
+                  <b>{Math.abs(off) < 0.005 ? 'as named' : `drawn ${Math.abs(off).toFixed(2)} too ${off > 0 ? 'hard' : 'light'}`}</b>
+                </div>
+              ))}
+            </div>
+          )}
+        </div>
         {scan && view.laid_mm.length > 0 && (
           <div className="card-plain" style={{ flex: '1 1 440px' }}>
             <h2>Strokes laid over the scan</h2>

@@ -59,7 +59,7 @@ export function PairsSurface({ way, scan, strokes, response, recorded, onStrokes
     <div className="lanes mb-2">
       <div className="lane">
         <div className="gutter">
-          <b>{recorded ? 'recorded elsewhere' : `${strokes.length} ${strokes.length === 1 ? 'stroke' : 'strokes'}`}</b>
+          <b>{recorded ? 'recorded strokes' : `${strokes.length} ${strokes.length === 1 ? 'stroke' : 'strokes'}`}</b>
           <span>
             {way === 'over'
               ? scan
@@ -92,7 +92,7 @@ export function PairsSurface({ way, scan, strokes, response, recorded, onStrokes
         />
       </div>
       {size && (
-        <div className="tight mt-1">
+        <div className="tight px-2 py-1">
           <ViewBar sheet={sheet} view={view} whole={1 / MM_PER_PX} trueScale={screen.matched ? screen.pxPerMm : null} />
         </div>
       )}

@@ -42,8 +42,8 @@ pub fn matches(seeds: u64) {
                 let start = Instant::now();
                 let Ok(m) = fit(&pen, Some(&w), Some(&p), None, &[]) else { continue };
                 let took = start.elapsed().as_secs_f64();
-                // Lead-in is shown by no exercise; of the others a part with too few lines is not good, it is not known.
-                let shown = || m.parts.iter().filter(|p| p.part != Part::LeadIn);
+                // A part with too few lines is not good, it is not known.
+                let shown = || m.parts.iter();
                 let whole = if shown().any(|p| p.verdict == Verdict::Differs) { 2 } else { usize::from(shown().any(|p| p.verdict == Verdict::TooFew)) };
                 let (Ok(mut v), Ok(mut c), Ok(mut s)) = (verdicts.lock(), pens.lock(), times.lock()) else { return };
                 for p in &m.parts {
@@ -60,7 +60,7 @@ pub fn matches(seeds: u64) {
         println!("{part}\t{a}\t{d}\t{f}\t{c}");
     }
     for (pen, [good, unknown, told]) in PENS.iter().zip(pens.into_inner().unwrap_or_default()) {
-        println!("{}: every part but lead-in alike or not to be matched\t{good}\tsome too few to say\t{unknown}\tsome told\t{told}", pen.name);
+        println!("{}: every part alike or not to be matched\t{good}\tsome too few to say\t{unknown}\tsome told\t{told}", pen.name);
     }
     let times = times.into_inner().unwrap_or_default();
     let at = |q: f64| quantile(&times, q).unwrap_or(f64::NAN);

@@ -283,6 +283,16 @@ pub fn warmup(hand: &Hand, tablet: &Tablet, seed: u64) -> WarmUp {
     );
     more(Exercise::Circle, Pace::Normal, hand, vec![arc(1.0, 24.0), arc(1.0, 16.0)], &|_| 0.5, 1.0, 260);
     more(Exercise::Freehand, Pace::Normal, hand, vec![wave(22.0), wave(14.0)], &|u| 0.45 + 0.3 * (7.0 * u).sin(), 1.0, 270);
+    more(
+        Exercise::Landing,
+        Pace::Fast,
+        hand,
+        (0..6).map(|k| vec![[20.0, 20.0 + 8.0 * f64::from(k)], [50.0, 23.0 + 8.0 * f64::from(k)]]).collect(),
+        // The hand comes down over the first 1.5 mm, later than a root and sooner than a straight line.
+        &|u| 0.6 * (std::f64::consts::FRAC_PI_2 * (u / 0.05).min(1.0)).sin().powf(0.8),
+        2.0,
+        280,
+    );
     // A press too light for the tablet never touches it: there is no stroke.
     for g in &mut groups {
         g.strokes.retain(|s| !s.samples.is_empty());

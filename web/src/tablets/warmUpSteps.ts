@@ -60,12 +60,14 @@ export const STEPS: readonly Step[] = [
   more('circle', 'normal', 'Circle', 'one round, in one go', 1),
   more('freehand', 'normal', 'Free line', 'a long line as you would in a drawing', 1),
   more('card', null, 'Card', 'lay a bank card down, trace its long side, then its short side', 2),
+  // Behind the others: strokes of a warm-up that was begun before are stored by their step's place.
+  more('landing', 'fast', 'Landings', 'touch down while moving, slow down, and rest before you lift', 4),
 ];
 
 /** Where a stroke of a step is drawn, in shares of the surface: from, to. */
 export function guides(step: Step): [number, number, number, number][] {
   if (step.exercise === 'diagonal') return [0, 1, 2].map((k) => [0.2 + 0.2 * k, 0.92, 0.32 + 0.2 * k, 0.08]);
-  if (step.exercise === 'flick' || step.exercise === 'dot' || step.exercise === 'circle' || step.exercise === 'freehand' || step.exercise === 'card') return [];
+  if (step.exercise === 'flick' || step.exercise === 'landing' || step.exercise === 'dot' || step.exercise === 'circle' || step.exercise === 'freehand' || step.exercise === 'card') return [];
   return [1, 2, 3, 4].map((k) => [0.1, k / 5, 0.9, k / 5]);
 }
 
@@ -88,6 +90,7 @@ export function whatIsWrong(step: Step, s: Samples): string | null {
     return seconds < 0.5 ? `That was too short: hold the dot for a second.${lost}` : null;
   }
   if (step.exercise === 'flick') return way < 8 ? `That was too short: a flick of a centimetre or more.${lost}` : null;
+  if (step.exercise === 'landing') return way < 8 ? `That was too short: a stroke of a centimetre or more.${lost}` : null;
   if (step.exercise === 'circle') {
     if (way < 40) return `That was too short: a circle of two centimetres or more.${lost}`;
     return chord > 0.25 * way ? `The circle is not closed: come round to where you began.${lost}` : null;

@@ -11,17 +11,40 @@ use crate::{
     grid,
     pen_card::CardTaper,
     tapers::{self, Flick},
+    warmup::Exercise,
 };
 
-/// An inked stroke from its end inward: how far each sample is from the end, mm, and the line's width there, mm.
+/// Which end of a stroke a taper is at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Tip {
+    /// Where the pen lands.
+    In,
+    /// Where it lifts.
+    Out,
+}
+
+impl Tip {
+    /// The exercise that shows it.
+    pub(super) fn exercise(self) -> Exercise {
+        match self {
+            Self::In => Exercise::Landing,
+            Self::Out => Exercise::Flick,
+        }
+    }
+}
+
+/// An inked stroke from one end inward: how far each sample is from the tip, mm, and the line's width there, mm.
 pub(super) struct Ending {
     pub(super) way_mm: Vec<f64>,
     pub(super) widths_mm: Vec<f64>,
 }
 
 impl Ending {
-    pub(super) fn new(inked: &InkedStroke) -> Self {
-        let samples: Vec<_> = inked.samples.iter().rev().collect();
+    pub(super) fn new(inked: &InkedStroke, tip: Tip) -> Self {
+        let mut samples: Vec<_> = inked.samples.iter().collect();
+        if tip == Tip::Out {
+            samples.reverse();
+        }
         Self { way_mm: along(samples.iter().map(|s| (s.x, s.y))), widths_mm: samples.iter().map(|s| s.width_mm).collect() }
     }
 

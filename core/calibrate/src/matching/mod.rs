@@ -19,15 +19,11 @@ pub use document::{FORMAT, FitError, Match, Part, PartMatch, Verdict};
 use eddymist_ink::{Brush, InkError, Stroke, brush::Chance};
 use eddymist_measure::stats::pooled_sd;
 
-use crate::{
-    pairs::PressurePairs,
-    pen_card::PenCard,
-    profile::TabletProfile,
-    warmup::{Exercise, WarmUp},
-};
+use crate::{pairs::PressurePairs, pen_card::PenCard, profile::TabletProfile, warmup::WarmUp};
 use bench::Bench;
+use flick::Tip;
 use paired::Paired;
-use parts::fit_parts;
+use parts::{Tapered, fit_parts};
 use weight::{chance, fit_weight, targets, unseen, with_chance};
 
 /// Fits what is not locked, and compares.
@@ -83,12 +79,19 @@ pub fn fit_by(
         brush.pooling = bench.all_pooling(&brush)?;
         assumed.push("pooling's time: as the starting brush has it, nothing shows it".into());
     }
-    if open(Part::LeadOut) && card.lead_out.is_some() {
-        let flicks: Vec<&Stroke> = warmup.map(|w| w.strokes(Exercise::Flick).filter(|s| s.samples.len() > 8).collect()).unwrap_or_default();
-        if flicks.is_empty() {
-            assumed.push("lead-out: the warm-up has no flicks, so the pen's own shape is used, as if the hand lifted at full effort".into());
+    for (tip, part) in [(Tip::In, Part::LeadIn), (Tip::Out, Part::LeadOut)] {
+        let strokes = bench.strokes(tip.exercise());
+        if !open(part) || bench.card_taper(tip).is_none() {
+            continue;
         }
-        brush.lead_out = bench.lead_out(&brush, &flicks)?.0;
+        if strokes.is_empty() {
+            assumed.push(words::no_strokes(tip).into());
+        }
+        // Without a stroke that lands while moving the card's own shape stands; a flick without one is as if the hand lifted at full effort.
+        if tip == Tip::Out || !strokes.is_empty() {
+            let taper = bench.taper(tip, &brush, &strokes)?.0;
+            brush = brush.with_taper(tip, taper);
+        }
     }
     let weight_locked = locked.contains(&Part::Weight);
     let mut pen_spread = pooled_sd(targets.iter().filter_map(|t| t.sd.map(|sd| (sd, t.lines))));
@@ -122,8 +125,8 @@ pub fn fit_by(
     parts.extend(bench.compare_nib(&brush)?);
     parts.extend(bench.compare_pace(&brush)?);
     parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling))?);
-    parts.extend(bench.compare_lead_in());
-    parts.extend(bench.compare_lead_out(&brush, locked.contains(&Part::LeadOut))?);
+    parts.extend(bench.compare_taper(Tip::In, &brush, locked.contains(&Part::LeadIn))?);
+    parts.extend(bench.compare_taper(Tip::Out, &brush, locked.contains(&Part::LeadOut))?);
     parts.extend(bench.compare_edge(&brush)?);
     parts.extend(steadiness);
     judge::rank(&mut parts);

@@ -12,10 +12,14 @@ use eddymist_measure::stats::{mean_sd, median};
 use super::{
     bench::{Bench, round},
     document::Part,
-    flick::{Ending, left_over},
+    flick::{Ending, Tip, left_over},
     words,
 };
-use crate::{isotonic, pen_card::CardNib, tapers};
+use crate::{
+    isotonic,
+    pen_card::{CardNib, CardTaper},
+    tapers,
+};
 
 /// Takes from the card what it shows of the parts that are open; the rest stays as the brush has it, and is said.
 pub(super) fn fit_parts(bench: &Bench, brush: &mut Brush, open: &dyn Fn(Part) -> bool, assumed: &mut Vec<String>) {
@@ -106,21 +110,21 @@ impl Bench<'_> {
         self.pooling(start, &self.dots())
     }
 
-    /// The lead-out that is left over on the hand's flicks, and why the pen's cannot be reached, where it cannot.
-    pub fn lead_out(&self, brush: &Brush, flicks: &[&Stroke]) -> Result<(Option<Taper>, Option<String>), InkError> {
-        let Some(card) = self.card.lead_out else { return Ok((brush.lead_out, None)) };
-        let keep = |t: &Taper| (t.share, t.over_mm_s);
-        let (share, over_mm_s) = brush.lead_out.as_ref().map_or((1.0, 0.0), keep);
-        let inker = self.inker(&Brush { lead_out: None, ..brush.clone() })?;
-        let hand: Vec<Ending> = flicks.iter().map(|s| Ending::new(&inker.ink(s))).collect();
+    /// The taper at one end that is left over on the hand's flicks or landings, and why the pen's cannot be reached, where it cannot.
+    pub fn taper(&self, tip: Tip, brush: &Brush, strokes: &[&Stroke]) -> Result<(Option<Taper>, Option<String>), InkError> {
+        let own = brush.taper(tip);
+        let Some(card) = self.card_taper(tip) else { return Ok((own, None)) };
+        let (share, over_mm_s) = own.as_ref().map_or((1.0, 0.0), |t| (t.share, t.over_mm_s));
+        let inker = self.inker(&brush.with_taper(tip, None))?;
+        let hand: Vec<Ending> = strokes.iter().map(|s| Ending::new(&inker.ink(s), tip)).collect();
         let least = card.at_90_mm + card.sd_mm.unwrap_or(0.0).max(0.05 * card.at_90_mm);
         let alone = median(&hand.iter().filter_map(|e| tapers::at_90_mm(&e.flick())).collect::<Vec<_>>()).unwrap_or(0.0);
         // Ink is joined straight between samples: it cannot run out over less than the last two are apart.
         let apart = median(&hand.iter().filter_map(|e| e.way_mm.get(1).copied()).collect::<Vec<_>>()).unwrap_or(0.0);
         let hinders = if alone > least {
-            Some(words::HAND_RUNS_OUT.to_string())
+            Some(words::hand_runs(tip).to_string())
         } else if apart > least {
-            Some(words::reports_apart(apart))
+            Some(words::reports_apart(apart, tip))
         } else {
             None
         };
@@ -133,7 +137,15 @@ impl Bench<'_> {
         Ok((taper, hinders))
     }
 
-    /// The lead-in as the card has it: the warm-up has no stroke that lands while moving.
+    /// The card's taper at an end.
+    pub fn card_taper(&self, tip: Tip) -> Option<CardTaper> {
+        match tip {
+            Tip::In => self.card.lead_in,
+            Tip::Out => self.card.lead_out,
+        }
+    }
+
+    /// The lead-in as the card has it, for a warm-up without a stroke that lands while moving.
     pub fn lead_in(&self, start: &Brush) -> Option<Taper> {
         let t = self.card.lead_in?;
         let (share, over_mm_s) = start.lead_in.map_or((1.0, 0.0), |b| (b.share, b.over_mm_s));
@@ -154,5 +166,27 @@ impl Bench<'_> {
             correlation_um: e.raggedness_correlation_um.map_or(start.edge.correlation_um.max(100.0), |c| round(c, 1.0)),
             ..start.edge.clone()
         })
+    }
+}
+
+/// A brush's taper by its end.
+pub(super) trait Tapered {
+    fn taper(&self, tip: Tip) -> Option<Taper>;
+    fn with_taper(&self, tip: Tip, taper: Option<Taper>) -> Self;
+}
+
+impl Tapered for Brush {
+    fn taper(&self, tip: Tip) -> Option<Taper> {
+        match tip {
+            Tip::In => self.lead_in,
+            Tip::Out => self.lead_out,
+        }
+    }
+
+    fn with_taper(&self, tip: Tip, taper: Option<Taper>) -> Self {
+        match tip {
+            Tip::In => Self { lead_in: taper, ..self.clone() },
+            Tip::Out => Self { lead_out: taper, ..self.clone() },
+        }
     }
 }

@@ -10,8 +10,9 @@ use eddymist_measure::stats::{mean_sd, median};
 use super::{
     bench::Bench,
     document::{Part, PartMatch, Verdict},
-    flick::Ending,
+    flick::{Ending, Tip},
     judge::{PenFigure, judged},
+    parts::Tapered,
     words,
 };
 use crate::{pen_card::CardNib, tapers, warmup::Exercise};
@@ -99,33 +100,27 @@ impl Bench<'_> {
         Ok(Some(judged(Part::Pooling, pen, &ratios, measured, words::pooling)))
     }
 
-    /// Leave one flick out: each is inked with a lead-out that did not see it, unless that part is locked.
-    pub fn compare_lead_out(&self, brush: &Brush, locked: bool) -> Result<Option<PartMatch>, InkError> {
-        let Some(card) = self.card.lead_out else { return Ok(None) };
-        let flicks = self.strokes(Exercise::Flick);
+    /// Leave one flick or landing out: each is inked with a taper that did not see it, unless that part is locked.
+    pub fn compare_taper(&self, tip: Tip, brush: &Brush, locked: bool) -> Result<Option<PartMatch>, InkError> {
+        let Some(card) = self.card_taper(tip) else { return Ok(None) };
+        let (part, name) = if tip == Tip::In { (Part::LeadIn, "landings") } else { (Part::LeadOut, "flicks") };
+        let strokes = self.strokes(tip.exercise());
         let mut reached = Vec::new();
-        for (i, s) in flicks.iter().enumerate() {
-            let others: Vec<&Stroke> = flicks.iter().enumerate().filter(|(j, _)| *j != i).map(|(_, s)| *s).collect();
-            let lead_out = if locked || others.is_empty() { brush.lead_out } else { self.lead_out(brush, &others)?.0 };
-            let inked = self.inker(&Brush { lead_out, ..brush.clone() })?.ink(s);
-            reached.extend(tapers::at_90_mm(&Ending::new(&inked).flick()));
+        for (i, s) in strokes.iter().enumerate() {
+            let others: Vec<&Stroke> = strokes.iter().enumerate().filter(|(j, _)| *j != i).map(|(_, s)| *s).collect();
+            let taper = if locked || others.is_empty() { brush.taper(tip) } else { self.taper(tip, brush, &others)?.0 };
+            let inked = self.inker(&brush.with_taper(tip, taper))?.ink(s);
+            reached.extend(tapers::at_90_mm(&Ending::new(&inked, tip).flick()));
         }
         let pen = PenFigure { mean: card.at_90_mm, sd: card.sd_mm, n: f64::from(card.flicks) };
-        let measured = format!("{} flicks of the pen, {} of the hand", card.flicks, flicks.len());
-        let mut out = judged(Part::LeadOut, pen, &reached, measured, words::lead_out);
-        if let Some(why) = self.lead_out(brush, &flicks)?.1.filter(|_| out.verdict == Verdict::Differs) {
+        let measured = format!("{} flicks of the pen, {} {name} of the hand", card.flicks, strokes.len());
+        let mut out = judged(part, pen, &reached, measured, |mm| words::taper(mm, name));
+        if strokes.is_empty() {
+            out.says = words::no_strokes(tip).into();
+        } else if let Some(why) = self.taper(tip, brush, &strokes)?.1.filter(|_| out.verdict == Verdict::Differs) {
             (out.verdict, out.says) = (Verdict::CannotBeMatched, why);
         }
         Ok(Some(out))
-    }
-
-    /// Nothing of the hand shows a lead-in; what the brush has is said.
-    pub fn compare_lead_in(&self) -> Option<PartMatch> {
-        let t = self.card.lead_in?;
-        let pen = PenFigure { mean: t.at_90_mm, sd: t.sd_mm, n: f64::from(t.flicks) };
-        let mut out = judged(Part::LeadIn, pen, &[], format!("{} flicks of the pen, none of the hand", t.flicks), |_| String::new());
-        out.says = words::NO_LANDING.into();
-        Some(out)
     }
 
     /// Edges of the hand's inked strokes about their own smooth outline: the difference of two outlines' areas would hide them,

@@ -1,5 +1,6 @@
 //! What is said of a match: each part's difference, and why it cannot be told or reached.
 
+use super::flick::Tip;
 use crate::warmup::effort_name;
 
 /// A difference in words, with the word for more and that for less; none where it would be written as nought.
@@ -8,11 +9,25 @@ fn difference(d: f64, least: f64, unit: &str, digits: usize, [more, less]: [&str
 }
 
 pub(super) const NOT_SHOWN: &str = "the warm-up has no strokes that show it";
-pub(super) const NO_LANDING: &str = "the warm-up has no stroke that lands while moving: the pen's own shape is used";
 pub(super) const NO_STROKES: &str = "there are no strokes of your hand to compare with the pen; warm up on this tablet first";
 pub(super) const NO_EFFORTS: &str = "the warm-up has no strokes at the pen's efforts; draw the five efforts";
 pub(super) const SINGLE_LINES: &str = "the pen's own spread is not known from single lines; three lines at each effort would do";
-pub(super) const HAND_RUNS_OUT: &str = "your hand alone already runs out longer than the pen does: a brush can only narrow it further";
+
+/// A warm-up without the strokes that show a taper.
+pub(super) fn no_strokes(tip: Tip) -> &'static str {
+    match tip {
+        Tip::In => "lead-in: the warm-up has no stroke that lands while moving, so the pen's own shape is used",
+        Tip::Out => "lead-out: the warm-up has no flicks, so the pen's own shape is used, as if the hand lifted at full effort",
+    }
+}
+
+/// A hand that is already narrower than the pen.
+pub(super) fn hand_runs(tip: Tip) -> &'static str {
+    match tip {
+        Tip::In => "your hand alone already lands longer than the pen does: a brush can only narrow it further",
+        Tip::Out => "your hand alone already runs out longer than the pen does: a brush can only narrow it further",
+    }
+}
 
 /// A difference of which nobody knows whether it is much.
 pub(super) fn without_spread(says: &str) -> String {
@@ -42,16 +57,18 @@ pub(super) fn pooling(ratio: f64) -> String {
     }
 }
 
-pub(super) fn lead_out(mm: f64) -> String {
+/// On `flicks` or `landings`.
+pub(super) fn taper(mm: f64, on: &str) -> String {
     match difference(mm, 0.05, "mm", 1, ["too far from its tip", "too near its tip"]) {
-        Some(words) => format!("reaches nine tenths {words}, on flicks"),
-        None => "reaches nine tenths where the pen does, on flicks".into(),
+        Some(words) => format!("reaches nine tenths {words}, on {on}"),
+        None => format!("reaches nine tenths where the pen does, on {on}"),
     }
 }
 
 /// Reports that lie further apart, mm, than the pen's taper is long.
-pub(super) fn reports_apart(mm: f64) -> String {
-    format!("on your flicks this tablet reports every {mm:.1} mm, and between two reports ink runs straight: nothing shorter shows")
+pub(super) fn reports_apart(mm: f64, tip: Tip) -> String {
+    let on = if tip == Tip::In { "landings" } else { "flicks" };
+    format!("on your {on} this tablet reports every {mm:.1} mm, and between two reports ink runs straight: nothing shorter shows")
 }
 
 pub(super) fn edge(um: f64) -> String {

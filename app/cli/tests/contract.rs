@@ -57,6 +57,10 @@ fn a_sheet_is_written_in_four_kinds_and_comes_back_as_a_card() {
     let inked = f.put("inked.png", sheet_scan(&PENS[2], 300.0, 3));
     let card = document(&eddymist(&["measure", "sheet", &inked, "--json"]), "pen-card");
     assert_eq!((card["widths_by_effort"].as_array().map(Vec::len), card["nib"]["law"].as_str()), (Some(5), Some("spring")));
+    // Raw figures stand beside their means.
+    let count = |v: &Value| v.as_array().map_or(0, Vec::len);
+    assert!(count(&card["nib"]["rays"]) >= 20 && count(&card["widths_by_effort"][2]["each_mm"]) >= 5 && count(&card["lead_out"]["each_90_mm"]) >= 8);
+    assert!(count(&card["widths_by_pace"][0]["each_mm"]) >= 2 && count(&card["edge"]["each_um"]) >= 20);
     assert!(card["strip_png"].as_str().is_some_and(|s| s.starts_with("data:image/png")) && card["lead_out"]["flicks"].as_u64() >= Some(9));
     // What was given is said in the card.
     let said = document(&eddymist(&["measure", "sheet", &inked, "--kind", "photo", "--json"]), "pen-card");

@@ -40,12 +40,14 @@ pub fn compare(before: &PenCard, after: &PenCard) -> Vec<Change> {
             out.push(change(format!("width, {} pace", a.pace), "mm", (a.width_mm, Some(a.sd_mm), a.lines), (b.width_mm, Some(b.sd_mm), b.lines)));
         }
     }
-    for (name, a, b) in [("lead-in, to 90 %", before.lead_in, after.lead_in), ("lead-out, to 90 %", before.lead_out, after.lead_out)] {
+    for (name, a, b) in
+        [("lead-in, to 90 %", before.lead_in.as_ref(), after.lead_in.as_ref()), ("lead-out, to 90 %", before.lead_out.as_ref(), after.lead_out.as_ref())]
+    {
         if let Some((a, b)) = a.zip(b) {
             out.push(change(name.into(), "mm", (a.at_90_mm, a.sd_mm, a.flicks), (b.at_90_mm, b.sd_mm, b.flicks)));
         }
     }
-    if let Some((a, b)) = before.edge.zip(after.edge) {
+    if let Some((a, b)) = before.edge.as_ref().zip(after.edge.as_ref()) {
         out.push(change("raggedness".into(), "µm", (a.raggedness_um, None, 0), (b.raggedness_um, None, 0)));
     }
     if let Some((a, b)) = before.darkness.zip(after.darkness) {

@@ -45,7 +45,7 @@ impl PenCard {
         out.extend(self.widths_by_effort.iter().flatten().map(|w| mean("width by effort", w.effort, w.width_mm, "mm", w.sd_mm, w.lines)));
         out.extend(self.widths_by_pace.iter().flatten().map(|w| mean("width by pace", &w.pace, w.width_mm, "mm", Some(w.sd_mm), w.lines)));
         out.extend(self.ramp.iter().flatten().map(|p| figure("ramp", format!("{:.3}", p.position), p.width_mm, "mm")));
-        for (name, t) in [("lead-in", self.lead_in), ("lead-out", self.lead_out)] {
+        for (name, t) in [("lead-in", &self.lead_in), ("lead-out", &self.lead_out)] {
             if let Some(t) = t {
                 out.push(Figure { number: Some(t.flicks), ..figure(name, "50 %", t.at_50_mm, "mm") });
                 out.push(mean(name, "90 %", t.at_90_mm, "mm", t.sd_mm, t.flicks));
@@ -53,13 +53,13 @@ impl PenCard {
         }
         let nib = |at: &str, value: f64, unit: &str, residual: f64| Figure { spread: Some(residual), ..figure("nib", at, value, unit) };
         match self.nib {
-            Some(CardNib::Round { length_mm, residual_mm }) => out.push(nib("round", length_mm, "mm", residual_mm)),
-            Some(CardNib::Ellipse { length_mm, breadth_mm, angle_deg, residual_mm }) => out.extend([
+            Some(CardNib::Round { length_mm, residual_mm, .. }) => out.push(nib("round", length_mm, "mm", residual_mm)),
+            Some(CardNib::Ellipse { length_mm, breadth_mm, angle_deg, residual_mm, .. }) => out.extend([
                 nib("length", length_mm, "mm", residual_mm),
                 nib("breadth", breadth_mm, "mm", residual_mm),
                 figure("nib", "angle", angle_deg, "degrees"),
             ]),
-            Some(CardNib::Spring { length_mm, opening_mm, pull_deg, residual_mm }) => out.extend([
+            Some(CardNib::Spring { length_mm, opening_mm, pull_deg, residual_mm, .. }) => out.extend([
                 nib("closed", length_mm, "mm", residual_mm),
                 nib("opening", opening_mm, "mm", residual_mm),
                 figure("nib", "pull", pull_deg, "degrees"),
@@ -69,7 +69,7 @@ impl PenCard {
         if let Some(p) = self.pooling {
             out.extend([figure("held dot", "", p.dot_mm, "mm"), figure("held dot over line", "", p.ratio, "")]);
         }
-        if let Some(e) = self.edge {
+        if let Some(e) = &self.edge {
             let sure = |name: &str, value: f64, interval| Figure { interval, ..figure(name, "", value, "µm") };
             out.extend([sure("raggedness", e.raggedness_um, e.raggedness_interval_um), sure("blurriness", e.blurriness_um, e.blurriness_interval_um)]);
             out.extend(e.raggedness_correlation_um.map(|c| figure("raggedness correlation", "", c, "µm")));

@@ -145,7 +145,7 @@ pub fn law_within(seen: &[Seen], most: f64) -> Option<(CardNib, Option<String>)>
     let even = unseen(round, seen);
     let (best, law) = [(unseen(ellipse, seen), ellipse(seen)), (unseen(spring, seen), spring(seen))].into_iter().min_by(|a, b| a.0.total_cmp(&b.0))?;
     let residual = |law: Law| (misfit(law, seen) / total).sqrt();
-    let as_round = |law: Law| CardNib::Round { length_mm: mean, residual_mm: residual(law) };
+    let as_round = |law: Law| CardNib::Round { length_mm: mean, residual_mm: residual(law), rays: None };
     // Chance alone fits a direction to noise: the law must also leave less than chance would (F-test of two parameters more).
     let surely = |law: Law| {
         let (n, rest) = (seen.len() as f64, misfit(law, seen).max(f64::MIN_POSITIVE));
@@ -176,10 +176,11 @@ pub fn law_within(seen: &[Seen], most: f64) -> Option<(CardNib, Option<String>)>
                 breadth_mm: (a - r).max(0.0).sqrt(),
                 angle_deg: if angle <= -90.0 { angle + 180.0 } else { angle },
                 residual_mm: residual(law),
+                rays: None,
             }
         }
         Law::Spring { w0, q, pull } => {
-            CardNib::Spring { length_mm: w0, opening_mm: q / AT_EFFORT, pull_deg: degrees(pull).rem_euclid(360.0), residual_mm: residual(law) }
+            CardNib::Spring { length_mm: w0, opening_mm: q / AT_EFFORT, pull_deg: degrees(pull).rem_euclid(360.0), residual_mm: residual(law), rays: None }
         }
         Law::Round { .. } => as_round(law),
     };

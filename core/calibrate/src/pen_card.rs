@@ -60,7 +60,7 @@ pub struct PenCard {
 }
 
 /// Ruled horizontally at normal pace.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct WidthAtEffort {
     pub effort: f64,
@@ -69,6 +69,9 @@ pub struct WidthAtEffort {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sd_mm: Option<f64>,
     pub lines: u32,
+    /// Of each line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub each_mm: Option<Vec<f64>>,
     /// Force on the paper in newtons, where a kitchen scale under the sheet told it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub force_n: Option<f64>,
@@ -89,12 +92,18 @@ pub enum CardNib {
     Round {
         length_mm: f64,
         residual_mm: f64,
+        /// Each ray's direction of travel, degrees, and width, mm.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        rays: Option<Vec<[f64; 2]>>,
     },
     Ellipse {
         length_mm: f64,
         breadth_mm: f64,
         angle_deg: f64,
         residual_mm: f64,
+        /// Each ray's direction of travel, degrees, and width, mm.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        rays: Option<Vec<[f64; 2]>>,
     },
     /// `length_mm` is the closed width, `opening_mm` the opening at effort 1.
     Spring {
@@ -102,6 +111,9 @@ pub enum CardNib {
         opening_mm: f64,
         pull_deg: f64,
         residual_mm: f64,
+        /// Each ray's direction of travel, degrees, and width, mm.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        rays: Option<Vec<[f64; 2]>>,
     },
 }
 
@@ -110,6 +122,13 @@ impl CardNib {
         match *self {
             Self::Round { residual_mm, .. } | Self::Ellipse { residual_mm, .. } | Self::Spring { residual_mm, .. } => residual_mm,
         }
+    }
+
+    /// The same with the rays that it was read off.
+    pub(crate) fn with_rays(mut self, seen: Vec<[f64; 2]>) -> Self {
+        let (Self::Round { rays, .. } | Self::Ellipse { rays, .. } | Self::Spring { rays, .. }) = &mut self;
+        *rays = (!seen.is_empty()).then_some(seen);
+        self
     }
 
     /// The width across a direction of travel, degrees counter-clockwise; of a spring at effort 0.5.
@@ -126,7 +145,7 @@ impl CardNib {
 }
 
 /// A taper as seen, and its law `tip + (1 − tip)·(d/L)^shape` of the body's width.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct CardTaper {
     pub at_50_mm: f64,
@@ -139,6 +158,9 @@ pub struct CardTaper {
     pub length_mm: f64,
     pub shape: f64,
     pub flicks: u32,
+    /// Nine tenths of each flick, mm; 0 where it ends blunt.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub each_90_mm: Option<Vec<f64>>,
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -149,6 +171,9 @@ pub struct WidthAtPace {
     pub width_mm: f64,
     pub sd_mm: f64,
     pub lines: u32,
+    /// Of each line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub each_mm: Option<Vec<f64>>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -166,7 +191,7 @@ pub struct CardPooling {
     pub dots: Option<u32>,
 }
 
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct CardEdge {
     pub raggedness_um: f64,
@@ -189,6 +214,9 @@ pub struct CardEdge {
     pub sd_um: Option<f64>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub lines: Option<u32>,
+    /// Raggedness of each line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub each_um: Option<Vec<f64>>,
 }
 
 /// One line's edge: its figures with their own intervals, and its length.
@@ -226,8 +254,14 @@ impl CardEdge {
             from_mm: Some(lines.iter().map(|l| l.from_mm).sum()),
             sd_um: mean_sd(&of(&|l| l.raggedness_um)).map(|m| m.1).filter(|_| lines.len() > 1),
             lines: Some(lines.len() as u32),
+            each_um: (lines.len() > 1).then(|| rounded(of(&|l| l.raggedness_um), 100.0)),
         })
     }
+}
+
+/// Raw figures, to so many parts of their unit.
+pub(crate) fn rounded(values: Vec<f64>, parts: f64) -> Vec<f64> {
+    values.into_iter().map(|v| (v * parts).round() / parts).collect()
 }
 
 /// Half of the 95 % interval of a mean of `n` values, by Student's t; none of a single value.

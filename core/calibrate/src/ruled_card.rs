@@ -12,7 +12,7 @@ use eddymist_measure::{
 };
 
 use crate::{
-    pen_card::{CardEdge, CardPooling, FORMAT, LineEdge, Note, PenCard, WidthAtEffort},
+    pen_card::{CardEdge, CardPooling, FORMAT, LineEdge, Note, PenCard, WidthAtEffort, rounded},
     tapers::{self, Flick},
 };
 
@@ -32,7 +32,14 @@ impl PenCard {
             .iter()
             .filter_map(|(effort, w)| {
                 let (mean, sd) = mean_sd(w)?;
-                Some(WidthAtEffort { effort: *effort, width_mm: mean, sd_mm: (w.len() > 1).then_some(sd), lines: w.len() as u32, force_n: None })
+                Some(WidthAtEffort {
+                    effort: *effort,
+                    width_mm: mean,
+                    sd_mm: (w.len() > 1).then_some(sd),
+                    lines: w.len() as u32,
+                    each_mm: Some(rounded(w.clone(), 1e4)),
+                    force_n: None,
+                })
             })
             .collect();
         let of = |f: &dyn Fn(&scan::MeasuredLine) -> f64| median(&m.lines.iter().map(f).collect::<Vec<_>>());
@@ -78,8 +85,8 @@ impl PenCard {
         let flicks = |kind: MarkKind| -> Vec<Flick> {
             marks.iter().filter(|m| m.kind == kind).map(|m| Flick { widths_mm: m.width_mm.clone(), step_mm: m.step_mm }).collect()
         };
-        self.lead_in = tapers::taper(&flicks(MarkKind::FlickIn)).or(self.lead_in);
-        self.lead_out = tapers::taper(&flicks(MarkKind::FlickOut)).or(self.lead_out);
+        self.lead_in = tapers::taper(&flicks(MarkKind::FlickIn)).or(self.lead_in.take());
+        self.lead_out = tapers::taper(&flicks(MarkKind::FlickOut)).or(self.lead_out.take());
         let dots: Vec<f64> = marks.iter().filter_map(|m| m.dot_mm).collect();
         let sd = |v: &[f64]| mean_sd(v).map(|m| m.1).filter(|_| v.len() > 1);
         let normal = self.widths_by_effort.iter().flatten().find(|w| w.effort == 0.5).map(|w| w.width_mm);

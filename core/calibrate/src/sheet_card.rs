@@ -11,7 +11,7 @@ use eddymist_measure::{
 
 use crate::{
     nib::{self, Seen},
-    pen_card::{CardEdge, CardPooling, FORMAT, LineEdge, Note, PenCard, RampPoint, WidthAtEffort, WidthAtPace},
+    pen_card::{CardEdge, CardPooling, FORMAT, LineEdge, Note, PenCard, RampPoint, WidthAtEffort, WidthAtPace, rounded},
     tapers::{self, Flick},
 };
 
@@ -30,17 +30,31 @@ impl PenCard {
             .filter_map(|c| {
                 let w = bodies(c);
                 let (width_mm, sd) = mean_sd(&w)?;
-                Some(WidthAtEffort { effort: plan(&c.id)?.effort?, width_mm, sd_mm: (w.len() > 1).then_some(sd), lines: w.len() as u32, force_n: None })
+                Some(WidthAtEffort {
+                    effort: plan(&c.id)?.effort?,
+                    width_mm,
+                    sd_mm: (w.len() > 1).then_some(sd),
+                    lines: w.len() as u32,
+                    each_mm: Some(rounded(w, 1e4)),
+                    force_n: None,
+                })
             })
             .collect();
-        let normal = widths.iter().find(|w| w.effort == 0.5).copied();
+        let normal = widths.iter().find(|w| w.effort == 0.5).cloned();
         let paces: Vec<WidthAtPace> = of(CellKind::Pace)
             .filter_map(|c| {
                 let p = plan(&c.id)?;
                 let (w, slot) = (bodies(c), p.strokes.first()?);
                 let (width_mm, sd_mm) = mean_sd(&w)?;
                 let length = (slot.to[0] - slot.from[0]) * sheet.printed_scale[0];
-                Some(WidthAtPace { pace: p.pace.clone()?, speed_mm_s: length / p.seconds?, width_mm, sd_mm, lines: w.len() as u32 })
+                Some(WidthAtPace {
+                    pace: p.pace.clone()?,
+                    speed_mm_s: length / p.seconds?,
+                    width_mm,
+                    sd_mm,
+                    lines: w.len() as u32,
+                    each_mm: Some(rounded(w, 1e4)),
+                })
             })
             .collect();
         let ramps: Vec<&StrokeReading> = of(CellKind::Ramp).flat_map(|c| &c.strokes).collect();
@@ -57,13 +71,17 @@ impl PenCard {
             };
             of(kind).flat_map(|c| &c.strokes).map(inward).collect()
         };
-        let nib = nib::law(&seen(&cells, normal)).map(|(nib, says)| {
+        let rays = of(CellKind::Fan)
+            .flat_map(|c| &c.strokes)
+            .filter_map(|s| Some([(s.direction_deg * 100.0).round() / 100.0, (s.body?.width_mm * 1e4).round() / 1e4]));
+        let rays: Vec<[f64; 2]> = rays.collect();
+        let nib = nib::law(&seen(&cells, normal.as_ref())).map(|(nib, says)| {
             warnings.extend(says);
-            nib
+            nib.with_rays(rays)
         });
         let dots: Vec<f64> = of(CellKind::Dot).flat_map(|c| &c.strokes).filter_map(|s| s.dot_mm).collect();
         let held_s = of(CellKind::Dot).next().and_then(|c| plan(&c.id)?.seconds);
-        let pooling = median(&dots).zip(normal).zip(held_s).map(|((dot_mm, n), held_s)| CardPooling {
+        let pooling = median(&dots).zip(normal.as_ref()).zip(held_s).map(|((dot_mm, n), held_s)| CardPooling {
             dot_mm,
             ratio: dot_mm / n.width_mm,
             held_s: Some(held_s),
@@ -94,7 +112,7 @@ impl PenCard {
             version: 1,
             name: name.into(),
             resolution_dpi: sheet.resolution_dpi,
-            nearest_standard_width_mm: normal.or_else(|| widths.get(widths.len() / 2).copied()).and_then(|w| nearest_standard(w.width_mm)),
+            nearest_standard_width_mm: normal.clone().or_else(|| widths.get(widths.len() / 2).cloned()).and_then(|w| nearest_standard(w.width_mm)),
             widths_by_effort: (!widths.is_empty()).then_some(widths),
             ramp,
             nib,
@@ -122,7 +140,7 @@ fn free_line(widths: &[f64]) -> Option<Vec<[f64; 2]>> {
 }
 
 /// Widths by direction: the fan's rays, the circle, and the lines ruled to the right at normal effort.
-fn seen(cells: &[&CellReading], normal: Option<WidthAtEffort>) -> Vec<Seen> {
+fn seen(cells: &[&CellReading], normal: Option<&WidthAtEffort>) -> Vec<Seen> {
     let rays = cells
         .iter()
         .filter(|c| c.kind == CellKind::Fan)

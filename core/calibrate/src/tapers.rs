@@ -6,7 +6,10 @@
 
 use eddymist_measure::stats::{mean_sd, median, moving_mean, quantile};
 
-use crate::{grid, pen_card::CardTaper};
+use crate::{
+    grid,
+    pen_card::{CardTaper, rounded},
+};
 
 /// A flick's widths from its free tip inward, mm, and their step.
 pub struct Flick {
@@ -83,11 +86,22 @@ pub fn taper(flicks: &[Flick]) -> Option<CardTaper> {
     let (at_50, at_90) = (median(&of(|r| r.at_50))?, median(&of(|r| r.at_90))?);
     let sd_mm = mean_sd(&of(|r| r.at_90)).filter(|_| seen.len() > 1).map(|m| m.1);
     let flicks = seen.len() as u32;
+    let each_90_mm = Some(rounded(seen.iter().map(|r| if r.at_90 < BLUNT_WIDTHS * r.full { 0.0 } else { r.at_90 }).collect(), 1e3));
     if at_90 < BLUNT_WIDTHS * body_mm {
-        return Some(CardTaper { at_50_mm: 0.0, at_90_mm: 0.0, sd_mm: sd_mm.map(|_| 0.0), tip_width_mm: body_mm, body_mm, length_mm: 0.0, shape: 1.0, flicks });
+        return Some(CardTaper {
+            at_50_mm: 0.0,
+            at_90_mm: 0.0,
+            sd_mm: sd_mm.map(|_| 0.0),
+            tip_width_mm: body_mm,
+            body_mm,
+            length_mm: 0.0,
+            shape: 1.0,
+            flicks,
+            each_90_mm,
+        });
     }
     let (tip, length_mm, shape) = fit(&seen, at_90);
-    Some(CardTaper { at_50_mm: at_50, at_90_mm: at_90, sd_mm, tip_width_mm: tip * body_mm, body_mm, length_mm, shape, flicks })
+    Some(CardTaper { at_50_mm: at_50, at_90_mm: at_90, sd_mm, tip_width_mm: tip * body_mm, body_mm, length_mm, shape, flicks, each_90_mm })
 }
 
 /// Share at the tip, length and shape of `t + (1 − t)·(d/L)^s`, least squares over the mean of all flicks: for each length

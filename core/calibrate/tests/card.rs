@@ -32,7 +32,8 @@ fn flick(kind: MarkKind, length: f64) -> MarkedStroke {
 fn marked_strokes_become_parts_of_the_card() {
     let mut c = card();
     c.add_marks(&[flick(MarkKind::FlickOut, 5.0), flick(MarkKind::FlickOut, 5.4), flick(MarkKind::FlickIn, 2.0), dot(0.7), dot(0.8), dot(0.9)]);
-    let (out, into) = (c.lead_out.expect("a lead-out"), c.lead_in.expect("a lead-in"));
+    let (out, into) = (c.lead_out.clone().expect("a lead-out"), c.lead_in.clone().expect("a lead-in"));
+    assert_eq!(out.each_90_mm.as_ref().map(Vec::len), Some(2));
     // Nine tenths of a straight rise lie at nine tenths of its length.
     assert!((out.at_90_mm - 0.9 * 5.2).abs() < 0.15 && out.flicks == 2 && out.sd_mm.is_some(), "{out:?}");
     assert!((into.at_90_mm - 1.8).abs() < 0.1 && into.flicks == 1 && into.sd_mm.is_none(), "{into:?}");

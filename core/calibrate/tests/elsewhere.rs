@@ -36,7 +36,8 @@ fn the_wilson_interval_is_scipys() {
 fn card(name: &str, widths: &[[f64; 2]], nib: Option<CardNib>) -> PenCard {
     let text = format!(r#"{{"format":"eddymist/pen-card","version":1,"name":"{name}","resolution_dpi":600.0,"note":{{}},"warnings":[]}}"#);
     let mut card = PenCard::from_json(&text).expect("a card");
-    card.widths_by_effort = Some(widths.iter().map(|w| WidthAtEffort { effort: w[0], width_mm: w[1], sd_mm: None, lines: 6, force_n: None }).collect());
+    card.widths_by_effort =
+        Some(widths.iter().map(|w| WidthAtEffort { effort: w[0], width_mm: w[1], sd_mm: None, lines: 6, each_mm: None, force_n: None }).collect());
     card.nib = nib;
     card.note = Note::default();
     card
@@ -95,7 +96,7 @@ proptest! {
 
 #[test]
 fn a_recipe_says_what_the_other_brush_cannot() {
-    let pen = card("pen", &[[0.0, 0.1], [1.0, 2.0]], Some(CardNib::Ellipse { length_mm: 2.0, breadth_mm: 0.5, angle_deg: 30.0, residual_mm: 0.0 }));
+    let pen = card("pen", &[[0.0, 0.1], [1.0, 2.0]], Some(CardNib::Ellipse { length_mm: 2.0, breadth_mm: 0.5, angle_deg: 30.0, residual_mm: 0.0, rays: None }));
     let r = recipe(&pen, Some(&card("other", &[[0.0, 0.3], [1.0, 1.0]], None)), None).expect("a recipe");
     assert!((r.size_factor - 2.0).abs() < 1e-9 && (r.least_size - 0.05).abs() < 1e-9 && (r.roundness - 0.25).abs() < 1e-9 && r.angle_deg == 30.0);
     assert!(r.says.iter().any(|s| s.contains("2.00 times")) && r.says.iter().any(|s| s.contains("least size be 5 %")), "{:?}", r.says);

@@ -56,7 +56,7 @@ fn card(w: (f64, f64, u32)) -> PenCard {
         nearest_standard_width_mm: None,
         warnings: Vec::new(),
     };
-    let widths = vec![WidthAtEffort { effort: 0.5, width_mm: w.0, sd_mm: Some(w.1), lines: w.2, force_n: None }];
+    let widths = vec![WidthAtEffort { effort: 0.5, width_mm: w.0, sd_mm: Some(w.1), lines: w.2, each_mm: None, force_n: None }];
     PenCard { widths_by_effort: Some(widths), ..PenCard::from_lines("x", &none, &[], Note::default()) }
 }
 

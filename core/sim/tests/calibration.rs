@@ -152,7 +152,8 @@ fn a_profile_document_is_read_back_and_held_to_its_rules() {
 }
 
 fn card(widths: &[(f64, f64, Option<f64>, u32)]) -> PenCard {
-    let widths: Vec<WidthAtEffort> = widths.iter().map(|w| WidthAtEffort { effort: w.0, width_mm: w.1, sd_mm: w.2, lines: w.3, force_n: None }).collect();
+    let widths: Vec<WidthAtEffort> =
+        widths.iter().map(|w| WidthAtEffort { effort: w.0, width_mm: w.1, sd_mm: w.2, lines: w.3, each_mm: None, force_n: None }).collect();
     let text = serde_json::json!({"format":"eddymist/pen-card","version":1,"name":"pen","resolution_dpi":600.0,"widths_by_effort":widths});
     PenCard::from_json(&text.to_string()).expect("a card")
 }

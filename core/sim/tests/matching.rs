@@ -106,7 +106,15 @@ fn locked_parts_stay_and_are_told_from_the_pen() {
         let p = m.parts.iter().find(|p| p.part == part).expect("the part");
         assert_eq!(p.verdict, Verdict::Differs, "{}", p.says);
     }
+    // A feather line that is a third too heavy is told, though it is few hundredths of a millimetre: spreads grow with the width.
+    let steel = card(2);
+    let mut heavy = matched(&steel, &w, &[], None).brush;
+    heavy.weight[0][1] *= 1.34;
+    let m = matched(&steel, &w, &[Part::Weight], Some(&heavy));
+    let p = m.parts.iter().find(|p| p.part == Part::Weight).expect("the part");
+    assert!(p.verdict == Verdict::Differs && p.says.contains("feather"), "{p:?}");
     // Three fast lines vary too much among themselves to tell whether a pace is missed.
+    let m = matched(&brush_pen, &w, &all, Some(&plain));
     assert_ne!(verdict(&m, Part::Pace), Verdict::Alike);
     assert_eq!(m.parts[0].verdict, Verdict::Differs);
     assert!(m.worst.is_some_and(|p| p == m.parts[0].part));

@@ -84,7 +84,7 @@ fn brushes_fitted_through_a_profile_weigh_as_the_pen_on_fresh_strokes() {
         let widths = [0.0, 0.25, 0.5, 0.75, 1.0]
             .map(|e| {
                 let (mean, sd) = mean_sd(&rules(e, i as u64)).expect("lines");
-                WidthAtEffort { effort: e, width_mm: mean, sd_mm: Some(sd), lines: 6, force_n: None }
+                WidthAtEffort { effort: e, width_mm: mean, sd_mm: Some(sd), lines: 6, each_mm: None, force_n: None }
             })
             .to_vec();
         let text = format!(

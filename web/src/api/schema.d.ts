@@ -6510,6 +6510,8 @@ export interface components {
             blurriness_interval_um?: number[] | null;
             /** Format: double */
             blurriness_um: number;
+            /** @description Raggedness of each line. */
+            each_um?: number[] | null;
             /**
              * Format: double
              * @description Length of line that the figures came from.
@@ -6540,6 +6542,8 @@ export interface components {
             law: "round";
             /** Format: double */
             length_mm: number;
+            /** @description Each ray's direction of travel, degrees, and width, mm. */
+            rays?: number[][] | null;
             /** Format: double */
             residual_mm: number;
         } | {
@@ -6551,6 +6555,8 @@ export interface components {
             law: "ellipse";
             /** Format: double */
             length_mm: number;
+            /** @description Each ray's direction of travel, degrees, and width, mm. */
+            rays?: number[][] | null;
             /** Format: double */
             residual_mm: number;
         } | {
@@ -6562,6 +6568,8 @@ export interface components {
             opening_mm: number;
             /** Format: double */
             pull_deg: number;
+            /** @description Each ray's direction of travel, degrees, and width, mm. */
+            rays?: number[][] | null;
             /** Format: double */
             residual_mm: number;
         };
@@ -6591,6 +6599,8 @@ export interface components {
             at_90_mm: number;
             /** Format: double */
             body_mm: number;
+            /** @description Nine tenths of each flick, mm; 0 where it ends blunt. */
+            each_90_mm?: number[] | null;
             /** Format: uint32 */
             flicks: number;
             /** Format: double */
@@ -9690,6 +9700,8 @@ export interface components {
         };
         /** @description Ruled horizontally at normal pace. */
         WidthAtEffort: {
+            /** @description Of each line. */
+            each_mm?: number[] | null;
             /** Format: double */
             effort: number;
             /**
@@ -9708,6 +9720,8 @@ export interface components {
             width_mm: number;
         };
         WidthAtPace: {
+            /** @description Of each line. */
+            each_mm?: number[] | null;
             /** Format: uint32 */
             lines: number;
             pace: string;

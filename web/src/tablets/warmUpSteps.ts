@@ -67,7 +67,15 @@ export const STEPS: readonly Step[] = [
 /** Where a stroke of a step is drawn, in shares of the surface: from, to. */
 export function guides(step: Step): [number, number, number, number][] {
   if (step.exercise === 'diagonal') return [0, 1, 2].map((k) => [0.2 + 0.2 * k, 0.92, 0.32 + 0.2 * k, 0.08]);
-  if (step.exercise === 'flick' || step.exercise === 'landing' || step.exercise === 'dot' || step.exercise === 'circle' || step.exercise === 'freehand' || step.exercise === 'card') return [];
+  if (
+    step.exercise === 'flick' ||
+    step.exercise === 'landing' ||
+    step.exercise === 'dot' ||
+    step.exercise === 'circle' ||
+    step.exercise === 'freehand' ||
+    step.exercise === 'card'
+  )
+    return [];
   return [1, 2, 3, 4].map((k) => [0.1, k / 5, 0.9, k / 5]);
 }
 

@@ -1,7 +1,8 @@
 //! Verdicts: whether figures of the brush's strokes are alike the pen's.
 //!
 //! *Alike* is two one-sided tests inside the margin (D. J. Schuirmann, J. Pharmacokinet. Biopharm. 15, 1987); *differs* an
-//! interval outside of it; else there are too few lines to say. Weight is checked at every effort, and the worst is the one told.
+//! interval outside of it; else there are too few lines to say. Weight is checked at every effort in
+//! the pen's spread there, and the worst is the one told; fewer than three lines on a side are too few.
 
 use eddymist_ink::Curve;
 use eddymist_measure::stats::{mean_sd, pooled_sd};
@@ -20,6 +21,9 @@ pub(super) struct PenFigure {
     pub sd: Option<f64>,
     pub n: f64,
 }
+
+/// Fewer lines than this on either side say nothing.
+const LEAST_LINES: f64 = 3.0;
 
 /// Judges figures of inked strokes beside the pen's. `word` says of a difference which way it goes.
 pub(super) fn judged(part: Part, pen: PenFigure, brush: &[f64], measured: String, word: impl Fn(f64) -> String) -> PartMatch {
@@ -50,7 +54,9 @@ pub(super) fn judged(part: Part, pen: PenFigure, brush: &[f64], measured: String
     out.interval = Some([difference - half, difference + half]);
     out.spread_ratio = (brush.len() > 1).then_some(sd / spread);
     let says = word(mean - pen.mean);
-    (out.verdict, out.says) = if difference.abs() + student(0.95, df) * error < MARGIN {
+    (out.verdict, out.says) = if pen.n < LEAST_LINES || n < LEAST_LINES {
+        (Verdict::TooFew, words::so_far(&says, LEAST_LINES))
+    } else if difference.abs() + student(0.95, df) * error < MARGIN {
         (Verdict::Alike, says)
     } else if difference.abs() - half > MARGIN {
         (Verdict::Differs, says)
@@ -100,53 +106,80 @@ pub(super) fn weight(targets: &[Target], strokes: usize, response: Option<&Curve
         out.says = words::NO_STROKES.into();
         return out;
     }
-    let mut worst: Option<(f64, f64, f64, usize)> = None;
-    let (mut all_alike, mut any_differs, mut most) = (true, false, 0.0f64);
-    // Past the tablet's full point no curve can tell presses apart: what is off there is the tablet's, not the brush's.
-    let mut beyond: Option<(f64, f64, f64, usize)> = None;
+    let units = units(targets, spread);
     let compared = targets.iter().enumerate().filter(|(k, _)| unseen.iter().any(|u| u.target == *k)).count().max(1);
+    // Past the tablet's full point no curve can tell presses apart: what is off there is the tablet's, not the brush's.
+    let (mut worst, mut beyond): (Option<AtEffort>, Option<AtEffort>) = (None, None);
+    let (mut all_alike, mut any_differs, mut most, mut widest) = (true, false, 0.0f64, 0.0f64);
     for (k, t) in targets.iter().enumerate() {
         let widths: Vec<f64> = unseen.iter().filter(|u| u.target == k).map(|u| u.width).collect();
         let Some((mean, sd)) = mean_sd(&widths) else {
             continue;
         };
-        let n = widths.len() as f64;
-        let difference = (mean - t.width) / spread;
-        let error = (1.0 / t.lines + (sd / spread).powi(2) / n).sqrt();
-        let (t90, t95) = (student(0.95, df), student(0.975, df));
-        let sure = difference.abs() - student(1.0 - 0.025 / compared as f64, df) * error > MARGIN;
+        let (n, unit) = (widths.len() as f64, units[k]);
+        let difference = (mean - t.width) / unit;
+        let error = (1.0 / t.lines + (sd / unit).powi(2) / n).sqrt();
+        let told = n >= LEAST_LINES && t.lines >= LEAST_LINES;
+        let sure = told && difference.abs() - student(1.0 - 0.025 / compared as f64, df) * error > MARGIN;
+        let here = AtEffort { difference, half: student(0.975, df) * error, by_mm: mean - t.width, target: k };
+        let further = |than: &Option<AtEffort>| than.as_ref().is_none_or(|w| difference.abs() > w.difference.abs());
         if !within_reach(t.effort, response) {
-            if sure && beyond.is_none_or(|w| difference.abs() > w.0.abs()) {
-                beyond = Some((difference, t95 * error, mean - t.width, k));
+            if sure && further(&beyond) {
+                beyond = Some(here);
             }
             continue;
         }
-        all_alike &= difference.abs() + t90 * error < MARGIN;
+        all_alike &= told && difference.abs() + student(0.95, df) * error < MARGIN;
         any_differs |= sure;
-        most = most.max(needed(difference, t90, sd / spread));
-        if worst.is_none_or(|w| difference.abs() > w.0.abs()) {
-            worst = Some((difference, t95 * error, mean - t.width, k));
+        most = most.max(needed(difference, student(0.95, df), sd / unit));
+        widest = widest.max((mean / t.width - 1.0).abs());
+        if further(&worst) {
+            worst = Some(here);
         }
     }
     let cannot = beyond.filter(|_| !any_differs);
-    let Some((difference, half, by_mm, k)) = cannot.or(worst) else {
+    let past = cannot.is_some();
+    let Some(at) = cannot.or(worst) else {
         out.says = words::NO_EFFORTS.into();
         return out;
     };
-    out.difference = Some(difference);
-    out.interval = Some([difference - half, difference + half]);
-    out.spread_ratio = pooled_sd(by_effort(targets, unseen, |u, _| u.width)).map(|p| p.0 / spread);
-    let off = words::WeightOff { by_mm, width_mm: targets[k].width, effort: targets[k].effort };
-    (out.verdict, out.says) = if let Some(r) = response.filter(|_| cannot.is_some()) {
+    out.difference = Some(at.difference);
+    out.interval = Some([at.difference - at.half, at.difference + at.half]);
+    out.spread_ratio = pooled_sd(by_effort(targets, unseen, |u, t| u.width / t.width)).zip(log_spread(targets)).map(|(b, p)| b.0 / p);
+    let off = words::WeightOff { by_mm: at.by_mm, width_mm: targets[at.target].width, effort: targets[at.target].effort };
+    (out.verdict, out.says) = if let Some(r) = response.filter(|_| past) {
         (Verdict::CannotBeMatched, off.past_full_point(r.value(1.0), all_alike))
     } else if all_alike {
-        (Verdict::Alike, off.alike())
+        (Verdict::Alike, words::alike_everywhere(widest))
     } else if any_differs {
         (Verdict::Differs, off.differs())
     } else {
         (Verdict::TooFew, off.so_far(most))
     };
     out
+}
+
+/// How the weight compares at one effort, in the pen's spreads there.
+struct AtEffort {
+    difference: f64,
+    half: f64,
+    by_mm: f64,
+    target: usize,
+}
+
+/// The pen's spread by the logarithm of the width, pooled over its efforts.
+fn log_spread(targets: &[Target]) -> Option<f64> {
+    pooled_sd(targets.iter().filter_map(|t| t.sd.map(|sd| (sd / t.width, t.lines)))).map(|p| p.0).filter(|s| *s > 0.0)
+}
+
+/// One spread of the pen at each effort, mm: a share of the width where spreads grow with it, else the same everywhere.
+fn units(targets: &[Target], spread: f64) -> Vec<f64> {
+    let known: Vec<(f64, f64)> = targets.iter().filter_map(|t| t.sd.filter(|s| *s > 0.0).map(|sd| (sd.ln(), t.width.ln()))).collect();
+    let scatter = |f: &dyn Fn(&(f64, f64)) -> f64| mean_sd(&known.iter().map(f).collect::<Vec<_>>()).map_or(0.0, |m| m.1);
+    match log_spread(targets) {
+        Some(share) if known.len() >= 3 && scatter(&|k| k.0 - k.1) < scatter(&|k| k.0) => targets.iter().map(|t| share * t.width).collect(),
+        _ => vec![spread; targets.len()],
+    }
 }
 
 /// Lines at which the tests could pass, were the difference what it seems; `ratio` is of the brush's spread to the pen's.
@@ -201,7 +234,7 @@ mod tests {
             let (inside, outside) = (off.abs() + t95 * error - MARGIN, off.abs() - t975 * error - MARGIN);
             // Where the table's digits could decide, either is right.
             prop_assume!(inside.abs() > 0.004 * t95 * error && outside.abs() > 0.004 * t975 * error);
-            let want = if inside < 0.0 { Verdict::Alike } else if outside > 0.0 { Verdict::Differs } else { Verdict::TooFew };
+            let want = if df + 1.0 < 3.0 || tremble.len() < 3 { Verdict::TooFew } else if inside < 0.0 { Verdict::Alike } else if outside > 0.0 { Verdict::Differs } else { Verdict::TooFew };
             prop_assert_eq!(out.verdict, want);
             prop_assert!(out.says.contains(&format!("{:+.3}", spread * off)), "{}", out.says);
         }

@@ -52,7 +52,7 @@ fn own_scale(pairs: &PressurePairs) -> Option<Vec<WidthAtEffort>> {
     let spread = pairs.left_over.map(|l| l.spread);
     let at = |effort: f64| {
         let width_mm = widths.value(response.inverse(effort));
-        WidthAtEffort { effort, width_mm, sd_mm: spread.map(|s| s * width_mm), lines: strokes(pairs) as u32, force_n: None }
+        WidthAtEffort { effort, width_mm, sd_mm: spread.map(|s| s * width_mm), lines: strokes(pairs) as u32, each_mm: None, force_n: None }
     };
     Some([0.0, 0.25, 0.5, 0.75, 1.0].map(at).to_vec())
 }

@@ -140,14 +140,14 @@ impl Bench<'_> {
     /// The card's taper at an end.
     pub fn card_taper(&self, tip: Tip) -> Option<CardTaper> {
         match tip {
-            Tip::In => self.card.lead_in,
-            Tip::Out => self.card.lead_out,
+            Tip::In => self.card.lead_in.clone(),
+            Tip::Out => self.card.lead_out.clone(),
         }
     }
 
     /// The lead-in as the card has it, for a warm-up without a stroke that lands while moving.
     pub fn lead_in(&self, start: &Brush) -> Option<Taper> {
-        let t = self.card.lead_in?;
+        let t = self.card.lead_in.as_ref()?;
         let (share, over_mm_s) = start.lead_in.map_or((1.0, 0.0), |b| (b.share, b.over_mm_s));
         (t.at_90_mm > 0.0).then(|| Taper {
             length_mm: round(t.length_mm, 100.0),
@@ -160,7 +160,7 @@ impl Bench<'_> {
 
     /// Raggedness and its correlation as the card has them.
     pub fn edge(&self, start: &Brush) -> Option<Edge> {
-        let e = self.card.edge?;
+        let e = self.card.edge.as_ref()?;
         Some(Edge {
             raggedness_um: round(e.raggedness_um, 10.0),
             correlation_um: e.raggedness_correlation_um.map_or(start.edge.correlation_um.max(100.0), |c| round(c, 1.0)),

@@ -29,7 +29,7 @@ impl Bench<'_> {
     /// Circles of the hand: how far their widths go by direction as the pen's do.
     pub fn compare_nib(&self, brush: &Brush) -> Result<Option<PartMatch>, InkError> {
         let (length, residual) = match &self.card.nib {
-            Some(CardNib::Round { length_mm, residual_mm }) => (*length_mm, *residual_mm),
+            Some(CardNib::Round { length_mm, residual_mm, .. }) => (*length_mm, *residual_mm),
             Some(CardNib::Ellipse { length_mm, breadth_mm, residual_mm, .. }) => (0.5 * (length_mm + breadth_mm), *residual_mm),
             Some(CardNib::Spring { length_mm, opening_mm, residual_mm, .. }) => (length_mm + 0.16 * opening_mm, *residual_mm),
             None => return Ok(None),
@@ -126,7 +126,7 @@ impl Bench<'_> {
     /// Edges of the hand's inked strokes about their own smooth outline: the difference of two outlines' areas would hide them,
     /// so the line is inked straight, as long as the pen's were.
     pub fn compare_edge(&self, brush: &Brush) -> Result<Option<PartMatch>, InkError> {
-        let Some(e) = self.card.edge else { return Ok(None) };
+        let Some(e) = &self.card.edge else { return Ok(None) };
         if brush.edge.strip_png.is_some() {
             return Ok(None);
         }

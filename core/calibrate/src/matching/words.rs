@@ -90,6 +90,11 @@ pub(super) fn weight_from(lines: f64, efforts: usize, strokes: usize) -> String 
     format!("{lines:.0} lines of the pen at {efforts} efforts, {strokes} strokes of the hand")
 }
 
+/// A weight that is alike: the greatest share that it is off by at any effort.
+pub(super) fn alike_everywhere(share: f64) -> String {
+    format!("within {:.1} % at every effort, on strokes that were left out of the match", (100.0 * share).max(0.1))
+}
+
 /// By how much the weight is off at one effort.
 pub(super) struct WeightOff {
     pub by_mm: f64,
@@ -116,10 +121,6 @@ impl WeightOff {
             self.side(),
             effort_name(self.effort)
         )
-    }
-
-    pub fn alike(&self) -> String {
-        format!("within {:.1} % at every effort, on strokes that were left out of the match", self.share().max(0.1))
     }
 
     pub fn differs(&self) -> String {

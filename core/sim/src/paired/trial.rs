@@ -125,6 +125,7 @@ impl Trial {
             width_mm: self.pen.pen.width(effort),
             sd_mm: Some(self.pen.pen.spread * self.pen.pen.width(effort)),
             lines: 6,
+            each_mm: None,
             force_n: None,
         };
         PenCard {

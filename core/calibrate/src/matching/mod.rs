@@ -115,8 +115,7 @@ pub fn fit_by(
             assumed.push("chance: the card shows how lines differ from one another, not how fast; it wanders over a few centimetres".into());
         }
     }
-    let shown: Vec<(f64, &Stroke)> = if by_pairs.is_some() { Vec::new() } else { strokes.clone() };
-    let from = by_pairs.map_or(shown.len(), |p| paired::strokes(p));
+    let from = by_pairs.map_or(strokes.len(), paired::strokes);
     let weight = judge::weight(&targets, from, response.as_ref(), &unseen, pen_spread);
     if by_pairs.is_none() {
         steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &strokes, response.as_ref(), &unseen)?, pen_spread);

@@ -156,6 +156,16 @@ impl PressurePairs {
     }
 }
 
+/// What the two ways of laying strokes over ink give.
+pub(super) struct Found {
+    pub pairs: Vec<Pair>,
+    pub off_mm: Vec<f64>,
+    pub lag_ms: f64,
+    pub placement: [f64; 6],
+    pub not_gone_over: f64,
+    pub warnings: Vec<String>,
+}
+
 /// Why strokes and ink give no pairs.
 #[derive(Debug, thiserror::Error, Clone, PartialEq)]
 pub enum PairError {

@@ -11,6 +11,7 @@ mod over;
 mod paper;
 mod placement;
 mod registration;
+mod rising;
 mod scale;
 
 pub use document::{EffortScale, FORMAT, LeftOver, Pair, PairError, PressurePairs, Registration, Unseen, Way};
@@ -26,6 +27,7 @@ use crate::{
     pen_card::{CardNib, PenCard},
     profile,
 };
+use document::Found;
 use effects::{Effects, Row};
 use lines::{Ink, Report, reports};
 
@@ -46,16 +48,6 @@ pub struct Drawn<'a> {
     pub efforts: Vec<(f64, &'a Stroke)>,
     /// Whether the strokes' millimetres come from a traced card.
     pub scale_from_card: bool,
-}
-
-/// What the two ways of laying strokes over ink give.
-struct Found {
-    pairs: Vec<Pair>,
-    off_mm: Vec<f64>,
-    lag_ms: f64,
-    placement: [f64; 6],
-    not_gone_over: f64,
-    warnings: Vec<String>,
 }
 
 /// So many pairs at least, and at most.

@@ -7,8 +7,8 @@ use eddymist_ink::Curve;
 use eddymist_measure::stats::median;
 
 use super::{
-    Found, Pair, PairError,
     along::{NODE_MM, SeenLine, Track, course},
+    document::{Found, Pair, PairError},
     lines::{Ink, Report, distance, thinned},
     placement, registration,
 };

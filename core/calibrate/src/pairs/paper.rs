@@ -4,7 +4,7 @@
 //! stroke or the same one coming back, there is no pair.
 
 use super::{
-    Found, Pair, PairError,
+    document::{Found, Pair, PairError},
     lines::{Ink, Report, STEP_MM, distance, dot, thinned},
     placement,
     registration::{self, Laid},

@@ -75,7 +75,7 @@ impl Trial {
                 corners: seed % 2 == 1,
             },
             goes: GoesOver { lag_ms: 40.0 + 80.0 * share(), miss_mm: 0.6 + 0.4 * share(), even: seed / 2 % 2 == 1, times: 4 },
-            uneven: (if seed % 2 == 0 { 0.15 } else { -0.15 }) * (0.8 + 0.2 * share()),
+            uneven: (if seed.is_multiple_of(2) { 0.15 } else { -0.15 }) * (0.8 + 0.2 * share()),
             law: seed as usize / 2 % 2,
             seed,
         })

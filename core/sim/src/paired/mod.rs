@@ -5,7 +5,11 @@
 
 pub mod trial;
 
-use eddymist_ink::{Outline, Stroke, outline::Path, stroke::along};
+use eddymist_ink::{
+    Outline,
+    outline::Path,
+    stroke::{Stroke, along},
+};
 
 use crate::{
     normal,

@@ -7,7 +7,8 @@ use eddymist_calibrate::{
     profile,
     warmup::{EFFORTS, Pace},
 };
-use eddymist_ink::{Curve, Outline, Stroke};
+use eddymist_ink::Stroke;
+use eddymist_ink::{Curve, Outline};
 use eddymist_measure::{
     colour::linear,
     inked::{self, InkedPage},

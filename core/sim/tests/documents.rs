@@ -1,7 +1,7 @@
 //! Every document that is read, with every one of its values spoilt in turn: the reader refuses in a sentence, or what it lets in can be
 //! written, read again and worked with, and gives finite numbers. Nothing panics.
 
-use eddymist_calibrate::{PenCard, TabletProfile, fit, profile};
+use eddymist_calibrate::{PenCard, PressurePairs, TabletProfile, fit, fit_by, profile};
 use eddymist_check::{LineGuide, Manifest, NamedLayer, check_lines};
 use eddymist_formats::{LIMITS, inkml, library::BrushLibrary};
 use eddymist_ink::{Brush, Curve, Inker, Sample, Stroke};
@@ -81,12 +81,24 @@ fn brush() -> Value {
 
 fn card() -> Value {
     json!({"format":"eddymist/pen-card","version":1,"name":"a pen","resolution_dpi":600.0,
-        "widths_by_effort":[{"effort":0.0,"width_mm":0.3,"sd_mm":0.02,"lines":6},{"effort":0.5,"width_mm":0.5,"sd_mm":0.03,"lines":6},{"effort":1.0,"width_mm":0.9,"sd_mm":0.04,"lines":6}],
-        "ramp":[{"position":0.1,"width_mm":0.22}],"nib":{"law":"ellipse","length_mm":0.8,"breadth_mm":0.3,"angle_deg":35.0,"residual_mm":0.01},
-        "lead_out":{"at_50_mm":2.1,"at_90_mm":5.4,"sd_mm":0.9,"tip_width_mm":0.05,"body_mm":0.62,"length_mm":6.5,"shape":0.8,"flicks":9},
+        "widths_by_effort":[{"effort":0.0,"width_mm":0.3,"sd_mm":0.02,"lines":6,"each_mm":[0.28,0.3,0.32]},{"effort":0.5,"width_mm":0.5,"sd_mm":0.03,"lines":6},{"effort":1.0,"width_mm":0.9,"sd_mm":0.04,"lines":6}],
+        "ramp":[{"position":0.1,"width_mm":0.22}],"nib":{"law":"ellipse","length_mm":0.8,"breadth_mm":0.3,"angle_deg":35.0,"residual_mm":0.01,"rays":[[0.0,0.5],[90.0,0.7]]},
+        "lead_out":{"at_50_mm":2.1,"at_90_mm":5.4,"sd_mm":0.9,"tip_width_mm":0.05,"body_mm":0.62,"length_mm":6.5,"shape":0.8,"flicks":9,"each_90_mm":[5.0,5.8]},
         "widths_by_pace":[{"pace":"slow","speed_mm_s":20.0,"width_mm":0.5,"sd_mm":0.02,"lines":3},{"pace":"normal","speed_mm_s":60.0,"width_mm":0.49,"sd_mm":0.02,"lines":3}],
-        "pooling":{"dot_mm":0.7,"ratio":1.35,"held_s":2.0},"edge":{"raggedness_um":6.0,"raggedness_correlation_um":150.0,"blurriness_um":60.0},
+        "pooling":{"dot_mm":0.7,"ratio":1.35,"held_s":2.0},"edge":{"raggedness_um":6.0,"raggedness_correlation_um":150.0,"blurriness_um":60.0,"each_um":[5.0,7.0]},
         "darkness":1.2,"nearest_standard_width_mm":0.5,"warnings":[]})
+}
+
+/// Pressure and ink of three strokes.
+fn pressure_pairs() -> Value {
+    let pair = |k: usize| {
+        let raw = 0.1 + 0.02 * (k % 40) as f64;
+        json!({"stroke":k / 40,"t_s":0.01 * k as f64,"raw":raw,"speed_mm_s":60.0,"direction_deg":12.0,"width_mm":0.2 + raw,"x_mm":k,"y_mm":20.0})
+    };
+    json!({"format":"eddymist/pressure-pairs","version":1,"way":"paper","pairs":(0..120).map(pair).collect::<Vec<_>>(),"lag_ms":0.0,
+        "registration_mm":{"median":0.03,"p95":0.1},"response":[[0.1,0.0],[0.5,0.6],[0.88,1.0]],"scale":"widths","widths":[[0.1,0.3],[0.5,0.7],[0.88,1.08]],
+        "pace":[[20.0,1.05],[120.0,0.9]],"nib":{"law":"round","length_mm":0.6,"residual_mm":0.01},"left_over":{"spread":0.03,"correlation_mm":2.0},
+        "unseen":{"median":0.01,"p95":0.05,"strokes":3},"efforts_off":[[0.25,0.06]],"placement":[1.0,0.0,3.0,0.0,1.0,4.0],"not_gone_over":0.1,"dropouts":2,"warnings":[]})
 }
 
 fn tablet_profile() -> Value {
@@ -194,6 +206,27 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(80))]
+
+    #[test]
+    fn spoilt_pairs_are_refused_or_matched((place, with) in any_spoil(&pressure_pairs())) {
+        let (card, tablet) = (PenCard::from_json(&card().to_string()).expect("a card"), TabletProfile::from_json(&tablet_profile().to_string()).expect("a profile"));
+        holds(&spoilt(&pressure_pairs(), &place, &with), PressurePairs::from_json, |p| {
+            if let Some(by) = tablet.by_pairs(p, Some(&card)) {
+                prop_assert!(by.curve().is_ok() && TabletProfile::from_json(&serde_json::to_string(&by).expect("JSON")).is_ok());
+            }
+            match fit_by(&card, None, Some(&tablet), None, &[], Some(p)) {
+                Err(e) => is_sentence(&e.to_string()),
+                Ok(m) => {
+                    m.brush.validate().map_err(|e| TestCaseError::fail(format!("the fitted brush is none: {e}")))?;
+                    inks(&m.brush)
+                }
+            }
+        })?;
+    }
+}
+
 /// What a document does not know is an error, wherever it stands.
 #[test]
 fn an_unknown_field_is_refused_and_named_in_every_object() {
@@ -216,19 +249,25 @@ fn an_unknown_field_is_refused_and_named_in_every_object() {
     refuse("library", &library(), BrushLibrary::from_json);
     refuse("profile", &tablet_profile(), TabletProfile::from_json);
     refuse("card", &card(), PenCard::from_json);
+    refuse("pairs", &pressure_pairs(), PressurePairs::from_json);
     refuse("guide", &guide(), LineGuide::from_json);
 }
 
 #[test]
 fn another_format_and_a_newer_version_are_named() {
-    for (document, format) in
-        [(brush(), "eddymist/brush"), (card(), "eddymist/pen-card"), (guide(), "eddymist/line-guide"), (tablet_profile(), "eddymist/tablet-profile")]
-    {
+    for (document, format) in [
+        (brush(), "eddymist/brush"),
+        (card(), "eddymist/pen-card"),
+        (guide(), "eddymist/line-guide"),
+        (tablet_profile(), "eddymist/tablet-profile"),
+        (pressure_pairs(), "eddymist/pressure-pairs"),
+    ] {
         let read = |v: &Value| -> String {
             let t = v.to_string();
             let e = match format {
                 "eddymist/brush" => Brush::from_json(&t).map(drop).map_err(|e| e.to_string()),
                 "eddymist/pen-card" => PenCard::from_json(&t).map(drop).map_err(|e| e.to_string()),
+                "eddymist/pressure-pairs" => PressurePairs::from_json(&t).map(drop).map_err(|e| e.to_string()),
                 "eddymist/line-guide" => LineGuide::from_json(&t).map(drop).map_err(|e| e.to_string()),
                 _ => TabletProfile::from_json(&t).map(drop).map_err(|e| e.to_string()),
             };

@@ -213,3 +213,55 @@ pub(super) fn off(ink: &Ink, laid: &Laid, r: &Report, within: f64) -> Option<f64
     let p = ink.places[ink.nearest(at, laid.turned(r.along), within)?];
     Some(dot([at[0] - p.at[0], at[1] - p.at[1]], [-p.along[1], p.along[0]]).abs())
 }
+
+#[cfg(test)]
+mod tests {
+    use eddymist_ink::{Sample, Stroke};
+    use eddymist_measure::inked::{InkedLine, InkedPage, InkedPlace};
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::pairs::lines::{reports, thinned};
+
+    /// Waves and circles of a page, mm.
+    fn courses() -> Vec<Vec<[f64; 2]>> {
+        let wave = |k: usize| (0..300).map(move |i| 0.4 * i as f64).map(move |x| [20.0 + x, 20.0 + 14.0 * k as f64 + 3.0 * (0.05 * (k + 2) as f64 * x).sin()]);
+        let ring = |k: usize| (0..300).map(move |i| 0.019 * i as f64).map(move |a| [165.0 + 14.0 * a.cos(), 30.0 + 38.0 * k as f64 + 14.0 * a.sin()]);
+        (0..6).map(|k| wave(k).collect()).chain((0..3).map(|k| ring(k).collect())).collect()
+    }
+
+    fn page() -> Ink {
+        let line =
+            |c: Vec<[f64; 2]>| InkedLine { places: c.iter().map(|p| InkedPlace { x_mm: p[0], y_mm: p[1], width_mm: Some(0.6) }).collect(), free: [true; 2] };
+        Ink::new(&InkedPage { size_mm: [200.0, 140.0], lines: courses().into_iter().map(line).collect(), warnings: Vec::new() })
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(16))]
+        /// A page that lay askew, stretched and bent is laid back to where it was drawn; the turn and the size are told.
+        #[test]
+        fn strokes_are_laid_back_over_their_lines(turn in -0.25f64..0.25, dx in -30.0f64..30.0, dy in -30.0f64..30.0, stretch in 0.99f64..1.01, bend in 0.0f64..0.4, phase in 0.0f64..6.0) {
+            let reported = |[x, y]: [f64; 2]| {
+                let (x, y) = (stretch * x + bend * (0.03 * y + phase).sin(), y + bend * (0.025 * x - phase).cos());
+                [turn.cos() * x - turn.sin() * y + dx, turn.sin() * x + turn.cos() * y + dy]
+            };
+            let ink = page();
+            let strokes: Vec<Report> = courses()
+                .iter()
+                .enumerate()
+                .flat_map(|(k, c)| {
+                    let sample = |(i, p): (usize, &[f64; 2])| { let [x, y] = reported(*p); Sample { t_ms: 7.0 * i as f64, x, y, pressure: Some(0.5), ..Sample::default() } };
+                    thinned(&reports(k, &Stroke::new(c.iter().enumerate().map(sample).collect())).expect("a stroke"), 0.8)
+                })
+                .collect();
+            let start = crate::pairs::placement::starts(&ink, &strokes, &[1.0]);
+            let laid = fine(&ink, &strokes, &rigid(&ink, &strokes, start[0].map, None));
+            let (share, off) = fits(&ink, &strokes, &laid, 1.0);
+            prop_assert!(share > 0.98 && off < 0.05, "{share} within, {off} mm off");
+            prop_assert!((laid.turn_deg() - turn.to_degrees()).abs() < 0.6 && (laid.scale() - 1.0 / stretch.sqrt()).abs() < 0.01, "{} {}", laid.turn_deg(), laid.scale());
+            // Each place comes back to where it was drawn, along its line too.
+            let back: Vec<f64> = courses().iter().flatten().step_by(7).map(|p| distance(laid.place(reported(*p)), *p)).collect();
+            prop_assert!(median(&back).expect("places") < 0.12, "{:?}", median(&back));
+        }
+    }
+}

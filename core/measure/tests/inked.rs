@@ -54,7 +54,7 @@ proptest! {
 
     /// An arc and a straight line in any direction have their width, and lie where they were drawn.
     #[test]
-    fn a_line_has_its_width_wherever_it_runs(width in 0.3f64..1.2, radius in 6.0f64..14.0, from in 0.0f64..6.28, turn in 1.5f64..5.0, slope in 0.0f32..0.3) {
+    fn a_line_has_its_width_wherever_it_runs(width in 0.3f64..1.2, radius in 6.0f64..14.0, from in 0.0f64..6.2, turn in 1.5f64..5.0, slope in 0.0f32..0.3) {
         let way = [from.cos(), from.sin()];
         let straight = vec![[55.0 - 9.0 * way[0], 20.0 - 9.0 * way[1]], [55.0 + 9.0 * way[0], 20.0 + 9.0 * way[1]]];
         let found = page(&scanned([76.0, 40.0], &[(arc([20.0, 20.0], radius, from, turn), width), (straight, width)], slope)).expect("lines");

@@ -6,7 +6,7 @@ use eddymist_measure::{
     stats::{mean_sd, median},
 };
 use proptest::prelude::*;
-use tiny_skia::{Color, LineCap, Paint, PathBuilder, Pixmap, Stroke, Transform};
+use tiny_skia::{Color, FillRule, LineCap, Paint, PathBuilder, Pixmap, Stroke, Transform};
 
 const DPI: f64 = 300.0;
 const MM: f64 = 25.4 / DPI;
@@ -26,12 +26,10 @@ fn scanned(size: [f64; 2], lines: &[(Vec<[f64; 2]>, f64)], slope: f32) -> Scan {
             if i == 0 { path.move_to(x, y) } else { path.line_to(x, y) }
         }
         // A line without a width is the outline of one.
-        if *width == 0.0 {
-            map.fill_path(&path.finish().expect("a path"), &paint, tiny_skia::FillRule::Winding, Transform::identity(), None);
-            continue;
-        }
-        let stroke = Stroke { width: (width / MM) as f32, line_cap: LineCap::Round, ..Stroke::default() };
-        map.stroke_path(&path.finish().expect("a path"), &paint, &stroke, Transform::identity(), None);
+        let path = path.finish().expect("a path");
+        let pen = Stroke { width: (width / MM) as f32, line_cap: LineCap::Round, ..Stroke::default() };
+        let outline = if *width > 0.0 { path.stroke(&pen, 16.0).expect("an outline") } else { path };
+        map.fill_path(&outline, &paint, FillRule::Winding, Transform::identity(), None);
     }
     let light = |i: usize, grey: u8| {
         let cover = 1.0 - f32::from(grey) / 255.0;

@@ -12,10 +12,9 @@ import { Head, Loading, Problem } from '../parts/states';
 import { useWork } from '../parts/useWork';
 import { useMayChange, useOpen } from '../session';
 import { PairsResult } from './PairsResult';
-import { type PageScan, PairsScan } from './PairsScan';
+import { PairsScan } from './PairsScan';
 import { PairsSurface } from './PairsSurface';
-
-export type Way = 'over' | 'paper';
+import type { PageScan, Way } from './pairsPage';
 
 type Page = { scan: PageScan | null; strokes: Samples[]; inkml: string | null };
 const NOTHING: Page = { scan: null, strokes: [], inkml: null };

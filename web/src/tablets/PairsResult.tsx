@@ -9,7 +9,7 @@ import { Axes } from '../lanes/Axes';
 import { pathOf } from '../lanes/Lane';
 import { effortName } from '../lanes/LinesTable';
 import { useOpen } from '../session';
-import type { PageScan } from './PairsScan';
+import type { PageScan } from './pairsPage';
 
 const [W, H] = [520, 300];
 

@@ -8,10 +8,7 @@ import { api, type Schemas, sendFiles, take } from '../api/client';
 import { Problem } from '../parts/states';
 import { useWork } from '../parts/useWork';
 import { useOpen } from '../session';
-import type { Way } from './Pairs';
-
-/** A scan that the server has. */
-export type PageScan = { sha256: string; dpi: number; width_px: number; height_px: number; name: string };
+import type { PageScan, Way } from './pairsPage';
 
 type Props = {
   way: Way;

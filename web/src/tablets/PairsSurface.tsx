@@ -10,8 +10,7 @@ import { ViewBar } from '../engine/ViewBar';
 import type { View } from '../engine/view';
 import { useScreenScale } from '../parts/screen';
 import { useOpen } from '../session';
-import type { Way } from './Pairs';
-import type { PageScan } from './PairsScan';
+import type { PageScan, Way } from './pairsPage';
 import { PLAIN_BRUSH } from './warmUpSteps';
 
 type Props = {

@@ -250,6 +250,62 @@ mod tests {
         }
     }
 
+    /// A pen at five efforts whose spread is a share of its width, and strokes of a brush that are off by these shares, `n` at each effort.
+    fn weighed(share: f64, off: [f64; 5], n: usize) -> PartMatch {
+        let widths = [0.3, 0.5, 0.9, 1.6, 2.6];
+        let targets: Vec<Target> = (0..5).map(|k| Target { effort: 0.25 * k as f64, width: widths[k], sd: Some(share * widths[k]), lines: 6.0 }).collect();
+        let jig = |i: usize| 0.2 * share * if i.is_multiple_of(2) { 1.0 } else { -1.0 };
+        let unseen: Vec<Unseen> = (0..5)
+            .flat_map(|k| (0..n).map(move |i| (k, i)))
+            .map(|(k, i)| Unseen { target: k, stroke: k * n + i, width: widths[k] * (1.0 + off[k] + jig(i)), weight: Vec::new() })
+            .collect();
+        let spread = pooled_sd(targets.iter().filter_map(|t| t.sd.map(|sd| (sd, t.lines))));
+        weight(&targets, 5 * n, None, &unseen, spread)
+    }
+
+    proptest! {
+        /// Each effort is held to its own spread: a feather line that is off by as many of them as the widest is told as surely, and the sentence is
+        /// of the effort that is off the most.
+        #[test]
+        fn every_effort_counts_in_its_own_spread(share in 0.02f64..0.08, at in 0usize..5, far in 3.0f64..8.0) {
+            let mut off = [0.0; 5];
+            off[at] = far * share;
+            let p = weighed(share, off, 6);
+            prop_assert_eq!(p.verdict, Verdict::Differs);
+            prop_assert!((p.difference.expect("a difference") - far).abs() < 0.05 * far, "{:?}", p.difference);
+            prop_assert!(p.says.contains(crate::warmup::effort_name(0.25 * at as f64)) && p.says.contains("heavy"), "{}", p.says);
+        }
+
+        /// A sentence for every effort is true of every effort.
+        #[test]
+        fn what_is_said_of_every_effort_holds_at_each(share in 0.03f64..0.08, near in prop::array::uniform5(-0.15f64..0.15)) {
+            let off = near.map(|v| v * share);
+            let p = weighed(share, off, 6);
+            prop_assert_eq!(p.verdict, Verdict::Alike);
+            let told: f64 = p.says.trim_start_matches("within ").split(' ').next().and_then(|v| v.parse().ok()).expect("a figure");
+            let worst = off.iter().fold(0.0f64, |a, o| a.max(o.abs()));
+            prop_assert!(told + 0.051 >= 100.0 * worst && told <= 100.0 * worst + 0.151, "{told} % of {worst}: {}", p.says);
+        }
+
+        /// Two strokes at an effort say nothing, however alike or far off they are.
+        #[test]
+        fn two_strokes_are_too_few(share in 0.02f64..0.08, far in 0.0f64..9.0) {
+            prop_assert_eq!(weighed(share, [far * share; 5], 2).verdict, Verdict::TooFew);
+        }
+    }
+
+    #[test]
+    fn spreads_that_do_not_grow_with_the_width_are_the_same_everywhere() {
+        let target = |width: f64, sd: f64| Target { effort: 0.0, width, sd: Some(sd), lines: 6.0 };
+        let even = [target(0.3, 0.02), target(0.9, 0.021), target(2.6, 0.019)];
+        assert_eq!(units(&even, 0.02), vec![0.02; 3]);
+        let grown = [target(0.3, 0.012), target(0.9, 0.036), target(2.6, 0.104)];
+        let told = units(&grown, 0.06);
+        assert!((told[0] - 0.012).abs() < 1e-9 && (told[2] - 0.104).abs() < 1e-9, "{told:?}");
+        // Of two efforts nothing is known of how spreads grow.
+        assert_eq!(units(&grown[..2], 0.03), vec![0.03; 2]);
+    }
+
     #[test]
     fn without_a_spread_nothing_is_decided() {
         for pen in [PenFigure { mean: 1.0, sd: None, n: 9.0 }, PenFigure { mean: 1.0, sd: Some(0.0), n: 9.0 }, PenFigure { mean: 1.0, sd: Some(0.1), n: 1.0 }] {

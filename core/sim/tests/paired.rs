@@ -123,6 +123,10 @@ fn what_people_bring_is_said() {
     let lost = paired(&t, Way::Paper, &lossy, &lines).expect("with losses");
     assert!(lost.dropouts > 100 && lost.warnings.iter().any(|m| m.contains("reports were missing")), "{:?}", lost.warnings);
     assert!(lost.registration_mm.median < 0.1);
+    // A tablet that is stretched onto a screen of another shape, by a tenth and in other millimetres.
+    let wide = page.strokes.iter().map(|s| Stroke { samples: s.samples.iter().map(|p| Sample { x: 1.43 * p.x, y: 1.3 * p.y, ..*p }).collect(), ..s.clone() });
+    let stretched = paired(&t, Way::Paper, &wide.collect::<Vec<_>>(), &lines).expect("a stretched recording");
+    assert!(stretched.registration_mm.median < 0.1 && stretched.warnings.iter().any(|m| m.contains("trace a card")), "{:?}", stretched.warnings);
     // Gone over a page that lies the other way round, and from the other end.
     let (gone, own) = drawn(&t, Way::Over);
     let [w, h] = own.size_mm;

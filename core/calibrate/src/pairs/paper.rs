@@ -75,8 +75,11 @@ fn scales(ink: &Ink, strokes: &[Report], sized: bool) -> Vec<f64> {
 /// The best place of the strokes, and how they fit there.
 fn laid(ink: &Ink, strokes: &[Report], scales: &[f64], sized: bool) -> (Laid, (f64, f64)) {
     let mut best: Option<(Laid, (f64, f64))> = None;
-    for start in placement::starts(ink, strokes, scales) {
-        let laid = registration::rigid(ink, strokes, start.map, sized.then_some(1.0));
+    let starts = placement::starts(ink, strokes, scales);
+    let still: Vec<Laid> = starts.iter().map(|s| registration::rigid(ink, strokes, s.map, sized.then_some(1.0))).collect();
+    // Millimetres that are assumed may not even be square.
+    let more: Vec<Laid> = if sized { Vec::new() } else { still.iter().filter_map(|l| registration::stretched(ink, strokes, l)).collect() };
+    for laid in still.into_iter().chain(more) {
         let fits = registration::fits(ink, strokes, &laid, ON_MM);
         // A size that shrinks the strokes to nothing fits anywhere.
         let sane = (0.25..4.0).contains(&laid.scale());

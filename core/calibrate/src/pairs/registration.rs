@@ -184,6 +184,19 @@ pub(super) fn rigid(ink: &Ink, strokes: &[Report], start: [f64; 6], sized: Optio
     laid
 }
 
+/// Sheared from a start that lies still and does not fit: a tablet that is stretched onto a screen of another shape. None where it is stretched by
+/// more than a fourth.
+pub(super) fn stretched(ink: &Ink, strokes: &[Report], start: &Laid) -> Option<Laid> {
+    let mut laid = start.clone();
+    for reach in [10.0, 8.0, 6.0, 5.0, 4.0, 3.0, 2.5, 2.0, 1.5, 1.5] {
+        laid = sheared(&laid, &holds(ink, strokes, &laid, reach))?;
+    }
+    let m = laid.map;
+    let (along, down) = (m[0].hypot(m[3]), m[1].hypot(m[4]));
+    let skew = (m[0] * m[1] + m[3] * m[4]) / (along * down).max(1e-9);
+    ((0.8..1.25).contains(&(along / down.max(1e-9))) && skew.abs() < 0.1).then_some(laid)
+}
+
 /// Sheared, then bent.
 pub(super) fn fine(ink: &Ink, strokes: &[Report], rough: &Laid) -> Laid {
     let mut laid = rough.clone();

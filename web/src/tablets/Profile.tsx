@@ -76,11 +76,6 @@ export function Profile() {
           Warm-up as InkML
         </a>
         {may && (
-          <Link className="btn btn-paper" to={`/tablets/${id}/pairs`}>
-            Compare with your pen
-          </Link>
-        )}
-        {may && (
           <Button variant="paper" onClick={() => setOpen(open === 'scale' ? null : 'scale')}>
             Measure force
           </Button>
@@ -91,7 +86,10 @@ export function Profile() {
       {open === 'scale' && <HandScale id={id} />}
       <div className="d-flex gap-2 flex-wrap">
         <div className="card-plain" style={{ flex: '2 1 480px' }}>
-          <h2>Response</h2>
+          <div className="d-flex justify-content-between align-items-baseline">
+            <h2>Response</h2>
+            {may && <Link to={`/tablets/${id}/pairs`}>Compare with your pen</Link>}
+          </div>
           <div className="soft tight">
             raw pressure across, effort upward; grey: the pressures that were used; upright dashes: first ink and full point
             {by && `; it comes from ${by === 'over' ? 'lines that were gone over' : 'paper over the tablet'}, not from the five efforts`}

@@ -35,7 +35,7 @@ for (const [way, says] of [
     const id = page.url().split('/').pop();
     const saved = await (await page.request.get(`${base}/profiles/${id}`)).json();
     expect(saved.profile.response_from).toBe(way.startsWith('Go') ? 'over' : 'paper');
-    // A brush is matched by them.
+    // A brush is made through it.
     const pen = (await (await page.request.get(`${base}/pens`)).json())[0];
     const made = await page.request.post(`${base}/brushes`, { data: { name: 'by pairs', pen_id: pen.id, profile_id: id } });
     expect(made.status()).toBe(201);

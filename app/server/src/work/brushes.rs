@@ -60,10 +60,10 @@ pub async fn against(state: &State, access: &Access, pen: Option<Uuid>, profile:
         Some(id) => Some(store::profiles::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the profile"))?),
         None => None,
     };
-    // Pairs of another pen have given the profile its response; this pen's laws are not theirs.
+    // Pairs of another pen, or of one that nobody knows any longer, have given the profile its response; this pen's laws are not theirs.
     let pairs = match (&pen, &profile) {
         (Some(pen), Some((p, _))) if p.profile.response_from.is_some() => {
-            store::profiles::pairs(&state.pool, access.production, p.id).await?.filter(|f| f.1.is_none_or(|id| id == pen.id)).map(|f| f.0)
+            store::profiles::pairs(&state.pool, access.production, p.id).await?.filter(|f| f.1 == Some(pen.id)).map(|f| f.0)
         }
         _ => None,
     };

@@ -42,14 +42,17 @@ async function emptyPage(page: Page) {
   return sheet;
 }
 
-/** Draws a pen stroke over the sheet from 0.2 to 0.8 of its width, its force given along the way. */
+/** Draws a pen stroke over the sheet from 0.2 to 0.8 of its width, its force given along the way, at 125 events a second whatever the
+ *  machine has to do: the width follows the pace. */
 async function penStroke(page: Page, force: number[], y: number) {
   const sheet = page.getByLabel('trial page', { exact: true });
   const box = (await sheet.boundingBox()) as { x: number; y: number; width: number; height: number };
   const cdp = await page.context().newCDPSession(page);
+  const began = Date.now() / 1000 - force.length / 125;
   const send = (type: 'mousePressed' | 'mouseMoved' | 'mouseReleased', i: number, f: number) =>
     cdp.send('Input.dispatchMouseEvent', {
       type,
+      timestamp: began + i / 125,
       x: box.x + box.width * (0.2 + (0.6 * i) / (force.length - 1)),
       y: box.y + box.height * y,
       button: 'left',

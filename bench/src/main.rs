@@ -1,5 +1,5 @@
 //! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `fitting`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `handed-in cost`, `sheet`,
-//! `sheets N`, `tablets N`, `match N`, `pairs N [PEN]`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
+//! `sheets N`, `photos N [FIRST]`, `tablets N`, `match N`, `pairs N [PEN]`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
 //! FILE` one drawing as it is handed in.
 
 mod faults;
@@ -8,6 +8,7 @@ mod handed_faults;
 mod handed_in;
 mod matches;
 mod pairs;
+mod photos;
 mod sheets;
 mod tablets;
 
@@ -213,6 +214,7 @@ fn main() {
         ["pairs", n] => pairs::run(n.parse().unwrap_or(20), None),
         ["pairs", n, pen] => pairs::run(n.parse().unwrap_or(20), Some(pen)),
         ["sheets", n] => sheets::table(n.parse().unwrap_or(200)),
+        ["photos", n, ref rest @ ..] => photos::table(n.parse().unwrap_or(100), rest.first().and_then(|f| f.parse().ok()).unwrap_or(0)),
         ["drawing", out] => drawing(out),
         ["render", n, folder] => (1..=n.parse().unwrap_or(100)).into_par_iter().for_each(|i: usize| {
             let all = Delivery { drawings: n.parse().unwrap_or(100), ..DELIVERIES[0] };
@@ -223,7 +225,7 @@ fn main() {
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
         _ => eprintln!(
-            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | tablets N | match N | pairs N [PEN] | drawing OUT.png | drawings N | render N FOLDER"
+            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | photos N [FIRST] | tablets N | match N | pairs N [PEN] | drawing OUT.png | drawings N | render N FOLDER"
         ),
     }
 }

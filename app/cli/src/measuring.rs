@@ -66,6 +66,10 @@ pub fn sheet(path: &Path, given: &GivenArgs, json: bool) -> Done {
         100.0 * r.printed_scale[0],
         100.0 * r.printed_scale[1]
     );
+    if let Some(p) = &r.photo {
+        let bars = p.widths.as_ref().map_or("not read".into(), |w| format!("{:.3} × width {:+.0} µm", w.gain, w.offset_um));
+        println!("a photo of {:.1} px to the mm, at least {:.1}; printed bars: {bars}", p.px_per_mm, p.fewest_px_per_mm);
+    }
     for w in card.widths_by_effort.iter().flatten() {
         let sd = w.sd_mm.map_or(String::new(), |s| format!(" ± {s:.4}"));
         println!("{:>8}  {:.4}{sd} mm, {} lines", effort_name(w.effort), w.width_mm, w.lines);

@@ -33,6 +33,8 @@ pub(crate) enum Ask {
     Preview { side: u32, flat: bool },
     /// The picture's pixels as a PNG.
     Png,
+    /// The photo of a sheet, laid flat, as a PNG.
+    Laid,
     /// A tip.
     Tip,
     /// The lines of an SVG.

@@ -69,11 +69,9 @@ fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
         Ask::Lines { given, area } => give(lines(bytes, &given, area)),
         Ask::Inked { given } => give(inked(bytes, &given)),
         Ask::Marks { dpi, marks } => give(read_marks(bytes, dpi, &marks)),
-        Ask::Sheet { given, marked } => give(pen_sheet::read(bytes, &given, &marked, &LIMITS).map_err(|e| match e {
-            pen_sheet::PenSheetError::File(e) => unread(e),
-            e => refused(e),
-        })),
+        Ask::Sheet { given, marked } => give(pen_sheet::read(bytes, &given, &marked, &LIMITS).map_err(of_sheet)),
         Ask::Preview { side, flat } => give(preview(bytes, side, flat, &LIMITS).map(ByteBuf::from).map_err(unread)),
+        Ask::Laid => give(pen_sheet::laid_flat(bytes, &LIMITS).map(ByteBuf::from).map_err(of_sheet)),
         Ask::Png => give(images::as_png(bytes, &LIMITS).map(ByteBuf::from).map_err(unread)),
         Ask::Tip => {
             give(images::tip(bytes, &LIMITS).map_err(unread).map(|(p, turned_deg)| Tip { width: p.width, height: p.height, coverage: p.coverage, turned_deg }))
@@ -87,6 +85,13 @@ fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
 
 fn refused(e: impl std::fmt::Display) -> Refused {
     Refused { message: e.to_string(), no_resolution: false }
+}
+
+fn of_sheet(e: pen_sheet::PenSheetError) -> Refused {
+    match e {
+        pen_sheet::PenSheetError::File(e) => unread(e),
+        e => refused(e),
+    }
 }
 
 fn unread(e: ReadError) -> Refused {

@@ -66,6 +66,11 @@ pub fn png(bytes: &[u8]) -> Result<Vec<u8>, Unread> {
     asked::<ByteBuf>(&Ask::Png, bytes).map(ByteBuf::into_vec)
 }
 
+/// The photo of a sheet laid flat, as its reading has it: a PNG.
+pub fn laid_flat(bytes: &[u8]) -> Result<Vec<u8>, Unread> {
+    asked::<ByteBuf>(&Ask::Laid, bytes).map(ByteBuf::into_vec)
+}
+
 /// A tip, laid level.
 pub fn tip(bytes: &[u8]) -> Result<Tip, Unread> {
     asked(&Ask::Tip, bytes)

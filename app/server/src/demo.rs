@@ -1,7 +1,7 @@
 //! The demo production, brought in through the same doors as real data.
 
 use eddymist_calibrate::pen_card::Note;
-use eddymist_formats::inkml;
+use eddymist_formats::{Given, inkml};
 use eddymist_ink::{
     Brush,
     brush::{Ends, Shaped, StrokeKind},
@@ -97,12 +97,13 @@ pub async fn load(state: &State) -> Result<(), String> {
     for (i, name, wear) in sheets {
         let png = tokio::task::spawn_blocking(move || sheet_scan(&PENS[i], 300.0, SEED + 40 + i as u64)).await.map_err(|e| e.to_string())?;
         let sha = pens::keep_picture(state, production, "image/png", &png).await.map_err(problem)?;
-        let found = sheets::read_sheet(&png, None, &[]).map_err(problem)?;
+        let found = sheets::read_sheet(&png, Given::default(), &[]).map_err(problem)?;
         let note = Note { paper: "bristol, smooth".into(), ink: "carbon black".into(), wear: wear.into(), usage: String::new() };
         let new = NewSheetPen {
             name: name.into(),
             scan_sha256: sha,
             resolution_dpi: found.reading.resolution_dpi,
+            photo: false,
             left_out: Vec::new(),
             marked: Vec::new(),
             grams: if i == 2 { scale.to_vec() } else { Vec::new() },

@@ -3,6 +3,7 @@
 
 use base64::{Engine, engine::general_purpose::STANDARD};
 use eddymist_measure::{
+    colour::encode_f64,
     scan::{RepeatingStrip, Scan},
     sheet::{self, Marked, SheetReading},
     source::{Kind, Origin, Origins, Source},
@@ -12,9 +13,13 @@ use serde::{Deserialize, Serialize};
 
 use crate::{
     Given, Limits, ReadError,
+    heads::camera,
     images::{self, PngKind, write_png},
     openraster::merged,
 };
+
+/// What a photo of no resolution is decoded at; nothing is measured by it.
+const PHOTO_DPI: f64 = 300.0;
 
 /// Why a file gives no reading.
 #[derive(Debug, thiserror::Error, Clone, PartialEq)]
@@ -37,12 +42,27 @@ pub struct PenSheet {
     pub strip_mismatch_um: Option<f64>,
 }
 
-/// Reads a sheet at the file's resolution, or at that which was given; some cells lie where they were marked by hand.
+/// Reads a sheet at the file's resolution, or at that which was given; some cells lie where they were marked by hand. A photo, by its file, by
+/// what it shows or as it is said to be, needs no resolution.
 pub fn read(bytes: &[u8], given: &Given, marked: &[Marked], limits: &Limits) -> Result<PenSheet, PenSheetError> {
     let (scan, source) = picture(bytes, given, limits)?;
-    let (reading, strip) = sheet::read(&scan, marked)?;
+    let (reading, strip, [width_px, height_px]) = if source.kind == Kind::Photo {
+        let (reading, sides) = sheet::read_photo(&scan, marked)?;
+        (reading, None, sides)
+    } else {
+        let (reading, strip) = sheet::read(&scan, marked)?;
+        (reading, strip, [scan.width, scan.height])
+    };
     let strip_png = strip.as_ref().map(strip_uri).transpose()?;
-    Ok(PenSheet { width_px: scan.width, height_px: scan.height, reading, source, strip_png, strip_mismatch_um: strip.map(|s| s.mismatch_um) })
+    Ok(PenSheet { width_px, height_px, reading, source, strip_png, strip_mismatch_um: strip.map(|s| s.mismatch_um) })
+}
+
+/// The photo of a sheet laid flat, as its reading has it: a grey PNG with its resolution.
+pub fn laid_flat(bytes: &[u8], limits: &Limits) -> Result<Vec<u8>, PenSheetError> {
+    let given = Given { kind: Some(Kind::Photo), ..Given::default() };
+    let flat = sheet::lay_flat(&picture(bytes, &given, limits)?.0)?;
+    let grey: Vec<u8> = flat.data.iter().map(|v| (encode_f64(f64::from(*v)).clamp(0.0, 1.0) * 255.0).round() as u8).collect();
+    Ok(write_png(flat.width, flat.height, PngKind::Grey, &grey, Some(flat.dpi / 25.4))?)
 }
 
 /// A repeating strip as grey coverage (black is ink), with its resolution.
@@ -58,7 +78,23 @@ pub fn strip_uri(s: &RepeatingStrip) -> Result<String, ReadError> {
 
 fn picture(bytes: &[u8], given: &Given, limits: &Limits) -> Result<(Scan, Source), ReadError> {
     if !bytes.starts_with(b"PK") {
-        return Ok((images::scan_of(bytes, given, limits)?, images::scan_source(bytes, given, limits)?));
+        let mut source = images::scan_source(bytes, given, limits)?;
+        // A photo's scale is the sheet's; where nothing is said, the picture itself tells whether it is one.
+        if given.kind == Some(Kind::Photo) && camera(bytes).camera {
+            source.from.kind = Origin::File;
+        }
+        let unsaid = given.dpi.is_none() && images::resolutions(bytes).is_none();
+        let any = Given { dpi: given.dpi.or(unsaid.then_some([PHOTO_DPI; 2])), ..given.clone() };
+        let scan = images::scan_of(bytes, &any, limits)?;
+        if source.kind != Kind::Photo && source.from.kind != Origin::Stated && sheet::is_photo(&scan) {
+            (source.kind, source.from.kind, source.assumed) = (Kind::Photo, Origin::Measured, Vec::new());
+        }
+        if source.kind == Kind::Photo {
+            source.from.resolution = Some(Origin::Measured);
+        } else if unsaid {
+            return Err(ReadError::NoResolution);
+        }
+        return Ok((scan, source));
     }
     // Layers are no scanner's.
     let (merged, stated) = merged(bytes, limits)?;

@@ -24,6 +24,7 @@ pub fn drawing(plan: &SheetPlan) -> Vec<Outline> {
     let mut out: Vec<Outline> = plan.marks.iter().enumerate().flat_map(|(i, at)| mark(plan, i, *at)).collect();
     out.extend(frame(plan));
     plan.cells.iter().for_each(|c| out.extend(cell(c)));
+    out.extend(plan.bars.iter().map(|b| bar(b.from[0], b.from[1] - 0.5 * b.width_mm, b.to[0] - b.from[0], b.width_mm)));
     out
 }
 
@@ -47,7 +48,7 @@ fn boxed([x, y, w, h]: [f64; 4]) -> Vec<Outline> {
 
 /// A QR mark: the runs of dark modules in each row.
 fn mark(plan: &SheetPlan, corner: usize, at: [f64; 2]) -> Vec<Outline> {
-    let text = MarkText { paper: plan.paper, number: plan.number.clone(), corner }.encode();
+    let text = MarkText { bars: !plan.bars.is_empty(), paper: plan.paper, number: plan.number.clone(), corner }.encode();
     let Ok(code) = QrCode::with_version(text, Version::Normal(1), EcLevel::M) else { return Vec::new() };
     let n = code.width();
     let m = MARK_MM / n as f64;
@@ -84,7 +85,10 @@ fn frame(plan: &SheetPlan) -> Vec<Outline> {
         out.push(tick(at(x + 10.0 * f64::from(mm), y), at(x + 10.0 * f64::from(mm), y - long), 0.25));
     }
     out.push(words("100 mm when printed at full size", at(x, y + 3.6), 2.6, false));
-    out.push(words("Scan in grey at 600 dpi, without sharpening, all four corner marks in view.", at(21.0, 248.5), 2.8, false));
+    out.push(words("Scan in grey at 600 dpi, without sharpening, all four corner marks in view.", at(21.0, 247.6), 2.8, false));
+    if !plan.bars.is_empty() {
+        out.push(words("No scanner: a photo from straight above, sharp, in even light, filled by the sheet.", at(21.0, 251.4), 2.8, false));
+    }
     out
 }
 

@@ -17,7 +17,7 @@ const NUMBER: &str = "7K2M9Q";
 fn marks(plan: &SheetPlan, px: &[[f64; 2]]) -> Vec<FoundMark> {
     px.chunks_exact(3)
         .enumerate()
-        .map(|(corner, f)| FoundMark { text: MarkText { paper: plan.paper, number: NUMBER.into(), corner }, finders: [f[0], f[1], f[2]] })
+        .map(|(corner, f)| FoundMark { text: MarkText { bars: true, paper: plan.paper, number: NUMBER.into(), corner }, finders: [f[0], f[1], f[2]] })
         .collect()
 }
 
@@ -106,7 +106,7 @@ proptest! {
     #[test]
     fn numbers_are_carried_by_marks(seed in any::<u64>()) {
         let n = number_from(seed);
-        let mark = MarkText { paper: Paper::A4, number: n.clone(), corner: 2 };
+        let mark = MarkText { bars: true, paper: Paper::A4, number: n.clone(), corner: 2 };
         prop_assert_eq!(MarkText::decode(&mark.encode()), Some(mark.clone()));
         prop_assert!(mark.encode().len() <= 20, "a mark of this size holds twenty characters");
         prop_assert!(n != number_from(seed.wrapping_add(1)));

@@ -1,8 +1,9 @@
-//! Stand-ins for the outside: stylus and hand, tablets, pens, scanner, and the demo production.
+//! Stand-ins for the outside: stylus and hand, tablets, pens, scanner, camera, and the demo production.
 //!
 //! They make the same data that the real ones would, and go in through the same doors. Their laws are not those that
 //! the fits assume, or they would prove nothing. Everything follows from a seed.
 
+pub mod camera;
 mod figures;
 pub mod handed_in;
 pub mod osk;

@@ -10,6 +10,7 @@ use eddymist_ink::{Brush, Inker, Sample, Stroke, brush::Taper, raster::rasterise
 use eddymist_measure::colour::parse_hex;
 use eddymist_measure::sheet::layout::{Paper, number_from, plan};
 
+use crate::camera::{Camera, compressed, photograph};
 use crate::{
     normal,
     osk::{Pose, ROLES, strokes},
@@ -222,6 +223,14 @@ pub fn sheet_scan(pen: &Pen, dpi: f64, seed: u64) -> Vec<u8> {
     let scanner = Scanner { turn_deg: 1.2 - (seed % 5) as f64 * 0.5, ..Scanner::fair(dpi) };
     let grey = scan(&scanner, &ink, plan.size_mm, seed);
     write_png(grey.width, grey.height, PngKind::Grey, &grey.data, Some(dpi / 25.4)).unwrap_or_default()
+}
+
+/// The same sheet, printed at full size and photographed by hand, as a JPEG that says nothing of itself.
+pub fn sheet_photo(pen: &Pen, seed: u64) -> Vec<u8> {
+    let plan = plan(Paper::A4, &number_from(seed.wrapping_mul(31).wrapping_add(pen.id.len() as u64)));
+    let (ink, _) = crate::sheet::inked(pen, &plan, 1.0, seed);
+    let photo = photograph(&Camera { quality: None, ..Camera::fair() }, &ink, plan.size_mm, seed);
+    compressed(&photo, 92).unwrap_or_default()
 }
 
 /// The scan of a pen's ruled lines at five efforts, four each, as a PNG with its resolution, and each line's effort.

@@ -22,7 +22,7 @@ pub enum Lamp {
 
 impl Lamp {
     /// The share of the light at a place in mm of a sheet.
-    fn share(self, [x, y]: [f64; 2], [w, _]: [f64; 2]) -> f64 {
+    pub(crate) fn share(self, [x, y]: [f64; 2], [w, _]: [f64; 2]) -> f64 {
         match self {
             Self::Plain => 1.0,
             Self::Lid(depth) => 1.0 - depth / (1.0 + (-(x - 0.68 * w - 0.08 * y) / 1.3).exp()),
@@ -107,18 +107,7 @@ pub fn scan(s: &Scanner, ink: &[Outline], size_mm: [f64; 2], seed: u64) -> GreyS
                 })
                 .collect(),
         };
-        let Some([l, t, r, b]) = turned.bounds() else {
-            continue;
-        };
-        let (x0, y0) = (((l * k).floor() as usize).min(width), ((t * k).floor() as usize).min(height));
-        let (x1, y1) = (((r * k).ceil().max(0.0) as usize + 1).min(width), ((b * k).ceil().max(0.0) as usize + 1).min(height));
-        let part = rasterise(&turned, k, [x0 as f64 / k, y0 as f64 / k], x1 - x0, y1 - y0);
-        for y in y0..y1 {
-            for x in x0..x1 {
-                let c = &mut cover[y * width + x];
-                *c = c.max(part.data[(y - y0) * (x1 - x0) + x - x0]);
-            }
-        }
+        lay(&mut cover, [width, height], k, &turned);
     }
     let mut r = rng(seed, 0x5CA);
     let fleck = flecks(s, [width, height], k, seed);
@@ -148,6 +137,23 @@ pub fn scan(s: &Scanner, ink: &[Outline], size_mm: [f64; 2], seed: u64) -> GreyS
     GreyScan { width, height, data }
 }
 
+/// Lays an outline in mm onto coverage of `k` px to the mm.
+pub(crate) fn lay(cover: &mut [f32], [width, height]: [usize; 2], k: f64, o: &Outline) {
+    let Some([l, t, r, b]) = o.bounds() else { return };
+    let (x0, y0) = (((l * k).floor() as usize).min(width), ((t * k).floor() as usize).min(height));
+    let (x1, y1) = (((r * k).ceil().max(0.0) as usize + 1).min(width), ((b * k).ceil().max(0.0) as usize + 1).min(height));
+    if x1 <= x0 || y1 <= y0 {
+        return;
+    }
+    let part = rasterise(o, k, [x0 as f64 / k, y0 as f64 / k], x1 - x0, y1 - y0);
+    for y in y0..y1 {
+        for x in x0..x1 {
+            let c = &mut cover[y * width + x];
+            *c = c.max(part.data[(y - y0) * (x1 - x0) + x - x0]);
+        }
+    }
+}
+
 /// How much darker flecks make the paper: soft spots of a tenth to a third of a mm.
 fn flecks(s: &Scanner, [w, h]: [usize; 2], k: f64, seed: u64) -> Vec<f32> {
     if s.flecks <= 0.0 {
@@ -169,7 +175,7 @@ fn flecks(s: &Scanner, [w, h]: [usize; 2], k: f64, seed: u64) -> Vec<f32> {
     out
 }
 
-fn blur(p: &mut [f32], w: usize, h: usize, sigma: f64) {
+pub(crate) fn blur(p: &mut [f32], w: usize, h: usize, sigma: f64) {
     if sigma <= 0.0 {
         return;
     }

@@ -170,11 +170,11 @@ fn blank_pixels_inked_come_back_through_the_same_door() {
 
 #[test]
 fn marks_carry_their_sheet() {
-    for corner in 0..4 {
-        let mark = MarkText { paper: Paper::Letter, number: NUMBER.into(), corner };
+    for (corner, bars) in (0..4).flat_map(|c| [(c, false), (c, true)]) {
+        let mark = MarkText { bars, paper: Paper::Letter, number: NUMBER.into(), corner };
         assert_eq!(MarkText::decode(&mark.encode()), Some(mark));
     }
-    for wrong in ["", "EM1.A4.7K2M9Q.5", "EM1.A4.7K2M9Q.0", "EM1.A4.7k2m9q.1", "EM2.A4.7K2M9Q.1", "EM1.A4.7K2M9Q", "EM1.A5.7K2M9Q.1"] {
+    for wrong in ["", "EM1.A4.7K2M9Q.5", "EM1.A4.7K2M9Q.0", "EM1.A4.7k2m9q.1", "EM3.A4.7K2M9Q.1", "EM1.A4.7K2M9Q", "EM1.A5.7K2M9Q.1"] {
         assert_eq!(MarkText::decode(wrong), None, "{wrong}");
     }
     // The plan keeps its cells apart and on the page, and its strokes inside their cells.

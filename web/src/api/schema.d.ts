@@ -2537,6 +2537,8 @@ export interface paths {
                 query?: {
                     /** @description With the paper's shading divided out. */
                     flat?: boolean;
+                    /** @description A photographed sheet as it was read: laid flat, whole. */
+                    laid?: boolean;
                 };
                 header?: never;
                 path: {
@@ -5087,10 +5089,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A simulated scan of a sheet inked by a simulated pen */
+        /** A simulated scan or photo of a sheet inked by a simulated pen */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description Photographed by hand, and not scanned. */
+                    photo?: boolean;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -5106,6 +5111,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
+                        "image/jpeg": unknown;
                         "image/png": unknown;
                     };
                 };
@@ -6249,6 +6255,28 @@ export interface components {
             fits?: string | null;
             /** Format: uuid */
             member?: string | null;
+        };
+        /** @description A printed bar of known thickness, by the ends of its middle line, mm. */
+        Bar: {
+            from: number[];
+            to: number[];
+            /** Format: double */
+            width_mm: number;
+        };
+        /** @description Bars of one thickness, as the photo shows them. */
+        BarsSeen: {
+            /** Format: uint32 */
+            bars: number;
+            /**
+             * Format: double
+             * @description The median of those that were read, mm.
+             */
+            seen_mm: number;
+            /**
+             * Format: double
+             * @description As printed at full size, mm.
+             */
+            true_mm: number;
         };
         Bench: {
             /** Format: double */
@@ -7924,6 +7952,11 @@ export interface components {
              *     }
              */
             note?: components["schemas"]["Note"];
+            /**
+             * @description As the photo that it was read as; its resolution is then found.
+             * @default false
+             */
+            photo?: boolean;
             /** Format: double */
             resolution_dpi: number;
             scan_sha256: string;
@@ -8298,6 +8331,28 @@ export interface components {
              * @description Of the tags: given with a change of them.
              */
             tags_version: number;
+        };
+        /** @description What a photo told beside what a scan does. */
+        PhotoReading: {
+            /** Format: double */
+            fewest_px_per_mm: number;
+            /**
+             * Format: double
+             * @description Standard deviation of the printed frames about a flat sheet's, mm.
+             */
+            frames_off_mm: number;
+            /**
+             * Format: double
+             * @description How far from straight the lens bends a line at the picture's corner, as a share of half the diagonal.
+             */
+            lens_bends: number;
+            /**
+             * Format: double
+             * @description Photo px for one mm in the sheet's middle, and where it has the fewest.
+             */
+            px_per_mm: number;
+            /** @description How the printed bars correct widths; none where the sheet has no bars, or they could not be read. */
+            widths?: components["schemas"]["Widths"] | null;
         };
         /** @description Something that a person pinned. */
         Pin: {
@@ -8857,11 +8912,18 @@ export interface components {
             /** @default [] */
             marked?: components["schemas"]["Marked"][];
             name: string;
+            /**
+             * @description As the photo that it was read as; its resolution is then found.
+             * @default false
+             */
+            photo?: boolean;
             /** Format: double */
             resolution_dpi: number;
         };
         /** @description The sampler sheet's plan. */
         SheetPlan: {
+            /** @description Bars at both sides, by which the widths in a photo are corrected; none on a sheet of the first kind. */
+            bars?: components["schemas"]["Bar"][];
             cells: components["schemas"]["Cell"][];
             /** @description Always `eddymist/sampler-sheet`. */
             format: string;
@@ -8897,6 +8959,8 @@ export interface components {
             marks: number;
             /** @description Corners of the whole page in scan px, clockwise from its top left. */
             page_px: number[][];
+            /** @description What a photo told beside; none of a scan. Widths are corrected by it already, and edges are the photo's and not the pen's. */
+            photo?: components["schemas"]["PhotoReading"] | null;
             plan: components["schemas"]["SheetPlan"];
             /** @description Printed size over full size, across and down. */
             printed_scale: number[];
@@ -9742,6 +9806,20 @@ export interface components {
             min: number;
             /** Format: double */
             sd: number;
+        };
+        /** @description What was made of widths: seen = gain · true + offset. */
+        Widths: {
+            /** @description Each thickness of the bars. */
+            bars: components["schemas"]["BarsSeen"][];
+            /**
+             * Format: double
+             * @description From a tenth to nine tenths of the way from paper to ink across the thickest bars' edges, mm: how soft the photo is.
+             */
+            edge_mm: number;
+            /** Format: double */
+            gain: number;
+            /** Format: double */
+            offset_um: number;
         };
         Wobble: {
             /**

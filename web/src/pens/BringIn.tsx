@@ -4,20 +4,38 @@ import { Button, Form } from 'react-bootstrap';
 import { api, take } from '../api/client';
 import { useOpen } from '../session';
 
-type Resolution = { value: string; onChange: (dpi: string) => void; again: string; ready: boolean; onAgain: () => void };
+type Resolution = {
+  value: string;
+  onChange: (dpi: string) => void;
+  again: string;
+  ready: boolean;
+  onAgain: () => void;
+  /** Where a photo is taken too: whether it is said to be one. */
+  photo?: boolean;
+  onPhoto?: (photo: boolean) => void;
+};
 
-export function ResolutionField({ value, onChange, again, ready, onAgain }: Resolution) {
+export function ResolutionField({ value, onChange, again, ready, onAgain, photo = false, onPhoto }: Resolution) {
   return (
     <div className="card-plain" style={{ flex: '0 1 280px' }}>
       <Form.Label htmlFor="dpi" className="mb-0">
         Resolution, if the file has none
       </Form.Label>
       <div className="d-flex gap-2">
-        <Form.Control id="dpi" size="sm" inputMode="numeric" value={value} placeholder="dpi" onChange={(e) => onChange(e.target.value)} />
-        <Button size="sm" variant="paper" className="text-nowrap" disabled={!ready || !value} onClick={onAgain}>
+        <Form.Control id="dpi" size="sm" inputMode="numeric" value={value} placeholder="dpi" disabled={photo} onChange={(e) => onChange(e.target.value)} />
+        <Button size="sm" variant="paper" className="text-nowrap" disabled={!ready || !(value || photo)} onClick={onAgain}>
           {again}
         </Button>
       </div>
+      {onPhoto && (
+        <Form.Check
+          id="is-photo"
+          className="tight mt-1"
+          label="a photo: the sheet tells its scale"
+          checked={photo}
+          onChange={(e) => onPhoto(e.target.checked)}
+        />
+      )}
     </div>
   );
 }

@@ -13,7 +13,7 @@ import { ResolutionField, SimulatedPen } from './BringIn';
 import { NoteFields } from './NoteFields';
 import { SheetCell } from './SheetCell';
 import { SheetCells } from './SheetCells';
-import { cellState, SheetPicture } from './SheetPicture';
+import { cellState, SheetPicture, sheetPictures } from './SheetPicture';
 
 const KINDS = [
   ['pdf', 'PDF to print'],
@@ -21,6 +21,15 @@ const KINDS = [
   ['png', 'PNG, blank pixels'],
   ['ora', 'OpenRaster, blank pixels'],
 ] as const;
+
+/** What was read: a scan at its resolution, or a photo by what its printed bars said of widths. */
+function howSeen({ width_px, height_px, reading: r }: Schemas['SheetView']) {
+  if (!r.photo) return `${width_px}×${height_px} px at ${r.resolution_dpi} dpi`;
+  const { px_per_mm, widths } = r.photo;
+  const offset = widths ? -widths.offset_um / widths.gain : 0;
+  const bars = widths ? ` · widths corrected by the printed bars: ${offset < 0 ? '−' : '+'}${Math.abs(offset).toFixed(0)} µm` : '';
+  return `a photo laid flat, ${px_per_mm.toFixed(1)} px to the mm${bars}`;
+}
 
 export function NewSheet() {
   const { production } = useOpen();
@@ -39,12 +48,13 @@ export function NewSheet() {
   const [corners, setCorners] = useState<number[][] | null>(null);
   const [grams, setGrams] = useState<Record<number, string>>({});
   const [paper, setPaper] = useState('a4');
+  const [photo, setPhoto] = useState(false);
   const { busy, error, work } = useWork();
 
-  const read = async (f: File, resolution: string) => {
+  const read = async (f: File, resolution: string, isPhoto: boolean) => {
     setFile(f);
     setSheet(null);
-    const found = await sendFiles<Schemas['SheetView']>(`${base}/sheets`, [f], { dpi: resolution });
+    const found = await sendFiles<Schemas['SheetView']>(`${base}/sheets`, [f], { dpi: isPhoto ? '' : resolution, photo: String(isPhoto) });
     setSheet(found);
     setLeftOut([]);
     setCell(null);
@@ -53,10 +63,10 @@ export function NewSheet() {
     setName((n) => n || found.known[0]?.name || f.name.replace(/\.[^.]+$/, ''));
   };
   const simulate = (id: string, label: string) =>
-    work(`Inking and scanning a sheet with the simulated ${label}…`, async () => {
-      const r = await fetch(`${base}/stand-ins/sheets/${id}`);
+    work(`Inking a sheet with the simulated ${label}, and ${photo ? 'photographing' : 'scanning'} it…`, async () => {
+      const r = await fetch(`${base}/stand-ins/sheets/${id}?photo=${photo}`);
       setName(label);
-      await read(new File([await r.blob()], `${label}.png`, { type: 'image/png' }), '');
+      await read(new File([await r.blob()], `${label}.${photo ? 'jpg' : 'png'}`, { type: photo ? 'image/jpeg' : 'image/png' }), '', photo);
     });
   /** Reads the sheet that is on the server once more, with cells where they were marked by hand. */
   const mark = (next: Schemas['Marked'][]) =>
@@ -65,7 +75,7 @@ export function NewSheet() {
       const again = await take(
         api.POST('/api/v1/productions/{production}/sheets/{sha}', {
           params: { path: { production: production.id, sha: sheet.sha256 } },
-          body: { name, resolution_dpi: sheet.reading.resolution_dpi, marked: next },
+          body: { name, resolution_dpi: sheet.reading.resolution_dpi, photo: !!sheet.reading.photo, marked: next },
         }),
       );
       setSheet(again);
@@ -78,7 +88,8 @@ export function NewSheet() {
   const keep = () =>
     work('Saving…', async () => {
       if (!sheet) return;
-      const body = { name, scan_sha256: sheet.sha256, resolution_dpi: sheet.reading.resolution_dpi, left_out: leftOut, marked, grams: weights, note };
+      const { resolution_dpi, photo: as } = sheet.reading;
+      const body = { name, scan_sha256: sheet.sha256, resolution_dpi, photo: !!as, left_out: leftOut, marked, grams: weights, note };
       const pen = await take(api.POST('/api/v1/productions/{production}/pens/sheet', { params, body }));
       await client.invalidateQueries();
       navigate(`/pens/${pen.id}`);
@@ -86,10 +97,11 @@ export function NewSheet() {
   const drop = useDropzone({
     multiple: false,
     onDrop: (accepted) => {
-      if (accepted[0]) void work('Reading the sheet…', () => read(accepted[0] as File, dpi));
+      if (accepted[0]) void work('Reading the sheet…', () => read(accepted[0] as File, dpi, photo));
     },
   });
   const r = sheet?.reading;
+  const pictures = sheet && sheetPictures(`${base}/images/${sheet.sha256}`, sheet.reading);
   const readable = r?.cells.filter((c) => cellState(c, leftOut.includes(c.id)) !== 'not read').length ?? 0;
   const chosen = r?.cells.find((c) => c.id === cell);
   const title = (id: string) => r?.plan.cells.find((c) => c.id === id)?.title ?? id;
@@ -105,8 +117,8 @@ export function NewSheet() {
         title={r ? `Sheet ${r.plan.number}: ${readable} of ${r.cells.length} cells read` : 'Add a pen from a sheet'}
         says={
           r && sheet
-            ? `${file?.name} · ${sheet.width_px}×${sheet.height_px} px at ${r.resolution_dpi} dpi · ${r.marks} corner marks · turned ${r.turn_deg.toFixed(2)}° · shading of ${(100 * (r.shading ?? 0)).toFixed(0)} % removed · printed at ${(100 * (r.printed_scale[0] ?? 1)).toFixed(1)} %${r.beside ? ` · scale by the ${r.beside.kind} beside it: ${r.beside.dpi.map((d) => d.toFixed(1)).join(' × ')} dpi` : ''}`
-            : 'print it, ink it with the pen, scan it: widths by effort and pace, tapers, nib, dots and edge from one page'
+            ? `${file?.name} · ${howSeen(sheet)} · ${r.marks} corner marks · turned ${r.turn_deg.toFixed(2)}° · shading of ${(100 * (r.shading ?? 0)).toFixed(0)} % removed ${r.photo && !r.beside ? '' : `· printed at ${(100 * (r.printed_scale[0] ?? 1)).toFixed(1)} %`}${r.beside ? ` · scale by the ${r.beside.kind} beside it: ${r.beside.dpi.map((d) => d.toFixed(1)).join(' × ')} dpi` : ''}`
+            : 'print it, ink it with the pen, scan or photograph it: widths by effort and pace, tapers, nib, dots and edge from one page'
         }
       >
         {!r && (
@@ -136,19 +148,23 @@ export function NewSheet() {
         <div {...drop.getRootProps({ className: `drop ${drop.isDragActive ? 'over' : ''}`, style: { flex: '1 1 300px' } })}>
           <input {...drop.getInputProps()} aria-label="sheet file" />
           {busy ||
-            (r ? 'Drop another sheet here to start over' : '2 · Drop the scanned or inked sheet here, or click to choose it: PNG, TIFF, JPEG or OpenRaster')}
+            (r
+              ? 'Drop another sheet here to start over'
+              : '2 · Drop the scanned, photographed or inked sheet here, or click to choose it: PNG, TIFF, JPEG or OpenRaster')}
         </div>
         <ResolutionField
           value={dpi}
           onChange={setDpi}
           again="Read again"
           ready={!!file && !busy}
-          onAgain={() => file && work('Reading the sheet…', () => read(file, dpi))}
+          photo={photo}
+          onPhoto={setPhoto}
+          onAgain={() => file && work('Reading the sheet…', () => read(file, dpi, photo))}
         />
         <SimulatedPen label="Or a sheet by a simulated pen" busy={!!busy} onPick={(id, label) => void simulate(id, label)} />
       </div>
       <Problem error={error} />
-      {sheet && r && (
+      {sheet && r && pictures && (
         <>
           {sheet.known[0] && (
             <div className="notice">
@@ -184,20 +200,13 @@ export function NewSheet() {
           </div>
           <div className="d-flex gap-2 align-items-start flex-wrap">
             <div style={{ flex: '1 1 420px', maxWidth: 560, border: '1px solid var(--hairline)' }}>
-              <SheetPicture
-                reading={r}
-                width={sheet.width_px}
-                height={sheet.height_px}
-                src={`${base}/images/${sheet.sha256}/preview?flat=true`}
-                leftOut={leftOut}
-                onCell={choose}
-              />
+              <SheetPicture reading={r} width={sheet.width_px} height={sheet.height_px} src={pictures.whole} leftOut={leftOut} onCell={choose} />
             </div>
             <div style={{ flex: '1 1 480px' }}>
               {chosen && (
                 <SheetCell
                   sheet={sheet}
-                  src={`${base}/images/${sheet.sha256}`}
+                  src={pictures.large}
                   cell={chosen}
                   title={title(chosen.id)}
                   leftOut={leftOut}

@@ -9,7 +9,7 @@ import { otherSide } from '../parts/stale';
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Along, EdgeCorrelation, Ramp, Rose, Seam, Tapers } from './PenParts';
-import { SheetPicture } from './SheetPicture';
+import { SheetPicture, sheetPictures } from './SheetPicture';
 
 type Pen = Schemas['PenView'];
 
@@ -108,19 +108,21 @@ export function SheetParts({ pen, sheet, base, cell, setCell }: SheetProps) {
   const r = sheet.reading;
   const strokes = (kind: string) => r.cells.filter((c) => c.kind === kind).flatMap((c) => c.strokes);
   const shown = cell ? r.plan.cells.find((c) => c.id === cell) : undefined;
-  const src = `${base}/images/${pen.scan_sha256}`;
+  const pictures = sheetPictures(`${base}/images/${pen.scan_sha256}`, r);
   return (
     <>
       {shown && (
         <div className="card-plain mb-2" id="cell">
           <div className="d-flex justify-content-between">
-            <h2>{shown.title}, as scanned, with the measured edges</h2>
+            <h2>
+              {shown.title}, as {r.photo ? 'photographed' : 'scanned'}, with the measured edges
+            </h2>
             <button type="button" className="btn-word" onClick={() => setCell(null)}>
               close
             </button>
           </div>
           <div className="mt-1" style={{ maxWidth: 900, border: '1px solid var(--hairline)' }}>
-            <SheetPicture reading={r} width={sheet.width_px} height={sheet.height_px} src={src} leftOut={sheet.left_out} cell={cell} />
+            <SheetPicture reading={r} width={sheet.width_px} height={sheet.height_px} src={pictures.large} leftOut={sheet.left_out} cell={cell} />
           </div>
         </div>
       )}
@@ -183,7 +185,7 @@ export function SheetParts({ pen, sheet, base, cell, setCell }: SheetProps) {
         {(100 * (r.printed_scale[0] ?? 1)).toFixed(1)} % · choose a cell to see it large
       </div>
       <div style={{ maxWidth: 560, border: '1px solid var(--hairline)' }}>
-        <SheetPicture reading={r} width={sheet.width_px} height={sheet.height_px} src={`${src}/preview?flat=true`} leftOut={sheet.left_out} onCell={setCell} />
+        <SheetPicture reading={r} width={sheet.width_px} height={sheet.height_px} src={pictures.whole} leftOut={sheet.left_out} onCell={setCell} />
       </div>
     </>
   );

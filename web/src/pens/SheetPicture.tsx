@@ -1,4 +1,4 @@
-// A sampler sheet set upright: its scan, its cells, and over every line the edges that were measured.
+// A sampler sheet set upright: its scan or its photo laid flat, its cells, and over every line the edges that were measured.
 import { Fragment, useRef } from 'react';
 import type { Schemas } from '../api/client';
 import { pathOf } from '../lanes/Lane';
@@ -32,6 +32,12 @@ function beside(line: Schemas['FreeLine'], reading: Reading) {
       return [x - ((by - ay) / n) * off, y + ((bx - ax) / n) * off];
     }),
   );
+}
+
+/** Where a sheet's picture is: whole, and as large as it was read. A photo was laid flat, and places are of that picture. */
+export function sheetPictures(image: string, reading: Reading) {
+  const laid = `${image}/preview?laid=true`;
+  return reading.photo ? { whole: laid, large: laid } : { whole: `${image}/preview?flat=true`, large: image };
 }
 
 export function cellState(cell: Cell, leftOut: boolean) {

@@ -49,6 +49,8 @@ impl<T: Serialize> IntoResponse for Made<T> {
 pub struct Uploaded {
     pub files: Vec<(String, Vec<u8>)>,
     pub dpi: Option<f64>,
+    /// Said to be a photo.
+    pub photo: bool,
 }
 
 /// Files of one request at most.
@@ -84,7 +86,7 @@ pub async fn laid_aside(mut body: Multipart) -> Result<Vec<Came>, Problem> {
 
 /// Reads a multipart body.
 pub async fn uploaded(mut body: Multipart) -> Result<Uploaded, Problem> {
-    let mut out = Uploaded { files: Vec::new(), dpi: None };
+    let mut out = Uploaded { files: Vec::new(), dpi: None, photo: false };
     while let Some(field) = body.next_field().await.map_err(broken)? {
         if field.name() == Some("dpi") {
             let text = field.text().await.map_err(broken)?;
@@ -92,6 +94,10 @@ pub async fn uploaded(mut body: Multipart) -> Result<Uploaded, Problem> {
                 let dpi = text.trim().parse::<f64>().ok().filter(|d| (50.0..=10_000.0).contains(d));
                 out.dpi = Some(dpi.ok_or_else(|| Problem::input("the resolution must be a number of dpi between 50 and 10000"))?);
             }
+            continue;
+        }
+        if field.name() == Some("photo") {
+            out.photo = field.text().await.map_err(broken)?.trim() == "true";
             continue;
         }
         let name = called(field.file_name().unwrap_or_default());

@@ -103,7 +103,12 @@ pub fn api() -> Api {
         .write::<SheetAgain, SheetView, _, _>("post", &p("/sheets/{sha}"), "Read a sheet again with cells marked by hand; nothing is saved", sheets::again)
         .up_to(DOCUMENT_BYTES)
         .make::<NewSheetPen, Created, _, _>(&p("/pens/sheet"), "Save pen of a sheet", sheets::keep)
-        .file(&p("/stand-ins/sheets/{pen}"), "A simulated scan of a sheet inked by a simulated pen", &["image/png"], sheets::simulated)
+        .ask_file::<sheets::SimulatedSheet, _, _>(
+            &p("/stand-ins/sheets/{pen}"),
+            "A simulated scan or photo of a sheet inked by a simulated pen",
+            &["image/png", "image/jpeg"],
+            sheets::simulated,
+        )
         .ask_file::<sheets::Preview, _, _>(&p("/images/{sha}/preview"), "A picture, small enough for a page", &["image/png"], sheets::preview)
         .file(&p("/images/{sha}"), "A picture", &["image/png", "image/jpeg", "application/octet-stream"], pens::image)
         .read::<StandIns, _, _>(&p("/stand-ins"), "Simulated hands, tablets and pens", tablets::stand_ins)

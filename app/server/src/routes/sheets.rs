@@ -14,7 +14,10 @@ use eddymist_calibrate::{
 use eddymist_formats::{pen_out, pen_sheet::PenSheet, sheet};
 use eddymist_measure::sheet::layout::{Paper, number_from, plan};
 use eddymist_reader::reading;
-use eddymist_sim::{pens::Pen, production::sheet_scan};
+use eddymist_sim::{
+    pens::Pen,
+    production::{sheet_photo, sheet_scan},
+};
 use uuid::Uuid;
 
 use super::bodies::{Made, file, uploaded};
@@ -25,7 +28,7 @@ use crate::{
     work::{
         pens::{derived, keep_picture, media_type},
         picture_bytes,
-        sheets::{keep_sheet, read_sheet},
+        sheets::{keep_sheet, read_sheet, sheet_given},
     },
 };
 use eddymist_store::{
@@ -66,7 +69,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access, body: Multipar
         return Err(Problem::input("no file came with the request"));
     };
     let kept = bytes.clone();
-    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, up.dpi, &[])).await?;
+    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, sheet_given(up.dpi, up.photo), &[])).await?;
     let kind = if kept.starts_with(b"PK") { "image/openraster" } else { media_type(&kept) };
     let sha256 = keep_picture(&state, access.production, kind, &kept).await?;
     shown(&state, &access, sha256, name.trim(), found).await
@@ -95,7 +98,7 @@ pub async fn again(
     Json(ask): Json<SheetAgain>,
 ) -> Answer<Json<SheetView>> {
     let (_, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, Some(ask.resolution_dpi), &ask.marked)).await?;
+    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, sheet_given(Some(ask.resolution_dpi), ask.photo), &ask.marked)).await?;
     shown(&state, &access, sha, ask.name.trim(), found).await
 }
 
@@ -104,18 +107,26 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
         return Err(Problem::input("the pen needs a name, such as “fineliner 0.5, worn”"));
     }
     let (_, bytes) = store::images::read(&state.pictures, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let (dpi, marked) = (new.resolution_dpi, new.marked.clone());
+    let (given, marked) = (sheet_given(Some(new.resolution_dpi), new.photo), new.marked.clone());
     if new.grams.iter().any(|[e, g]| !(0.0..=1.0).contains(e) || !(0.0..=5000.0).contains(g)) {
         return Err(Problem::input("a weight is in grams, between 0 and 5000, for an effort between 0 and 1"));
     }
-    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, Some(dpi), &marked)).await?;
+    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, given, &marked)).await?;
     keep_sheet(&state, &access, &new, found).await.map(|id| Made::new(&access, "pens", id))
 }
 
-pub async fn simulated(Extract(state): Extract<State>, _: Access, Path((_, pen)): Path<(Uuid, String)>) -> Answer<Response> {
+/// How a simulated sheet comes back.
+#[derive(serde::Deserialize, schemars::JsonSchema)]
+pub struct SimulatedSheet {
+    /// Photographed by hand, and not scanned.
+    #[serde(default)]
+    photo: bool,
+}
+
+pub async fn simulated(Extract(state): Extract<State>, _: Access, Path((_, pen)): Path<(Uuid, String)>, Query(how): Query<SimulatedSheet>) -> Answer<Response> {
     let pen = Pen::by_id(&pen).ok_or_else(|| Problem::not_found("the simulated pen"))?;
-    let png = state.heavy.work(SHEET_BYTES, move || Ok(sheet_scan(pen, 300.0, 7))).await?;
-    Ok(([(header::CONTENT_TYPE, "image/png")], png).into_response())
+    let picture = state.heavy.work(SHEET_BYTES, move || Ok(if how.photo { sheet_photo(pen, 7) } else { sheet_scan(pen, 300.0, 7) })).await?;
+    Ok(([(header::CONTENT_TYPE, media_type(&picture))], picture).into_response())
 }
 
 /// How a preview is wanted.
@@ -124,6 +135,9 @@ pub struct Preview {
     /// With the paper's shading divided out.
     #[serde(default)]
     flat: bool,
+    /// A photographed sheet as it was read: laid flat, whole.
+    #[serde(default)]
+    laid: bool,
 }
 
 /// The picture, at most 1,600 px to a side: a sheet of 35 megapixels is too much for a page.
@@ -134,6 +148,9 @@ pub async fn preview(
     Path((_, sha)): Path<(Uuid, String)>,
     Query(how): Query<Preview>,
 ) -> Answer<Response> {
+    if how.laid {
+        return derived(&state, access.production, &sha, "laid-flat", &headers, |bytes| Ok(reading::laid_flat(bytes)?)).await;
+    }
     let kind = if how.flat { "preview-1600-flat" } else { "preview-1600" };
     derived(&state, access.production, &sha, kind, &headers, move |bytes| Ok(reading::preview(bytes, 1600, how.flat)?)).await
 }

@@ -2,7 +2,10 @@
 
 use eddymist_calibrate::{PenCard, lanes::PenLine};
 use eddymist_formats::{Given, pen_sheet::PenSheet};
-use eddymist_measure::sheet::{Marked, layout::CellKind};
+use eddymist_measure::{
+    sheet::{Marked, layout::CellKind},
+    source::Kind,
+};
 use eddymist_reader::{Unread, reading};
 use uuid::Uuid;
 
@@ -15,10 +18,17 @@ use eddymist_store::{
     store::{self, pens::PenLines},
 };
 
+/// What was said of a sheet: a photo's resolution is found and never given.
+pub fn sheet_given(dpi: Option<f64>, photo: bool) -> Given {
+    if photo { Given { kind: Some(Kind::Photo), ..Given::default() } } else { Given::dpi(dpi.map(|d| [d; 2])) }
+}
+
 /// Reads the bytes of a sheet; the reason says what to do.
-pub fn read_sheet(bytes: &[u8], dpi: Option<f64>, marked: &[Marked]) -> Answer<PenSheet> {
-    reading::sheet(bytes, Given::dpi(dpi.map(|d| [d; 2])), marked).map_err(|e| match e {
-        Unread::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then read it again"),
+pub fn read_sheet(bytes: &[u8], given: Given, marked: &[Marked]) -> Answer<PenSheet> {
+    reading::sheet(bytes, given, marked).map_err(|e| match e {
+        Unread::NoResolution => {
+            Problem::input("no resolution is in the file: type the dpi that it was scanned at, or say that it is a photo, then read it again")
+        }
         e => e.into(),
     })
 }

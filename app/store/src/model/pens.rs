@@ -93,6 +93,9 @@ pub struct KnownPen {
 pub struct SheetAgain {
     pub name: String,
     pub resolution_dpi: f64,
+    /// As the photo that it was read as; its resolution is then found.
+    #[serde(default)]
+    pub photo: bool,
     #[serde(default)]
     pub marked: Vec<Marked>,
 }
@@ -103,6 +106,9 @@ pub struct NewSheetPen {
     pub name: String,
     pub scan_sha256: String,
     pub resolution_dpi: f64,
+    /// As the photo that it was read as; its resolution is then found.
+    #[serde(default)]
+    pub photo: bool,
     /// Ids of cells that are not to count.
     #[serde(default)]
     pub left_out: Vec<String>,

@@ -11,8 +11,10 @@ pub const FORMAT: &str = "eddymist/sampler-sheet";
 pub const MARK_MM: f64 = 15.75;
 /// The block that holds everything, centred on the page, mm.
 pub const BLOCK_MM: [f64; 2] = [190.0, 262.0];
-/// The corner marks' kind: another plan would have another.
-const KIND: &str = "EM1";
+/// The corner marks' kinds: sheets without bars at their sides, which are read as ever, and sheets with them.
+const KINDS: [&str; 2] = ["EM1", "EM2"];
+/// Thicknesses of the printed bars, mm.
+pub const BARS_MM: [f64; 4] = [0.25, 0.5, 1.0, 2.0];
 
 /// What the sheet is made for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -39,9 +41,11 @@ impl Paper {
     }
 }
 
-/// What a corner mark carries: the paper, the sheet's number, and which corner it stands in (clockwise from top left).
+/// What a corner mark carries: whether the sheet has bars, the paper, the sheet's number, and which corner it stands in (clockwise from top
+/// left).
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct MarkText {
+    pub bars: bool,
     pub paper: Paper,
     pub number: String,
     pub corner: usize,
@@ -50,7 +54,7 @@ pub struct MarkText {
 impl MarkText {
     /// The text in the QR mark, in its alphanumeric set.
     pub fn encode(&self) -> String {
-        format!("{KIND}.{}.{}.{}", self.paper.code(), self.number, self.corner + 1)
+        format!("{}.{}.{}.{}", KINDS[usize::from(self.bars)], self.paper.code(), self.number, self.corner + 1)
     }
 
     /// Reads a mark's text; none for a mark that is not ours.
@@ -58,7 +62,8 @@ impl MarkText {
         let [kind, paper, number, corner] = text.split('.').collect::<Vec<_>>()[..] else { return None };
         let paper = [Paper::A4, Paper::Letter].into_iter().find(|p| p.code() == paper)?;
         let corner = corner.parse::<usize>().ok()?.checked_sub(1).filter(|c| *c < 4)?;
-        (kind == KIND && is_number(number)).then(|| Self { paper, number: number.into(), corner })
+        let bars = KINDS.iter().position(|k| *k == kind)? == 1;
+        is_number(number).then(|| Self { bars, paper, number: number.into(), corner })
     }
 }
 
@@ -124,6 +129,14 @@ pub struct Cell {
     pub strokes: Vec<Slot>,
 }
 
+/// A printed bar of known thickness, by the ends of its middle line, mm.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct Bar {
+    pub from: [f64; 2],
+    pub to: [f64; 2],
+    pub width_mm: f64,
+}
+
 /// The sampler sheet's plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct SheetPlan {
@@ -138,6 +151,9 @@ pub struct SheetPlan {
     pub marks: [[f64; 2]; 4],
     pub mark_mm: f64,
     pub cells: Vec<Cell>,
+    /// Bars at both sides, by which the widths in a photo are corrected; none on a sheet of the first kind.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub bars: Vec<Bar>,
 }
 
 /// Height of the band at a cell's top that holds its words.
@@ -158,6 +174,28 @@ const EFFORTS: [(f64, &str, &str); 5] = [
     (0.75, "firm", "six lines, firmly"),
     (1.0, "hardest", "six lines, as hard as is comfortable"),
 ];
+
+/// The plan of a sheet of the first kind, which has no bars.
+pub fn plan_without_bars(paper: Paper, number: &str) -> SheetPlan {
+    SheetPlan { bars: Vec::new(), ..plan(paper, number) }
+}
+
+/// Bars at both sides: five groups one under the other, each of every thickness.
+fn bars(o: [f64; 2]) -> Vec<Bar> {
+    let clear = 2.6;
+    let mut out = Vec::new();
+    for x in [-4.3, BLOCK_MM[0] + 1.3] {
+        for group in 0..5 {
+            let mut y = o[1] + 28.0 + 45.0 * f64::from(group);
+            for width_mm in BARS_MM {
+                y += 0.5 * width_mm;
+                out.push(Bar { from: [o[0] + x, y], to: [o[0] + x + 3.0, y], width_mm });
+                y += 0.5 * width_mm + clear;
+            }
+        }
+    }
+    out
+}
 
 /// The plan of a sheet on this paper.
 pub fn plan(paper: Paper, number: &str) -> SheetPlan {
@@ -259,5 +297,5 @@ pub fn plan(paper: Paper, number: &str) -> SheetPlan {
         cells[k].pace = pace.map(Into::into);
         cells[k].seconds = seconds;
     }
-    SheetPlan { format: FORMAT.into(), version: 1, paper, size_mm: size, number: number.into(), marks, mark_mm: MARK_MM, cells }
+    SheetPlan { format: FORMAT.into(), version: 1, paper, size_mm: size, number: number.into(), marks, mark_mm: MARK_MM, cells, bars: bars(o) }
 }

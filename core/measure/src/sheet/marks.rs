@@ -10,11 +10,11 @@ use super::{
 };
 use crate::{bilinear::inside, scan::Scan, stats::quantile};
 
-/// Resolutions at which marks are looked for, in turn, until two are found: those tell where the others must be.
+/// Resolutions at which marks are looked for, in turn, until enough are found: two tell where the others must be.
 const READ_AT_DPI: [f64; 4] = [200.0, 150.0, 100.0, 300.0];
 /// Modules to a side of a mark, and the middles of its three finder squares, in modules from its top left.
-const MODULES: f64 = 21.0;
-const FINDERS: [[f64; 2]; 3] = [[3.5, 3.5], [17.5, 3.5], [3.5, 17.5]];
+pub(super) const MODULES: f64 = 21.0;
+pub(super) const FINDERS: [[f64; 2]; 3] = [[3.5, 3.5], [17.5, 3.5], [3.5, 17.5]];
 
 /// A mark as it was found: its text, and the middles of its finder squares in scan px.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,13 +23,13 @@ pub struct FoundMark {
     pub finders: [[f64; 2]; 3],
 }
 
-/// All marks of ours in the scan.
-pub fn find(scan: &Scan) -> Vec<FoundMark> {
+/// All marks of ours in a picture of about this resolution; in a photo two do not tell where the others must be.
+pub fn find(scan: &Scan, about_dpi: f64, enough: usize) -> Vec<FoundMark> {
     let mut out: Vec<FoundMark> = Vec::new();
     let mut tried = Vec::new();
     for dpi in READ_AT_DPI {
-        let factor = ((scan.dpi / dpi).round() as usize).clamp(1, 24);
-        if tried.contains(&factor) || out.len() > 1 {
+        let factor = ((about_dpi / dpi).round() as usize).clamp(1, 24);
+        if tried.contains(&factor) || out.len() >= enough {
             continue;
         }
         tried.push(factor);
@@ -219,7 +219,7 @@ pub fn complete(scan: &Scan, plan: &SheetPlan, found: &mut Vec<FoundMark>) {
                 })
         };
         if let Some(finders) = finders(scan, corners).filter(|f| f.iter().all(ringed)) {
-            found.push(FoundMark { text: MarkText { paper: plan.paper, number: plan.number.clone(), corner }, finders });
+            found.push(FoundMark { text: MarkText { bars: !plan.bars.is_empty(), paper: plan.paper, number: plan.number.clone(), corner }, finders });
         }
     }
 }
@@ -227,8 +227,8 @@ pub fn complete(scan: &Scan, plan: &SheetPlan, found: &mut Vec<FoundMark>) {
 /// The plan of the sheet that most of the marks belong to, with its marks.
 pub fn sheet_of(found: Vec<FoundMark>) -> Option<(SheetPlan, Vec<FoundMark>)> {
     let most = found.iter().max_by_key(|m| found.iter().filter(|o| o.text.number == m.text.number).count())?.text.clone();
-    let mut own: Vec<FoundMark> = found.into_iter().filter(|m| m.text.number == most.number && m.text.paper == most.paper).collect();
+    let mut own: Vec<FoundMark> = found.into_iter().filter(|m| (&m.text.number, m.text.paper, m.text.bars) == (&most.number, most.paper, most.bars)).collect();
     own.sort_by_key(|m| m.text.corner);
     own.dedup_by_key(|m| m.text.corner);
-    Some((layout::plan(most.paper, &most.number), own))
+    Some((if most.bars { layout::plan(most.paper, &most.number) } else { layout::plan_without_bars(most.paper, &most.number) }, own))
 }

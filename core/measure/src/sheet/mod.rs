@@ -9,10 +9,12 @@ mod lane;
 pub mod layout;
 pub mod marks;
 mod patches;
+mod photo;
 mod reading;
 mod window;
 mod words;
 
+pub use photo::{PhotoReading, Widths, is_photo, lay_flat, read_photo};
 pub use reading::{Body, CellReading, EdgeIntervals, FreeLine, Marked, SheetError, SheetReading, StrokeReading};
 
 use beside::Axes;
@@ -35,7 +37,7 @@ pub fn read(scan: &Scan, marked: &[Marked]) -> Result<(SheetReading, Option<Repe
     if !(100.0..=2400.0).contains(&scan.dpi) {
         return Err(SheetError::Range(scan.dpi));
     }
-    let (plan, mut found) = marks::sheet_of(marks::find(scan)).ok_or(SheetError::NoMarks)?;
+    let (plan, mut found) = marks::sheet_of(marks::find(scan, scan.dpi, 2)).ok_or(SheetError::NoMarks)?;
     marks::complete(scan, &plan, &mut found);
     let place = marks::place(&plan, &found).ok_or(SheetError::OneMark)?;
     let places = plan.cells.iter().map(|c| placed(c, &place, marked)).collect::<Result<Vec<_>, _>>()?;
@@ -93,6 +95,7 @@ pub fn read(scan: &Scan, marked: &[Marked]) -> Result<(SheetReading, Option<Repe
         cells,
         warnings,
         plan,
+        photo: None,
     };
     Ok((reading, strip))
 }

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use super::{
     beside::Beside,
     layout::{CellKind, SheetPlan},
+    photo::PhotoReading,
 };
 use crate::course::Coarseness;
 
@@ -33,6 +34,9 @@ pub struct SheetReading {
     pub shading: Option<f64>,
     pub cells: Vec<CellReading>,
     pub warnings: Vec<String>,
+    /// What a photo told beside; none of a scan. Widths are corrected by it already, and edges are the photo's and not the pen's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub photo: Option<PhotoReading>,
 }
 
 /// One cell as it was read.
@@ -155,6 +159,14 @@ pub enum SheetError {
     Blank,
     #[error("{0}: no cell of the sheet is called so, or its four corners make no area; mark it again")]
     Marked(String),
+    #[error("{0} of the four corner marks were found in this photo, and three are needed; have the whole sheet in view, flat and sharp")]
+    PhotoMarks(u32),
+    #[error("the camera was too far away: a millimetre of the sheet has {has:.1} px, and ten are wanted; fill the picture with the sheet")]
+    PhotoFar { has: f64 },
+    #[error("the photo is too dark to measure; take it in daylight or under an even lamp, without a shadow of your own")]
+    Dark,
+    #[error("the photo is out of focus or shaken: its edges are {0:.2} mm wide, and 0.7 mm is the most; tap on the sheet to focus and hold still")]
+    Soft(f64),
     #[error("the resolution must lie between 100 and 2400 dpi, not {0}")]
     Range(f64),
 }

@@ -32,3 +32,20 @@ pub(super) fn printed_at(scale: [f64; 2], beside: bool) -> String {
         if beside { "what lies beside the sheet" } else { "the scan's resolution" }
     )
 }
+
+pub(super) const PHOTO_EDGES: &str = "raggedness and blurriness are not measurable from this photo: its own edges are softer than a pen’s. A scan tells them";
+pub(super) const NO_BARS: &str =
+    "this sheet has no printed bars at its sides, so that widths are as the camera shows them; print it anew to have them corrected";
+pub(super) const BARS_UNREAD: &str =
+    "the printed bars at the sides could not be read, so that widths are as the camera shows them; have both sides in view, without a shadow on them";
+pub(super) const PHOTO_SCALE: &str = "the scale is the sheet’s own, taken as printed at full size; lay a bank card beside it to be sure";
+
+/// Frames that are not where a flat sheet’s are.
+pub(super) fn wavy(off_mm: f64) -> String {
+    format!("the sheet did not lie flat: its frames are {off_mm:.2} mm off; press it flat, or widths differ over it")
+}
+
+/// Lines that the photo has too few pixels for.
+pub(super) fn too_few_px(least: f64, has: f64) -> String {
+    format!("{least:.0} px across a line are needed, these have {has:.1}; go nearer, or scan it")
+}

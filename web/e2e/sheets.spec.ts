@@ -81,6 +81,39 @@ test('a sheet is read cell by cell, what is left out does not count, and the pen
   expect(kept.filter((p: { name: string }) => p.name === 'brush pen, new tip')).toHaveLength(1);
 });
 
+test('a photographed sheet is laid flat, and its widths corrected by its printed bars', async ({ page }) => {
+  const base = await signIn(page, 'Dov Tarrant');
+  await page.goto('/pens/sheet');
+  await page.getByLabel('a photo: the sheet tells its scale').check();
+  await expect(page.getByLabel('Resolution, if the file has none')).toBeDisabled();
+  await page.getByLabel('Or a sheet by a simulated pen').selectOption({ label: 'soft brush pen' });
+  await expect(page.getByRole('heading', { name: /^Sheet \w{6}: 17 of 17 cells read/ })).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByText(/a photo laid flat, 1\d\.\d px to the mm · widths corrected by the printed bars: [+−]\d+ µm/)).toBeVisible();
+  await expect(page.getByText(/not measurable from this photo/)).toBeVisible();
+  // The picture that is shown is the flat one, of the size that places are given in.
+  const picture = page.getByRole('img', { name: 'straightened sheet with measured edges' }).first().locator('image');
+  const [href, width] = [await picture.getAttribute('href'), Number(await picture.getAttribute('width'))];
+  expect(href).toContain('laid=true');
+  const png = await (await page.request.get(href as string)).body();
+  expect(png.readUInt32BE(16)).toBe(width);
+  await page.getByLabel('Name of the pen').fill('brush pen, by telephone');
+  await page.getByRole('button', { name: 'Save pen', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'brush pen, by telephone' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('heading', { name: 'Strip, butted end to start' })).toHaveCount(0);
+  // The same pen scanned weighs the same within a photo's 5 % or 20 µm.
+  const scan = await (await page.request.get(`${base}/stand-ins/sheets/brush-pen`)).body();
+  const read = await page.request.post(`${base}/sheets`, { multipart: { file: { name: 'scan.png', mimeType: 'image/png', buffer: scan } } });
+  type Widths = { effort: number; width_mm: number }[];
+  const scanned = (await read.json()).card.widths_by_effort as Widths;
+  const kept = (await (await page.request.get(`${base}/pens`)).json()).find((p: { name: string }) => p.name === 'brush pen, by telephone');
+  const photographed = (await (await page.request.get(`${base}/pens/${kept.id}/files/card.json`)).json()).widths_by_effort as Widths;
+  expect(photographed.map((w) => w.effort)).toEqual(scanned.map((w) => w.effort));
+  for (const [i, w] of photographed.entries()) {
+    const want = scanned[i]?.width_mm ?? 0;
+    expect(Math.abs(w.width_mm - want), `${w.effort}: ${w.width_mm} for ${want}`).toBeLessThan(Math.max(0.05 * want, 0.02));
+  }
+});
+
 test('a cell is marked by hand where it lies, and a weight under the sheet becomes a force', async ({ page }) => {
   const base = await signIn(page, 'Dov Tarrant');
   await page.goto('/pens/sheet');

@@ -87,7 +87,7 @@ fn frame(plan: &SheetPlan) -> Vec<Outline> {
     out.push(words("100 mm when printed at full size", at(x, y + 3.6), 2.6, false));
     out.push(words("Scan in grey at 600 dpi, without sharpening, all four corner marks in view.", at(21.0, 247.6), 2.8, false));
     if !plan.bars.is_empty() {
-        out.push(words("No scanner: a photo from straight above, sharp, in even light, filled by the sheet.", at(21.0, 251.4), 2.8, false));
+        out.push(words("No scanner? Photograph it from straight above, sharp, in even light, filling the picture.", at(21.0, 251.4), 2.8, false));
     }
     out
 }

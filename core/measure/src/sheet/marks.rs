@@ -55,15 +55,34 @@ fn find_reduced(scan: &Scan, factor: usize) -> Vec<FoundMark> {
             }
         }
     });
-    let scale = 255.0 / (factor * factor) as f32;
-    let mut picture = rqrr::PreparedImage::prepare_from_greyscale(w, h, |x, y| (small[y * w + x] * scale).clamp(0.0, 255.0) as u8);
+    let scale = 1.0 / (factor * factor) as f32;
+    // As bright as it looks: half-way between ink and paper the marks' modules are as wide as they are.
+    let mut picture = rqrr::PreparedImage::prepare_from_greyscale(w, h, |x, y| ((small[y * w + x] * scale).clamp(0.0, 1.0).sqrt() * 255.0) as u8);
     // The reader asserts what a damaged mark can break: then there is no mark.
-    let grids = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
-        picture.detect_grids().into_iter().filter_map(|g| Some((g.decode().ok()?.1, g.bounds))).collect::<Vec<_>>()
-    }));
+    let grids = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| picture.detect_grids().into_iter().map(|g| g.bounds).collect::<Vec<_>>()));
     let full = |p: rqrr::Point| [(f64::from(p.x) + 0.5) * factor as f64, (f64::from(p.y) + 0.5) * factor as f64];
-    let found = grids.unwrap_or_default().into_iter();
-    found.filter_map(|(text, bounds)| Some(FoundMark { text: MarkText::decode(&text)?, finders: finders(scan, bounds.map(full))? })).collect()
+    let found = grids.unwrap_or_default().into_iter().filter_map(|bounds| finders(scan, bounds.map(full)));
+    found.filter_map(|finders| Some(FoundMark { text: text(scan, finders)?, finders })).collect()
+}
+
+/// What a mark says, its modules read at full resolution where its three finder squares put them.
+fn text(scan: &Scan, [o, x, y]: [[f64; 2]; 3]) -> Option<MarkText> {
+    let long = FINDERS[1][0] - FINDERS[0][0];
+    let at = |u: f64, v: f64| {
+        let (s, t) = ((u - FINDERS[0][0]) / long, (v - FINDERS[0][1]) / long);
+        inside(&scan.data, scan.width, scan.height, [0, 1].map(|k| o[k] + s * (x[k] - o[k]) + t * (y[k] - o[k])))
+    };
+    // A module's middle; its borders are its neighbours' too.
+    let module = |i: usize, j: usize| -> Option<f64> {
+        let seen: Option<Vec<f64>> = [-0.2, 0.0, 0.2].into_iter().flat_map(|b| [-0.2, 0.0, 0.2].map(|a| at(i as f64 + 0.5 + a, j as f64 + 0.5 + b))).collect();
+        Some(seen?.iter().sum::<f64>() / 9.0)
+    };
+    let n = MODULES as usize;
+    let light: Vec<f64> = (0..n * n).map(|k| module(k % n, k / n)).collect::<Option<_>>()?;
+    let between = 0.5 * (quantile(&light, 0.2)? + quantile(&light, 0.8)?);
+    let grid = rqrr::SimpleGrid::from_func(n, |x, y| light[y * n + x] < between);
+    let read = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| rqrr::Grid::new(grid).decode().ok())).ok()??;
+    MarkText::decode(&read.1)
 }
 
 /// The middles of the finder squares to a fraction of a pixel: the dark 3 × 3 modules in each one's middle stand alone in

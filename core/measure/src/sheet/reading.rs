@@ -159,7 +159,7 @@ pub enum SheetError {
     Blank,
     #[error("{0}: no cell of the sheet is called so, or its four corners make no area; mark it again")]
     Marked(String),
-    #[error("{0} of the four corner marks were found in this photo, and three are needed; have the whole sheet in view, flat and sharp")]
+    #[error("{0} of the four corner marks could be found in this photo, and three are needed; have the whole sheet in view, flat and sharp")]
     PhotoMarks(u32),
     #[error("the camera was too far away: a millimetre of the sheet has {has:.1} px, and ten are wanted; fill the picture with the sheet")]
     PhotoFar { has: f64 },

@@ -4,6 +4,7 @@ use super::lane::Unread;
 
 pub(super) const OUTSIDE: &str = "lies partly outside of the scan";
 pub(super) const NO_RING: &str = "no closed ring was found inside the ticks";
+pub(super) const SHORT: &str = "too short to measure";
 pub(super) const NOTHING: &str = "nothing is inked here";
 pub(super) const PHOTO: &str = "the sheet is larger on one side than on the other: this looks like a photo. Widths differ over it by as much; scan it flat";
 
@@ -14,7 +15,7 @@ pub(super) fn unread(why: Unread, which: &str) -> String {
         Unread::Outside => format!("{which}: outside of the scan"),
         Unread::Strays => format!("{which}: runs out of its lane, or its neighbour into it"),
         Unread::Stained => format!("{which}: a stain or a shadow lies under it"),
-        Unread::Short => format!("{which}: too short to measure"),
+        Unread::Short => format!("{which}: {SHORT}"),
     }
 }
 
@@ -46,6 +47,6 @@ pub(super) fn wavy(off_mm: f64) -> String {
 }
 
 /// Lines that the photo has too few pixels for.
-pub(super) fn too_few_px(least: f64, has: f64) -> String {
-    format!("{least:.0} px across a line are needed, these have {has:.1}; go nearer, or scan it")
+pub(super) fn too_thin(px_mm: f64) -> String {
+    format!("its lines are too thin for this photo, which has {px_mm:.1} px to the mm here; go nearer, or scan it")
 }

@@ -16,7 +16,7 @@ use serde::{Deserialize, Serialize};
 use super::{
     Marked, SheetError, SheetReading,
     beside::Axes,
-    layout::SheetPlan,
+    layout::{CellKind, SheetPlan},
     marks::{self, FoundMark},
     read, words,
 };
@@ -229,9 +229,11 @@ fn thin_lines(reading: &mut SheetReading, seen: &Seen) {
             }
         }
         let bodies: Vec<f64> = cell.strokes.iter().filter_map(|s| s.body).map(|b| b.width_mm * px_mm).collect();
-        if let Some(has) = median(&bodies).filter(|p| *p < LEAST_PX) {
+        let thin = median(&bodies).is_some_and(|p| p < LEAST_PX);
+        let ruled = matches!(cell.kind, CellKind::Effort | CellKind::Pace);
+        if thin || ruled && cell.strokes.is_empty() && cell.says.iter().any(|s| s.contains(words::SHORT)) {
             cell.strokes.clear();
-            cell.says.push(words::too_few_px(LEAST_PX, has));
+            cell.says = vec![words::too_thin(px_mm)];
         }
     }
 }

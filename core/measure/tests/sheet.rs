@@ -116,7 +116,8 @@ proptest! {
     #[test]
     fn any_picture_is_read_or_refused(w in 1usize..300, h in 1usize..300, seed in any::<u32>(), dpi in 20.0f64..3000.0) {
         let data = (0..w * h).map(|i| ((i as u32).wrapping_mul(2_654_435_761).wrapping_add(seed) >> 16 & 0xFF) as f32 / 255.0).collect();
-        let refused = eddymist_measure::sheet::read(&Scan { width: w, height: h, data, dpi }, &[]).is_err();
-        prop_assert!(refused);
+        let picture = Scan { width: w, height: h, data, dpi };
+        prop_assert!(eddymist_measure::sheet::read(&picture, &[]).is_err());
+        prop_assert!(!eddymist_measure::sheet::is_photo(&picture) && eddymist_measure::sheet::read_photo(&picture, &[]).is_err());
     }
 }

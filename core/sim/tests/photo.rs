@@ -6,6 +6,7 @@ use std::collections::BTreeMap;
 use eddymist_calibrate::{PenCard, pen_card::Note};
 use eddymist_formats::{Given, LIMITS, ReadError, pen_sheet};
 use eddymist_measure::{
+    scan::Scan,
     sheet::{
         SheetError, SheetReading, is_photo,
         layout::{Paper, SheetPlan, plan, plan_without_bars},
@@ -21,6 +22,7 @@ use eddymist_sim::{
 };
 
 use common::{NUMBER, light, scanned};
+use proptest::prelude::*;
 
 mod common;
 
@@ -105,6 +107,11 @@ fn what_a_photo_lacks_is_said() {
     assert!(matches!(told(&of(Camera { exposure: 0.03, ..fair }, &sheet)), Err(SheetError::Dark | SheetError::NoMarks | SheetError::PhotoMarks(_))));
     let soft = told(&of(Camera { px: [3024, 4032], focus: Focus::Gauss(4.2), sharpen: 0.0, tone: Tone::Plain, ..fair }, &sheet));
     assert!(matches!(soft, Err(SheetError::Soft(_) | SheetError::NoMarks | SheetError::PhotoMarks(_))), "{soft:?}");
+    // A front camera's mirror, of the photo and of a scan.
+    let mirror = |g: &GreyScan| GreyScan { data: g.data.chunks(g.width).flat_map(|row| row.iter().rev().copied()).collect(), ..g.clone() };
+    assert!(matches!(told(&mirror(&good)), Err(SheetError::Mirrored)), "{:?}", told(&mirror(&good)));
+    let scan = scanned(&PENS[3], 1.0, &Scanner::fair(150.0), 3).0;
+    assert!(matches!(eddymist_measure::sheet::read(&light(&mirror(&scan), 150.0), &[]), Err(SheetError::Mirrored)));
     // Half of it out of the picture: fewer than three marks.
     let cut = GreyScan { height: 1000, data: good.data[..1000 * good.width].to_vec(), ..good.clone() };
     assert!(matches!(told(&cut), Err(SheetError::PhotoMarks(2))), "{:?}", told(&cut));
@@ -114,4 +121,30 @@ fn what_a_photo_lacks_is_said() {
     let feather = r.cells.iter().find(|c| c.id == "effort-0").expect("a cell");
     assert!(feather.strokes.is_empty() && feather.says.iter().any(|s| s.contains("too thin for this photo")), "{:?}", feather.says);
     assert_eq!(r.cells.iter().find(|c| c.id == "effort-1").map(|c| c.strokes.len()), Some(6));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    /// Corner marks pasted anywhere, and turned: a plane that no camera saw is read or refused, never fallen over.
+    #[test]
+    fn marks_anywhere_are_read_or_refused(places in prop::collection::vec((0usize..700, 0usize..700, 0u8..4), 1..6)) {
+        let sheet = plan(Paper::A4, NUMBER);
+        let page = eddymist_formats::images::scan(&eddymist_formats::sheet::png(&sheet, 200.0).expect("a PNG"), None, &LIMITS).expect("a scan");
+        let (side, long, k) = (900, 150, 200.0 / 25.4);
+        let mut data = vec![0.9f32; side * side];
+        for (i, (x, y, turn)) in places.iter().enumerate() {
+            let [mx, my] = sheet.marks[i % 4].map(|v| (v * k) as usize - 12);
+            for (b, a) in (0..long).flat_map(|b| (0..long).map(move |a| (b, a))) {
+                let (u, v) = match turn { 0 => (a, b), 1 => (long - 1 - b, a), 2 => (long - 1 - a, long - 1 - b), _ => (b, long - 1 - a) };
+                data[(y + b) * side + x + a] = page.data[(my + v) * page.width + mx + u];
+            }
+        }
+        let picture = Scan { width: side, height: side, data, dpi: 200.0 };
+        let _ = is_photo(&picture);
+        if let Ok((r, sides)) = read_photo(&picture, &[]) {
+            prop_assert!(r.cells.iter().flat_map(|c| &c.strokes).flat_map(|s| &s.width_mm).all(|w| w.is_finite() && *w >= 0.0));
+            prop_assert!(sides.iter().all(|s| *s > 0 && *s < 12_000));
+        }
+    }
 }

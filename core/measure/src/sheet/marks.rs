@@ -243,6 +243,16 @@ pub fn complete(scan: &Scan, plan: &SheetPlan, found: &mut Vec<FoundMark>) {
     }
 }
 
+/// Whether the marks run counter-clockwise, as in a mirror; of fewer than three nothing is told.
+pub fn mirrored(found: &[FoundMark]) -> bool {
+    let middle = |m: &FoundMark| [0, 1].map(|k| 0.5 * (m.finders[1][k] + m.finders[2][k]));
+    let mut all: Vec<(usize, [f64; 2])> = found.iter().map(|m| (m.text.corner, middle(m))).collect();
+    all.sort_by_key(|m| m.0);
+    let n = all.len();
+    let area: f64 = (0..n).map(|i| (all[i].1, all[(i + 1) % n].1)).map(|(a, b)| a[0] * b[1] - a[1] * b[0]).sum();
+    n > 2 && area < 0.0
+}
+
 /// The plan of the sheet that most of the marks belong to, with its marks.
 pub fn sheet_of(found: Vec<FoundMark>) -> Option<(SheetPlan, Vec<FoundMark>)> {
     let most = found.iter().max_by_key(|m| found.iter().filter(|o| o.text.number == m.text.number).count())?.text.clone();

@@ -38,6 +38,9 @@ pub fn read(scan: &Scan, marked: &[Marked]) -> Result<(SheetReading, Option<Repe
         return Err(SheetError::Range(scan.dpi));
     }
     let (plan, mut found) = marks::sheet_of(marks::find(scan, scan.dpi, 2)).ok_or(SheetError::NoMarks)?;
+    if marks::mirrored(&found) {
+        return Err(SheetError::Mirrored);
+    }
     marks::complete(scan, &plan, &mut found);
     let place = marks::place(&plan, &found).ok_or(SheetError::OneMark)?;
     let places = plan.cells.iter().map(|c| placed(c, &place, marked)).collect::<Result<Vec<_>, _>>()?;

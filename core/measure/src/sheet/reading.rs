@@ -155,6 +155,8 @@ pub enum SheetError {
         "the sheet's marks lie {found:.0} % of their distance apart: either the resolution is not {stated} dpi (about {likely:.0} would fit), or it was printed far off its size. Type the scan's true resolution"
     )]
     Resolution { found: f64, stated: f64, likely: f64 },
+    #[error("the picture is mirrored, as a front camera’s is; flip it, or take it with the other camera, then read it again")]
+    Mirrored,
     #[error("the sheet is blank: no cell holds any ink")]
     Blank,
     #[error("{0}: no cell of the sheet is called so, or its four corners make no area; mark it again")]

@@ -67,7 +67,9 @@ fn as_if_filled(scan: &Scan) -> f64 {
 
 fn found(scan: &Scan, about_dpi: f64) -> Option<(SheetPlan, Vec<FoundMark>)> {
     let (plan, mut found) = marks::sheet_of(marks::find(scan, about_dpi, 4))?;
-    marks::complete(scan, &plan, &mut found);
+    if !marks::mirrored(&found) {
+        marks::complete(scan, &plan, &mut found);
+    }
     Some((plan, found))
 }
 
@@ -92,6 +94,9 @@ struct Flattened {
 
 fn flattened(photo: &Scan) -> Result<Flattened, SheetError> {
     let (plan, found) = found(photo, as_if_filled(photo)).ok_or(SheetError::NoMarks)?;
+    if marks::mirrored(&found) {
+        return Err(SheetError::Mirrored);
+    }
     let seen = lens::find(photo, &plan, &found).ok_or(SheetError::PhotoMarks(found.len() as u32))?;
     let [w, h] = plan.size_mm;
     let spots: Vec<[f64; 2]> = (0..25).map(|k| [w * f64::from(k % 5) / 4.0, h * f64::from(k / 5) / 4.0]).collect();

@@ -100,6 +100,14 @@ test('a photographed sheet is laid flat, and its widths corrected by its printed
   await page.getByRole('button', { name: 'Save pen', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'brush pen, by telephone' })).toBeVisible({ timeout: 60_000 });
   await expect(page.getByRole('heading', { name: 'Strip, butted end to start' })).toHaveCount(0);
+  // Laid flat is a sheet alone: of another picture it is refused with a reason, and nothing is kept in its place.
+  const ruled = await (await page.request.get(`${base}/stand-ins/scans/fineliner-05`)).body();
+  const other = await page.request.post(`${base}/scans`, { multipart: { file: { name: 'pen.png', mimeType: 'image/png', buffer: ruled } } });
+  const { sha256 } = await other.json();
+  for (const _ of [1, 2]) {
+    const refused = await page.request.get(`${base}/images/${sha256}/preview?laid=true`);
+    expect([refused.status(), (await refused.json()).detail]).toEqual([422, expect.stringContaining('no corner mark of a sampler sheet')]);
+  }
   // The same pen scanned weighs the same within a photo's 5 % or 20 µm.
   const scan = await (await page.request.get(`${base}/stand-ins/sheets/brush-pen`)).body();
   const read = await page.request.post(`${base}/sheets`, { multipart: { file: { name: 'scan.png', mimeType: 'image/png', buffer: scan } } });

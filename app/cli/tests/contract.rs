@@ -42,6 +42,36 @@ fn without_json_a_table_is_read_by_people() {
     assert!(checked.contains("contour") && checked.to_lowercase().contains("heavy") && checked.contains("d.png"), "{checked}");
 }
 
+/// A photo needs no resolution, is known by its perspective, and gives no edges; what it cannot tell is said where people look for it.
+#[test]
+fn a_photographed_sheet_comes_back_as_a_card() {
+    let f = Folder::new("photo");
+    let bytes = include_bytes!("../../../tests/reference/photo.jpg");
+    let photo = f.put("photo.jpg", bytes);
+    let card = document(&eddymist(&["measure", "sheet", &photo, "--json"]), "pen-card");
+    assert_eq!((&card["source"]["kind"], &card["source"]["from"]["kind"]), (&json!("photo"), &json!("measured")));
+    assert_eq!(card["source"]["from"]["resolution"], json!("measured"));
+    assert!(card["edge"].is_null() && card["strip_png"].is_null() && card["widths_by_effort"].as_array().is_some_and(|w| w.len() == 5));
+    let warnings: Vec<&str> = card["warnings"].as_array().expect("warnings").iter().filter_map(Value::as_str).collect();
+    for what in ["not measurable from this photo", "taken as printed at full size"] {
+        assert!(warnings.iter().any(|w| w.contains(what)), "{what}: {warnings:?}");
+    }
+    let out = eddymist(&["measure", "sheet", &photo]);
+    let (table, said) = (text(&out.stdout), text(&out.stderr));
+    assert!(table.contains("a photo of 7.5 px to the mm, at least 7.0; printed bars: ") && said.contains("lay a bank card beside it"), "{table}{said}");
+    // What is given is kept to: a scan needs its resolution, and with it is told to be no scan.
+    refused(&["measure", "sheet", &photo, "--kind", "scan"], "no resolution is in the file");
+    let scan = text(&eddymist(&["measure", "sheet", &photo, "--kind", "scan", "--dpi", "190"]).stderr);
+    assert!(scan.contains("looks like a photo"), "{scan}");
+    // No sheet is in it, or only half of one.
+    let no_sheet = f.put("pen.png", pen_scan(&PENS[0], 300.0, 4).0);
+    refused(&["measure", "sheet", &no_sheet, "--kind", "photo"], "no corner mark of a sampler sheet was found");
+    let whole = images::rgba(bytes, &LIMITS).expect("a picture");
+    let half: Vec<u8> = whole.data[..whole.data.len() / 8 * 4].to_vec();
+    let half = images::write_png(whole.width, whole.height / 2, images::PngKind::Rgba, &half, None).expect("a PNG");
+    refused(&["measure", "sheet", &f.put("half.png", half), "--kind", "photo"], "2 of the four corner marks could be found");
+}
+
 #[test]
 fn a_sheet_is_written_in_four_kinds_and_comes_back_as_a_card() {
     let f = Folder::new("sheet");
@@ -67,7 +97,8 @@ fn a_sheet_is_written_in_four_kinds_and_comes_back_as_a_card() {
     let from = |card: &Value| {
         [&card["source"]["kind"], &card["source"]["from"]["kind"], &card["source"]["from"]["resolution"]].map(|v| v.as_str().unwrap_or_default().to_string())
     };
-    assert_eq!((from(&card), from(&said)), (["scan", "assumed", "file"].map(String::from), ["photo", "stated", "file"].map(String::from)));
+    assert_eq!((from(&card), from(&said)), (["scan", "assumed", "file"].map(String::from), ["photo", "stated", "measured"].map(String::from)));
+    assert!(said["edge"].is_null() && said["strip_png"].is_null());
     refused(&["measure", "sheet", &inked, "--kind", "painting"], "drawing, scan or photo");
     refused(&["measure", "sheet", &inked, "--icc", &f.put("no.icc", "no profile")], "colour profile cannot be used");
     let table = text(&eddymist(&["measure", "sheet", &inked]).stdout);

@@ -6,7 +6,6 @@ use serde::{Deserialize, Serialize};
 use super::{
     beside::Beside,
     layout::{CellKind, SheetPlan},
-    photo::PhotoReading,
 };
 use crate::course::Coarseness;
 
@@ -37,6 +36,49 @@ pub struct SheetReading {
     /// What a photo told beside; none of a scan. Widths are corrected by it already, and edges are the photo's and not the pen's.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub photo: Option<PhotoReading>,
+}
+
+/// What a photo told beside what a scan does.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct PhotoReading {
+    /// Photo px for one mm in the sheet's middle, and where it has the fewest.
+    pub px_per_mm: f64,
+    pub fewest_px_per_mm: f64,
+    /// How far from straight the lens bends a line at the picture's corner, as a share of half the diagonal.
+    pub lens_bends: f64,
+    /// Standard deviation of the printed frames about a flat sheet's, mm.
+    pub frames_off_mm: f64,
+    /// How the printed bars correct widths; none where the sheet has no bars, or they could not be read.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub widths: Option<Widths>,
+}
+
+/// Bars of one thickness, as the photo shows them.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct BarsSeen {
+    /// As printed at full size, mm.
+    pub true_mm: f64,
+    /// The median of those that were read, mm.
+    pub seen_mm: f64,
+    pub bars: u32,
+}
+
+/// What was made of widths: seen = gain · true + offset.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct Widths {
+    pub gain: f64,
+    pub offset_um: f64,
+    /// Each thickness of the bars.
+    pub bars: Vec<BarsSeen>,
+    /// From a tenth to nine tenths of the way from paper to ink across the thickest bars' edges, mm: how soft the photo is.
+    pub edge_mm: f64,
+}
+
+impl Widths {
+    /// The width that looks like this.
+    pub fn of(&self, seen_mm: f64) -> f64 {
+        ((seen_mm - 0.001 * self.offset_um) / self.gain).max(0.0)
+    }
 }
 
 /// One cell as it was read.

@@ -4,42 +4,12 @@
 //! against true by least squares with a gain and an offset, relative errors alike (common practice, no source). What the printer's ink spreads
 //! by is in the offset (methods.md, section 2.6). Limits: bars that lie in shadow or under something are left out by their neighbours' median.
 
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-
 use super::super::{
     layout::{BARS_MM, Bar, SheetPlan},
     marks::Placement,
+    reading::{BarsSeen, Widths},
 };
 use crate::{bilinear::inside, scan::Scan, stats::median};
-
-/// Bars of one thickness, as the photo shows them.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
-pub struct BarsSeen {
-    /// As printed at full size, mm.
-    pub true_mm: f64,
-    /// The median of those that were read, mm.
-    pub seen_mm: f64,
-    pub bars: u32,
-}
-
-/// What was made of widths: seen = gain · true + offset.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-pub struct Widths {
-    pub gain: f64,
-    pub offset_um: f64,
-    /// Each thickness of the bars.
-    pub bars: Vec<BarsSeen>,
-    /// From a tenth to nine tenths of the way from paper to ink across the thickest bars' edges, mm: how soft the photo is.
-    pub edge_mm: f64,
-}
-
-impl Widths {
-    /// The width that looks like this.
-    pub fn of(&self, seen_mm: f64) -> f64 {
-        ((seen_mm - 0.001 * self.offset_um) / self.gain).max(0.0)
-    }
-}
 
 /// Half of the clear paper about a bar that is read with it, mm.
 const BESIDE_MM: f64 = 1.2;

@@ -7,39 +7,21 @@
 mod bars;
 mod lens;
 
-pub use bars::Widths;
-
 use rayon::prelude::*;
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
 
 use super::{
-    Marked, SheetError, SheetReading,
     beside::Axes,
     layout::{CellKind, SheetPlan},
     marks::{self, FoundMark},
-    read, words,
+    reading::{Marked, PhotoReading, SheetError, SheetReading, Widths},
+    scanned::read,
+    words,
 };
 use crate::{
     scan::{Scan, levels},
     stats::median,
 };
 use lens::Seen;
-
-/// What a photo told beside what a scan does.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-pub struct PhotoReading {
-    /// Photo px for one mm in the sheet's middle, and where it has the fewest.
-    pub px_per_mm: f64,
-    pub fewest_px_per_mm: f64,
-    /// How far from straight the lens bends a line at the picture's corner, as a share of half the diagonal.
-    pub lens_bends: f64,
-    /// Standard deviation of the printed frames about a flat sheet's, mm.
-    pub frames_off_mm: f64,
-    /// How the printed bars correct widths; none where the sheet has no bars, or they could not be read.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub widths: Option<Widths>,
-}
 
 /// A sheet that is larger on one side than on the other by more than this was not scanned.
 const KEYSTONE: f64 = 0.01;

@@ -57,7 +57,6 @@ export function Delivery() {
   const drawings = delivery.data?.drawings ?? [];
   const stopped = delivery.data?.stopped ?? false;
   const busy = !stopped && (drawings.some((d) => d.standing === 'waiting') || (delivery.data?.sequence == null && drawings.some((d) => d.summary)));
-
   const progress = useProgress(base, id, busy);
   const { act, decide, undo, last, told, dismiss, error, setError } = useDecisions(production.id, id, drawings);
 
@@ -257,7 +256,8 @@ export function Delivery() {
             lead={lead}
             folded={folded}
             play={play}
-            onReady={() => void decide(open, 'ready')}
+            onReady={(of) => void decide(of, 'ready')}
+            onReturn={(of, note) => void decide(of, 'return', note)}
             onClear={() => setSpan(null)}
             onFold={() => fold(true)}
           />

@@ -3,7 +3,7 @@ import type { PictureView } from './usePictureView';
 
 type Behind = { previous: boolean; next: boolean };
 type Props = {
-  on: { asDrawn: boolean; behind: Behind; zoomed: boolean; loupe: boolean; inPrint: boolean; pinning: boolean; wiped: boolean };
+  on: { asDrawn: boolean; behind: Behind; zoomed: boolean; loupe: boolean; inPrint: boolean; pinning: boolean; leaving: boolean; wiped: boolean };
   set: {
     setAsDrawn: (v: boolean) => void;
     setBehind: (v: Behind) => void;
@@ -11,6 +11,7 @@ type Props = {
     setLoupe: (v: boolean) => void;
     setInPrint: (v: boolean) => void;
     setPinning: (v: boolean) => void;
+    setLeaving: (v: boolean) => void;
   };
   /** Where there is a previous take. */
   onWipe: (() => void) | undefined;
@@ -43,6 +44,7 @@ export function DeskTools({ on, set, onWipe, print, lead, view }: Props) {
       {onWipe && tab(on.wiped, 'wipe with the previous take', onWipe)}
       {print !== undefined && tab(on.inPrint, `in print${print ? ` (${print} lost)` : ''}`, () => set.setInPrint(!on.inPrint))}
       {lead && tab(on.pinning, 'pin', () => set.setPinning(!on.pinning), 'm')}
+      {lead && tab(on.leaving, 'leave out', () => set.setLeaving(!on.leaving), 'a region that is not measured: a slate, lettering, a logo')}
       {zoom('−', 'zoom out', () => view.zoomBy(1 / 1.4), '−  or the wheel')}
       {zoom('+', 'zoom in', () => view.zoomBy(1.4), '+  or the wheel')}
       {zoom('Show all', 'Show all', view.showAll, 'Home')}

@@ -13,10 +13,12 @@ import { Findings } from './Findings';
 import { Loupe } from './Loupe';
 import { MeasuredFoot } from './MeasuredFoot';
 import { PinForm } from './PinForm';
+import { RegionForm } from './RegionForm';
+import type { Points } from './region';
+import { useNote } from './useNote';
 import { usePictureView } from './usePictureView';
 import { WidthLane } from './WidthLane';
 
-type Points = [number, number][];
 type Props = {
   delivery: Schemas['DeliveryView'];
   row: Schemas['DrawingSummary'];
@@ -32,7 +34,6 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const { production } = useOpen();
   const lead = production.part === 'lead';
   const base = `/api/v1/productions/${production.id}`;
-  const draft = `note-${row.id}`;
   const [finding, setFinding] = useState<number | null>(null);
   const [asDrawn, setAsDrawn] = useState(false);
   const [behind, setBehind] = useState({ previous: false, next: false });
@@ -45,18 +46,10 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const [meaning, setMeaning] = useState(false);
   const [line, setLine] = useState<number | null>(null);
   const [at, setAt] = useState<Place | null>(null);
-  // A note that is being written is not lost by leaving.
-  const kept = (): { text: string; strokes: Points[] } | null => JSON.parse(sessionStorage.getItem(draft) ?? 'null');
-  const [note, setNoteText] = useState<string | null>(() => kept()?.text ?? null);
-  const [strokes, setStrokes] = useState<Points[]>(() => kept()?.strokes ?? []);
-  useEffect(() => {
-    if (note === null) sessionStorage.removeItem(draft);
-    else sessionStorage.setItem(draft, JSON.stringify({ text: note, strokes }));
-  }, [note, strokes, draft]);
-  const setNote = (text: string | null) => {
-    setNoteText(text);
-    if (text === null) setStrokes([]);
-  };
+  const { note, setNote, strokes, setStrokes } = useNote(row.id);
+  // A region to be left out, or that one is about to be drawn.
+  const [region, setRegion] = useState<'drawn' | Points | null>(null);
+  const leaving = region === 'drawn';
   const load = (d: string | undefined) => ({
     queryKey: ['drawing', d],
     enabled: !!d,
@@ -105,10 +98,11 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
     escape: () => {
       setZoomed(false);
       setPinning(false);
+      setRegion(null);
       setLine(null);
     },
   });
-  const tool: Tool = note !== null ? 'note' : pinning ? 'pin' : 'look';
+  const tool: Tool = note !== null ? 'note' : pinning ? 'pin' : leaving ? 'region' : 'look';
   const roleOf = (l: number | undefined) => (l === undefined ? undefined : delivery.guide.roles[drawing?.lines[l]?.role ?? -1]);
   const last = drawing?.decisions[drawing.decisions.length - 1];
   const roles = drawing?.check?.roles.filter((r) => r.verdict && r.verdict !== 'within') ?? [];
@@ -118,8 +112,8 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
     <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 320px', gap: 12, alignItems: 'start' }}>
       <div className="lanes">
         <DeskTools
-          on={{ asDrawn, behind, zoomed, loupe, inPrint, pinning, wiped: wipe !== null }}
-          set={{ setAsDrawn, setBehind, setZoomed, setLoupe, setInPrint, setPinning }}
+          on={{ asDrawn, behind, zoomed, loupe, inPrint, pinning, leaving, wiped: wipe !== null }}
+          set={{ setAsDrawn, setBehind, setZoomed, setLoupe, setInPrint, setPinning, setLeaving: (on) => setRegion(on ? 'drawn' : null) }}
           onWipe={drawing?.earlier ? () => setWipe(wipe === null ? 0.5 : null) : undefined}
           print={delivery.guide.print ? losses : undefined}
           lead={lead}
@@ -145,6 +139,8 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
                 setPinned([x, y]);
                 setPinning(false);
               }}
+              region={leaving ? null : region}
+              onRegion={setRegion}
               line={line}
               onLine={setLine}
               at={at}
@@ -175,9 +171,11 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
               ? 'Draw on the drawing: it is returned with the note'
               : tool === 'pin'
                 ? 'Click where something is wrong'
-                : line === null
-                  ? 'Click a line for its width along its length'
-                  : 'Esc closes the line'}
+                : tool === 'region'
+                  ? 'Drag a rectangle, or draw round what is to be left out'
+                  : line === null
+                    ? 'Click a line for its width along its length'
+                    : 'Esc closes the line'}
           </span>
           <span className="tight small">
             <span className="thin">▬ thinner</span> · <span style={{ color: 'var(--ink)' }}>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
@@ -240,6 +238,9 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
               if (fine) onInkAgain(made);
             }}
           />
+        )}
+        {region && !leaving && drawing?.check && (
+          <RegionForm guide={delivery.guide_id} scale={drawing.check.scale} shot={row.manifest.shot} points={region} onDone={() => setRegion(null)} />
         )}
         {pinned && (
           <PinForm

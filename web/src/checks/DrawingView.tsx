@@ -1,12 +1,12 @@
 // A drawing with its lines coloured by how they weigh, what was not weighed hatched, findings and notes on it; looked at, pinned,
 // drawn on, wiped against its earlier take.
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { finder, type Place, runs } from '../parts/picture';
+import { outlineOf, type Points } from './region';
 import type { PictureView } from './usePictureView';
 
-export type Tool = 'look' | 'pin' | 'note';
-type Points = [number, number][];
+export type Tool = 'look' | 'pin' | 'note' | 'region';
 
 type Props = {
   drawing: Schemas['DrawingView'];
@@ -26,6 +26,9 @@ type Props = {
   strokes: Points[];
   onStroke: (s: Points) => void;
   onPin: (x: number, y: number) => void;
+  /** A region to be left out, and what was drawn of it. */
+  region: Points | null;
+  onRegion: (points: Points) => void;
   line: number | null;
   onLine: (line: number) => void;
   at: Place | null;
@@ -41,6 +44,8 @@ export function DrawingPicture(p: Props) {
   const findings = drawing.check?.findings ?? [];
   const [pan, setPan] = useState<[number, number] | null>(null);
   const [drawn, setDrawn] = useState<Points | null>(null);
+  // A click that ends what was drawn chooses nothing.
+  const drew = useRef(false);
   const paths = useMemo(() => runs(drawing.lines).sort((a, b) => '-wth'.indexOf(a.standing) - '-wth'.indexOf(b.standing)), [drawing.lines]);
   const ghosts = useMemo(() => p.behind.map((b) => ({ runs: b ? runs(b.lines) : [], findings: b?.check?.findings ?? [] })), [p.behind]);
   const nearest = useMemo(() => finder(drawing.lines), [drawing.lines]);
@@ -52,6 +57,7 @@ export function DrawingPicture(p: Props) {
     return [Math.round(x * 10) / 10, Math.round(y * 10) / 10];
   };
   const cut = p.wipe ? p.wipe.share * w : 0;
+  const leaving = p.tool === 'region' && drawn ? outlineOf(drawn) : p.region;
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: what the pointer does here, lists and keys beside it do too
     <svg
@@ -67,7 +73,7 @@ export function DrawingPicture(p: Props) {
         p.onAt(null);
       }}
       onPointerDown={(e) => {
-        if (view.down(e, p.tool === 'look') || p.tool !== 'note') return;
+        if (view.down(e, p.tool === 'look') || (p.tool !== 'note' && p.tool !== 'region')) return;
         view.svg.current?.setPointerCapture(e.pointerId);
         setDrawn([point(e)]);
       }}
@@ -77,7 +83,10 @@ export function DrawingPicture(p: Props) {
       }}
       onPointerUp={(e) => {
         view.up(e);
-        if (drawn && drawn.length > 1) p.onStroke(drawn);
+        const region = p.tool === 'region' && drawn ? outlineOf(drawn) : null;
+        if (region) p.onRegion(region);
+        else if (p.tool === 'note' && drawn && drawn.length > 1) p.onStroke(drawn);
+        drew.current = !!drawn;
         setDrawn(null);
       }}
       onPointerMove={(e) => {
@@ -88,7 +97,10 @@ export function DrawingPicture(p: Props) {
         else p.onAt(nearest(q[0], q[1], 14 * k));
       }}
       onClick={(e) => {
-        if (view.hadMoved()) return;
+        if (view.hadMoved() || drew.current) {
+          drew.current = false;
+          return;
+        }
         const q = point(e as unknown as React.PointerEvent);
         if (p.tool === 'pin') p.onPin(q[0], q[1]);
         const on = p.tool === 'look' ? nearest(q[0], q[1], 14 * k) : null;
@@ -198,7 +210,16 @@ export function DrawingPicture(p: Props) {
           <polyline points={findings[selected]?.points?.map((q) => q.join(',')).join(' ')} fill="none" stroke="var(--warn)" strokeWidth={2 * k} />
         </g>
       )}
-      {[...p.notes, ...p.strokes, ...(drawn ? [drawn] : [])].map((s, i) => (
+      {leaving && (
+        <polygon
+          points={leaving.map((q) => q.join(',')).join(' ')}
+          fill="url(#masked)"
+          stroke="var(--eddy)"
+          strokeWidth={1.6 * k}
+          strokeDasharray={`${6 * k} ${4 * k}`}
+        />
+      )}
+      {[...p.notes, ...p.strokes, ...(drawn && p.tool === 'note' ? [drawn] : [])].map((s, i) => (
         <path key={i} d={path(s)} fill="none" stroke="var(--stop)" strokeWidth={2.6 * k} strokeLinecap="round" strokeLinejoin="round" opacity="0.85" />
       ))}
       {findings.map((f, i) => {

@@ -1,34 +1,116 @@
-// Under the lanes: the span that was drawn over them, and what can be done with it.
+// Under the lanes: the span that was drawn over them, and what can be done with all of it at once.
+import { useState } from 'react';
 import type { Schemas } from '../api/client';
+import { focused } from '../parts/focused';
 
 type Drawings = Schemas['DrawingSummary'][];
+type Span = {
+  of: Drawings;
+  /** Those of it that are undecided. */
+  open: Drawings;
+  from: string;
+  to: string;
+};
 type Props = {
-  /** The drawings of the span, those of them that are undecided, and the names of its ends. */
-  span: { of: Drawings; open: Drawings; from: string; to: string } | null;
+  span: Span | null;
   lead: boolean;
   folded: boolean;
   play: React.ReactNode;
-  onReady: () => void;
+  onReady: (of: Drawings) => void;
+  /** Returns them, with one note. */
+  onReturn: (of: Drawings, note: string) => void;
   onClear: () => void;
   onFold: () => void;
 };
 
-export function SpanBar({ span, lead, folded, play, onReady, onClear, onFold }: Props) {
+const named = (d: Schemas['DrawingSummary']) => d.manifest.drawing ?? d.file;
+/** At most so many are told by name. */
+const TOLD = 8;
+/** Several drawings by their names. */
+const names = (of: Drawings) => `${of.slice(0, TOLD).map(named).join(', ')}${of.length > TOLD ? ` and ${of.length - TOLD} more` : ''}`;
+
+export function SpanBar({ span, lead, folded, play, onReady, onReturn, onClear, onFold }: Props) {
+  const [asks, setAsks] = useState<'ready' | 'return' | null>(null);
   // Folded, the marks stand right over the drawing, and how to play them in their gutter.
   if (!span && folded) return <div className="pt-1" />;
+  // What is marked as ready over findings that must be fixed, or unseen by the check, is said and asked once.
+  const must = span?.open.filter((d) => d.standing === 'goes-back') ?? [];
+  const unseen = span?.open.filter((d) => d.standing === 'not-checked') ?? [];
+  const clean = span?.open.filter((d) => !must.includes(d) && !unseen.includes(d)) ?? [];
+  const over = [must.length && `${names(must)} must be fixed`, unseen.length && `${names(unseen)} could not be checked`].filter(Boolean).join('; ');
+  const ready = (of: Drawings) => {
+    setAsks(null);
+    onReady(of);
+  };
   return (
-    <div className="d-flex gap-3 align-items-center tight py-1">
+    <div className="d-flex gap-3 align-items-center flex-wrap tight py-1">
       {span ? (
         <>
           <b>
             {span.of.length} drawings, {span.from} to {span.to}
           </b>
-          {lead && span.open.length > 0 && (
-            <button type="button" className="btn-word" onClick={onReady}>
-              Mark {span.open.length} as ready
-            </button>
+          {lead && span.open.length > 0 && asks === null && (
+            <>
+              <button type="button" className="btn-word" onClick={() => (over ? setAsks('ready') : ready(span.open))}>
+                Mark {span.open.length} as ready
+              </button>
+              <button type="button" className="btn-word" onClick={() => setAsks('return')}>
+                Return {span.open.length} with a note
+              </button>
+            </>
           )}
-          <button type="button" className="btn-word" onClick={onClear}>
+          {asks === 'ready' && (
+            <span role="alert" className="d-flex gap-3 flex-wrap">
+              <span style={{ color: 'var(--warn)' }}>{over}.</span>
+              {clean.length > 0 && (
+                <button type="button" className="btn-word" onClick={() => ready(clean)}>
+                  Mark the other {clean.length} as ready
+                </button>
+              )}
+              <button type="button" className="btn-word" onClick={() => ready(span.open)}>
+                Mark all {span.open.length} all the same
+              </button>
+              <button type="button" className="btn-word" onClick={() => setAsks(null)}>
+                Cancel
+              </button>
+            </span>
+          )}
+          {asks === 'return' && (
+            <form
+              className="d-flex gap-2"
+              onSubmit={(e) => {
+                e.preventDefault();
+                const note = String(new FormData(e.currentTarget).get('note') ?? '').trim();
+                if (!note) return;
+                setAsks(null);
+                onReturn(span.open, note);
+              }}
+            >
+              <input
+                className="form-control form-control-sm"
+                style={{ width: 320 }}
+                name="note"
+                required
+                ref={focused}
+                aria-label={`note for all ${span.open.length}`}
+                placeholder="what is wrong with all of them"
+              />
+              <button type="submit" className="btn btn-paper btn-sm text-nowrap">
+                Return {span.open.length}
+              </button>
+              <button type="button" className="btn-word" onClick={() => setAsks(null)}>
+                Cancel
+              </button>
+            </form>
+          )}
+          <button
+            type="button"
+            className="btn-word"
+            onClick={() => {
+              setAsks(null);
+              onClear();
+            }}
+          >
             Clear span
           </button>
         </>

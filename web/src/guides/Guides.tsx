@@ -13,6 +13,7 @@ import { GuideRules } from './GuideRules';
 import { GuideVersions } from './GuideVersions';
 import { guideChanges } from './guideChanges';
 import { ModelSheet } from './ModelSheet';
+import { RegionsLeftOut } from './RegionsLeftOut';
 import { RoleTable } from './RoleTable';
 
 type Guide = Schemas['LineGuide'];
@@ -168,6 +169,7 @@ export function Guides() {
           )}
           {sheet && lead && <ModelSheet guide={guide} onRole={(r) => change({ ...guide, roles: [...guide.roles, r] })} />}
           <GuideRules guide={guide} lead={lead} onChange={change} />
+          <RegionsLeftOut key={past.length} guide={guide} lead={lead} onChange={change} />
         </div>
         {kept && <GuideVersions id={kept.id} current={kept.version} guide={guide} onTake={lead ? change : undefined} />}
       </div>

@@ -37,3 +37,18 @@ test('what is other, new or gone is told once, by role and not by place in the l
   expect(found.filter((c) => c.field.startsWith('contour'))).toEqual([]);
   expect(found).toHaveLength(8);
 });
+
+test('a region left out is told by where it lies, and not by its corners', () => {
+  const corners = [
+    [0, 0],
+    [480, 0],
+    [480, 120],
+    [0, 120],
+  ];
+  const wider = corners.map(([x = 0, y = 0]) => [2 * x, y]);
+  const [was, is] = [corners, wider].map((points) => guide({ left_out: [{ name: 'slate', shot: '012', points }] }));
+  if (!was || !is) throw new Error('two guides');
+  const place = '120 px, 0 from the left, 0 from the top';
+  expect(guideChanges(was, is)).toEqual([{ field: 'left out › slate', was: `480×${place}`, is: `960×${place}` }]);
+  expect(guideChanges(guide(), was)).toContainEqual({ field: 'left out › slate', was: 'not there', is: `480×${place}` });
+});

@@ -1,12 +1,14 @@
 // What differs between two versions of a guide, in words.
 import type { Schemas } from '../api/client';
+import { regionPlace } from './regionPlace';
 
 type Guide = Schemas['LineGuide'];
 
 function flat(value: unknown, path: string, out: Map<string, string>) {
   if (Array.isArray(value)) {
     const named = value.every((v) => v && typeof v === 'object' && 'name' in v);
-    if (named) for (const v of value) flat(v, `${path}${path ? ' › ' : ''}${(v as { name: string }).name}`, out);
+    if (path.endsWith('› points')) out.set(path.replace(/ › points$/, ''), regionPlace(value as number[][]));
+    else if (named) for (const v of value) flat(v, `${path}${path ? ' › ' : ''}${(v as { name: string }).name}`, out);
     else out.set(path, value.join(', ') || 'none');
   } else if (value && typeof value === 'object') {
     for (const [k, v] of Object.entries(value)) if (!(k === 'name' && path)) flat(v, path === 'roles' || !path ? k : `${path} › ${k}`, out);

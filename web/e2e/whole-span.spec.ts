@@ -1,0 +1,49 @@
+// Many drawings at once, over the lanes: what marking a span as ready would pass over is asked, a span is returned with one note, one undo
+// takes all of it back.
+import { expect, test } from '@playwright/test';
+import { place, signIn } from './people';
+
+test('a span is marked as ready without what must be fixed, returned with one note, and taken back', async ({ page }) => {
+  const base = await signIn(page, 'Ilse Marrow');
+  await place(page, 'Checks');
+  await page.getByRole('link', { name: 'Shot 012, delivery' }).click();
+  const lanes = page.getByRole('button', { name: 'Show lanes' });
+  if (await lanes.count()) await lanes.click();
+  const options = page.locator('[role=option]');
+  const [a, b] = [await options.nth(13).boundingBox(), await options.nth(20).boundingBox()];
+  if (!a || !b) throw new Error('the lanes are not there');
+  await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2);
+  await page.mouse.down();
+  await page.mouse.move((a.x + b.x) / 2, a.y + a.height / 2, { steps: 5 });
+  await page.mouse.move(b.x + b.width / 2, b.y + b.height / 2, { steps: 5 });
+  await page.mouse.up();
+  await expect(page.getByText(/^8 drawings, \d+ to \d+$/)).toBeVisible();
+  const delivery = new URL(page.url()).pathname.split('/').pop();
+  const states = async () => {
+    const { drawings } = await (await page.request.get(`${base}/deliveries/${delivery}`)).json();
+    return (drawings as { standing: string }[]).slice(13, 21).map((d) => d.standing);
+  };
+  const before = await states();
+  const open = before.filter((s) => !['ready', 'returned'].includes(s)).length;
+  const must = before.filter((s) => ['goes-back', 'not-checked'].includes(s)).length;
+  expect(must).toBeGreaterThan(0);
+  // What must be fixed is named, and left.
+  await page
+    .getByRole('button', { name: `Mark ${open} as ready` })
+    .last()
+    .click();
+  await expect(page.getByRole('alert').filter({ hasText: 'must be fixed' })).toBeVisible();
+  await page.getByRole('button', { name: `Mark the other ${open - must} as ready` }).click();
+  await expect.poll(async () => (await states()).filter((s) => ['goes-back', 'not-checked'].includes(s)).length).toBe(must);
+  await expect.poll(async () => (await states()).filter((s) => s === 'ready').length).toBe(8 - must - before.filter((s) => s === 'returned').length);
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
+  await expect.poll(states).toEqual(before);
+  // Returned together they have one note.
+  await page.getByRole('button', { name: `Return ${open} with a note` }).click();
+  await page.getByLabel(`note for all ${open}`).fill('the contour is too heavy in all of these');
+  await page.getByRole('button', { name: `Return ${open}`, exact: true }).click();
+  await expect(page.getByText(`${open} drawings returned`)).toBeVisible();
+  await expect.poll(async () => (await states()).filter((s) => s === 'returned').length).toBe(open + before.filter((s) => s === 'returned').length);
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
+  await expect.poll(states).toEqual(before);
+});

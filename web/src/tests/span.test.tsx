@@ -1,0 +1,67 @@
+// @vitest-environment jsdom
+// Many drawings at once: what marking them as ready would pass over is said and asked once; returned together they have one note.
+import { cleanup, fireEvent, render, screen } from '@testing-library/react';
+import { afterEach, expect, test, vi } from 'vitest';
+import type { Schemas } from '../api/client';
+import { SpanBar } from '../checks/SpanBar';
+
+afterEach(cleanup);
+
+const drawing = (n: number, standing: string) =>
+  ({ id: `d${n}`, file: `${n}.png`, manifest: { drawing: String(n) }, standing }) as unknown as Schemas['DrawingSummary'];
+
+function shown(standings: string[], lead = true) {
+  const [onReady, onReturn, onClear] = [vi.fn(), vi.fn(), vi.fn()];
+  const of = standings.map((s, i) => drawing(i + 1, s));
+  const open = of.filter((d) => !['ready', 'returned'].includes(d.standing));
+  const bar = { lead, folded: false, play: null, onReady, onReturn, onClear, onFold: () => {} };
+  render(<SpanBar span={{ of, open, from: '1', to: String(of.length) }} {...bar} />);
+  return { onReady, onReturn, onClear, open };
+}
+const click = (name: string) => fireEvent.click(screen.getByRole('button', { name }));
+
+test('a span without a fault is marked as ready in one step', () => {
+  const { onReady, open } = shown(['may-go-on', 'ready', 'open']);
+  click('Mark 2 as ready');
+  expect(onReady).toHaveBeenCalledWith(open);
+});
+
+test('what must be fixed and what could not be checked is named, and asked for once', () => {
+  const { onReady, open } = shown(['may-go-on', 'goes-back', 'not-checked', 'may-go-on']);
+  click('Mark 4 as ready');
+  expect(onReady).not.toHaveBeenCalled();
+  expect(screen.getByRole('alert').textContent).toContain('2 must be fixed; 3 could not be checked.');
+  click('Cancel');
+  expect(screen.queryByRole('alert')).toBeNull();
+  click('Mark 4 as ready');
+  click('Mark the other 2 as ready');
+  expect(onReady.mock.calls[0]?.[0].map((d: { id: string }) => d.id)).toEqual(['d1', 'd4']);
+  click('Mark 4 as ready');
+  click('Mark all 4 all the same');
+  expect(onReady).toHaveBeenLastCalledWith(open);
+});
+
+test('many that must be fixed are told by the first eight', () => {
+  shown(Array.from({ length: 11 }, () => 'goes-back'));
+  click('Mark 11 as ready');
+  expect(screen.getByRole('alert').textContent).toContain('1, 2, 3, 4, 5, 6, 7, 8 and 3 more must be fixed.');
+  expect(screen.queryByRole('button', { name: /^Mark the other/ })).toBeNull();
+});
+
+test('a span is returned with one note, never with none', () => {
+  const { onReturn, open } = shown(['may-go-on', 'goes-back']);
+  click('Return 2 with a note');
+  const note = screen.getByLabelText('note for all 2');
+  fireEvent.change(note, { target: { value: '   ' } });
+  fireEvent.submit(note);
+  expect(onReturn).not.toHaveBeenCalled();
+  fireEvent.change(note, { target: { value: ' the contour is heavy ' } });
+  fireEvent.submit(note);
+  expect(onReturn).toHaveBeenCalledWith(open, 'the contour is heavy');
+  expect(screen.queryByLabelText('note for all 2')).toBeNull();
+});
+
+test('who is no lead decides nothing', () => {
+  shown(['may-go-on', 'goes-back'], false);
+  expect(screen.queryByRole('button', { name: /Mark|Return/ })).toBeNull();
+});

@@ -24,7 +24,7 @@ test('a span is marked as ready without what must be fixed, returned with one no
     return (drawings as { standing: string }[]).slice(13, 21).map((d) => d.standing);
   };
   const before = await states();
-  const open = before.filter((s) => !['ready', 'returned'].includes(s)).length;
+  const open = before.filter((s) => !['handed-on', 'returned'].includes(s)).length;
   const must = before.filter((s) => ['goes-back', 'not-checked'].includes(s)).length;
   expect(must).toBeGreaterThan(0);
   // What must be fixed is named, and left.
@@ -35,7 +35,7 @@ test('a span is marked as ready without what must be fixed, returned with one no
   await expect(page.getByRole('alert').filter({ hasText: 'must be fixed' })).toBeVisible();
   await page.getByRole('button', { name: `Mark the other ${open - must} as ready` }).click();
   await expect.poll(async () => (await states()).filter((s) => ['goes-back', 'not-checked'].includes(s)).length).toBe(must);
-  await expect.poll(async () => (await states()).filter((s) => s === 'ready').length).toBe(8 - must - before.filter((s) => s === 'returned').length);
+  await expect.poll(async () => (await states()).filter((s) => s === 'handed-on').length).toBe(open - must + before.filter((s) => s === 'handed-on').length);
   await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
   await expect.poll(states).toEqual(before);
   // Returned together they have one note.

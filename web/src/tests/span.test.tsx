@@ -13,7 +13,7 @@ const drawing = (n: number, standing: string) =>
 function shown(standings: string[], lead = true) {
   const [onReady, onReturn, onClear] = [vi.fn(), vi.fn(), vi.fn()];
   const of = standings.map((s, i) => drawing(i + 1, s));
-  const open = of.filter((d) => !['ready', 'returned'].includes(d.standing));
+  const open = of.filter((d) => !['handed-on', 'returned'].includes(d.standing));
   const bar = { lead, folded: false, play: null, onReady, onReturn, onClear, onFold: () => {} };
   render(<SpanBar span={{ of, open, from: '1', to: String(of.length) }} {...bar} />);
   return { onReady, onReturn, onClear, open };
@@ -21,7 +21,7 @@ function shown(standings: string[], lead = true) {
 const click = (name: string) => fireEvent.click(screen.getByRole('button', { name }));
 
 test('a span without a fault is marked as ready in one step', () => {
-  const { onReady, open } = shown(['may-go-on', 'ready', 'open']);
+  const { onReady, open } = shown(['may-go-on', 'handed-on', 'open']);
   click('Mark 2 as ready');
   expect(onReady).toHaveBeenCalledWith(open);
 });

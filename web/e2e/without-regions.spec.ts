@@ -63,7 +63,7 @@ test('what is left out on a drawing is in the guide, and counts when the deliver
   await regions.getByLabel(`what lies in region ${last}`).blur();
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(regions.getByLabel(`what lies in region ${last}`)).toHaveValue('a stamp');
-  await regions.getByLabel(`measure region ${last} again`).click();
+  await regions.getByLabel(`Remove region ${last}`).click();
   await page.getByRole('button', { name: `Save as version ${now.version + 1}` }).click();
   await expect(page.getByRole('button', { name: `Save as version ${now.version + 2}` })).toBeVisible();
   expect(((await (await page.request.get(`${base}/guides`)).json())[0].guide.left_out ?? []).map((q: { name: string }) => q.name)).not.toContain('a stamp');

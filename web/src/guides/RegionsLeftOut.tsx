@@ -60,8 +60,8 @@ export function RegionsLeftOut({ guide, lead, onChange }: { guide: Guide; lead: 
                 <td className="soft">{regionPlace(r.points)}</td>
                 <td>
                   {lead && (
-                    <button type="button" className="btn-word" aria-label={`measure region ${i + 1} again`} onClick={() => set(i, null)}>
-                      Take out
+                    <button type="button" className="btn-word" aria-label={`Remove region ${i + 1}`} onClick={() => set(i, null)}>
+                      Remove
                     </button>
                   )}
                 </td>

@@ -32,7 +32,7 @@ test('a region is renamed, moved to every shot and taken out, and never left wit
   expect(changed).toHaveBeenCalledTimes(1);
   fireEvent.blur(screen.getByLabelText('shot of region 1'), { target: { value: '' } });
   expect(changed.mock.calls[1]?.[0].left_out[0].shot).toBeNull();
-  fireEvent.click(screen.getByLabelText('measure region 2 again'));
+  fireEvent.click(screen.getByLabelText('Remove region 2'));
   expect(changed.mock.calls[2]?.[0].left_out).toEqual([slate]);
 });
 

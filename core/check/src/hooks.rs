@@ -38,7 +38,8 @@ fn hook(line: &Line, side: usize, width: f64, hook_px: f64, other_ink: &impl Fn(
     // The turn, and as much again before it.
     let near = places(hook_px.max(NEAR_WIDTHS * width)).min(n - 1);
     let arm = places(0.6 * width).max(2);
-    if n < 4 * arm || !ends_free(line, side, width, near) {
+    // An end at masked ink or another role's is where the line goes on unseen.
+    if n < 4 * arm || line.against[side] || !ends_free(line, side, width, near) {
         return None;
     }
     // Directions from the tip inward, unwound; the cap's own shape is none of the line's.

@@ -68,13 +68,13 @@ pub fn classify(picture: &Picture, plan: &Plan, layer_role: Option<usize>, scann
         let c = Classifier { picture, targets, paper: Paper::Colour([255; 3]), fixed, blend: Blend::Linear, memo: Memo::new(), clean: false };
         return c.run(plan, planes).0;
     }
-    let paper = find_paper(picture);
+    let (paper, black) = find_paper(picture);
     let targets = targets(picture, plan, &paper, fixed);
     let ground = if let Paper::Colour(p) = paper { Some(p) } else { None };
     let inks: Vec<Rgb> = targets.iter().map(Target::rgb).collect();
-    // Several inks of one class cannot be told apart by their mixtures with the paper alone.
+    // Several inks of one class cannot be told apart by their mixtures with the paper alone; a page's blacks may be more than its paper.
     let several = (1..targets.len()).any(|k| targets[..k].iter().any(|t| t.class == targets[k].class));
-    if (several || flats::has_more(picture, ground, &inks))
+    if (several || black || flats::has_more(picture, ground, &inks))
         && let Some(ink) = local::classify(picture, plan, fixed, planes)
     {
         return ink;

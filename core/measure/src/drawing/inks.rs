@@ -1,7 +1,7 @@
 //! The paper and the inks of a picture: which colours they have, and how each ink mixes with the paper.
 //!
-//! How: paper is alpha where there is any, else the commonest colour; inks are the guide's colours, and for roles by rest or outline the colours
-//! seen often that are no mixture of another with paper. Limits: one paper a picture. Common practice, no source.
+//! How: paper is alpha where there is any, else the commonest colour, unless that is a page's blacks; inks are the guide's colours, and for roles
+//! by rest or outline the colours seen often that are no mixture of another with paper. Limits: one paper a picture. Common practice, no source.
 
 use palette::{Lab, white_point::D65};
 
@@ -100,8 +100,30 @@ pub(super) enum Paper {
     Colour([u8; 3]),
 }
 
-/// Alpha where there is any; else the commonest colour, which must be light enough to be paper.
-pub(super) fn find_paper(picture: &Picture) -> Paper {
+/// As dark as this (L*), the commonest colour is paper only where nothing that is so much lighter takes this share of the picture.
+const BLACK: f32 = 25.0;
+const LIGHTER: f32 = 40.0;
+const ROOM: f64 = 0.05;
+
+/// The light colour with most pixels, where what has most of all may be a spotted black. `colours` with their pixels.
+pub(super) fn beside_a_black(commonest: Rgb, colours: impl Iterator<Item = (Rgb, usize)>) -> Option<Rgb> {
+    let dark = lab_of(commonest).l;
+    if dark >= BLACK {
+        return None;
+    }
+    let (mut light, mut all, mut most) = (0, 0, (0, None));
+    for (c, n) in colours {
+        all += n;
+        if lab_of(c).l > dark + LIGHTER {
+            light += n;
+            most = most.max((n, Some(c)));
+        }
+    }
+    most.1.filter(|_| light as f64 > ROOM * all as f64)
+}
+
+/// Alpha where there is any; else the commonest colour, and whether that may be a black.
+pub(super) fn find_paper(picture: &Picture) -> (Paper, bool) {
     let n = picture.width * picture.height;
     let step = (n / 4000).max(1);
     // A step that shares no factor with the row length looks at every column.
@@ -112,11 +134,12 @@ pub(super) fn find_paper(picture: &Picture) -> Paper {
         if p[3] < 128 { clear += 1 } else { colours.push([p[0], p[1], p[2]]) }
     }
     if clear * 20 > clear + colours.len() {
-        return Paper::Clear;
+        return (Paper::Clear, false);
     }
     colours.sort_unstable();
     let commonest = colours.chunk_by(|a, b| a == b).max_by_key(|c| (c.len(), c[0].map(u32::from).iter().sum::<u32>()));
-    Paper::Colour(commonest.map_or([255; 3], |c| c[0]))
+    let paper = commonest.map_or([255; 3], |c| c[0]);
+    (Paper::Colour(paper), beside_a_black(paper, colours.chunk_by(|a, b| a == b).map(|c| (c[0], c.len()))).is_some())
 }
 
 /// The colours that ink may have in a scan, from which the paper has been taken.

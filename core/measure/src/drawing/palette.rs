@@ -6,6 +6,7 @@ use std::collections::HashMap;
 
 use palette::{Lab, white_point::D65};
 
+use super::inks::beside_a_black;
 use crate::{
     Picture,
     colour::{Rgb, delta_e, lab_of},
@@ -36,9 +37,12 @@ pub fn inks(picture: &Picture) -> Vec<Rgb> {
     }
     let mut all: Vec<(Rgb, usize)> = solid.into_iter().filter(|s| s.1 >= LEAST_PX).collect();
     all.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(&b.0)));
-    // Where the paper is not clear, it is the colour with most pixels.
+    // Where the paper is not clear, it is the colour with most pixels that is no black.
     let clear = picture.rgba.as_chunks::<4>().0.iter().filter(|p| p[3] == 0).count() * 2 > w * h;
-    let white = if clear || all.is_empty() { [255; 3] } else { all[0].0 };
+    let white = match all.first() {
+        Some((most, _)) if !clear => beside_a_black(*most, all.iter().copied()).unwrap_or(*most),
+        _ => [255; 3],
+    };
     let mut out: Vec<(Rgb, Lab<D65, f32>)> = Vec::new();
     let paper = lab_of(white);
     for (c, _) in all {

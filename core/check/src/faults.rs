@@ -88,7 +88,7 @@ impl Judged<'_> {
             // An end that lies on or against other ink, straight ahead or aside, is not seen whole.
             let n = line.points.len();
             let shown = (taper_px / line.step_px) as usize;
-            let covered = (0..shown.min(n)).any(|k| line.points[if side == 0 { k } else { n - 1 - k }].place == Place::Blocked);
+            let covered = (0..shown.min(n)).any(|k| line.points[if side == 0 { k } else { n - 1 - k }].place.is_hidden());
             let against = covered || line.against[side] || self.around.other(self.role, place, 0.5 * body + 1.5);
             if !against && !self.cut_by_page(place) {
                 out.push(Fault::new(kind, place, None, taper_px / body, eddymist_measure::TAPER_WIDTHS));

@@ -36,9 +36,15 @@ fn not_checked(guide: &LineGuide, check: &DrawingCheck) -> Option<String> {
     let judged = |r: &&RoleCheck| guide.roles.iter().any(|g| g.judge && g.name == r.role);
     let roles: Vec<&RoleCheck> = check.roles.iter().filter(judged).collect();
     let whole: f64 = roles.iter().map(|r| r.length_px).sum();
+    if roles.iter().any(|r| r.unread_px.contains_key(&Unread::Photo)) {
+        return Some("It is a photo. Scan the drawing or export it, or mark this as not a drawing.".into());
+    }
     if roles.iter().all(|r| r.weight_px.is_none()) {
         if !guide.roles.iter().any(|g| g.judge) {
             return None;
+        }
+        if let Some(worst) = most_unread(roles.iter().copied().filter(|r| r.length_px > 0.0 && !r.unread_px.is_empty())) {
+            return Some(says(worst, guide.limits.least_measured));
         }
         return Some(if check.masked.is_empty() {
             "No line of a checked role could be measured. Compare the guide’s roles with this drawing’s colours and layers.".into()
@@ -46,11 +52,13 @@ fn not_checked(guide: &LineGuide, check: &DrawingCheck) -> Option<String> {
             "No line could be measured: the ink is solid shapes or tone. Hand in the line layer alone, or mark this as not a drawing.".into()
         });
     }
-    let worst = roles
-        .iter()
-        .filter(|r| r.verdict == Some(Verdict::NotChecked) && r.length_px >= TELLING * whole)
-        .max_by(|a, b| a.unread_px.values().sum::<f64>().total_cmp(&b.unread_px.values().sum()))?;
+    let worst = most_unread(roles.iter().copied().filter(|r| r.verdict == Some(Verdict::NotChecked) && r.length_px >= TELLING * whole))?;
     Some(says(worst, guide.limits.least_measured))
+}
+
+fn most_unread<'a>(roles: impl Iterator<Item = &'a RoleCheck>) -> Option<&'a RoleCheck> {
+    let unread = |r: &RoleCheck| r.unread_px.values().sum::<f64>();
+    roles.max_by(|a, b| unread(a).total_cmp(&unread(b)))
 }
 
 /// What share of what should be measured was.
@@ -69,7 +77,7 @@ fn says(r: &RoleCheck, least: f64) -> String {
         Unread::Leans => "leans on blacks, on other ink or nearly on other lines; hand in the line layer alone",
         Unread::Soft => "is too soft to measure; export it again at full size",
         Unread::Masked => "lies in tone; hand in the line layer alone",
-        Unread::Photo => "is a photo’s; scan it",
+        Unread::Photo => "is a photo’s; scan the drawing",
         Unread::Ground => "lies on a ground that could not be told from it; hand in the line layer alone",
     };
     format!("Only {percent:.0} % of {} could be measured (at least {:.0} %): {px:.0} px of it {because}, or leave the region out.", r.role, 100.0 * least)

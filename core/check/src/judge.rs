@@ -5,7 +5,11 @@
 
 use std::collections::BTreeMap;
 
-use eddymist_measure::drawing::{self, DrawingLines, End, Line, Look, Place};
+use eddymist_measure::{
+    drawing::{self, DrawingLines, End, Line, LinePoint, Look, Place, edge_px},
+    source::Kind,
+    stats::median,
+};
 
 use crate::{
     NamedLayer, WeighedDrawing, WeighedLine,
@@ -69,6 +73,9 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
     }
     let left_out: Vec<LeftOut> = guide.left_out.iter().filter(|r| r.on(manifest.get("shot"))).map(|r| r.scaled(scale)).collect();
     leave_out(&mut lines, &left_out);
+    lines.roles.iter_mut().flat_map(|r| &mut r.lines).for_each(soften);
+    // Of a photo one thing is said, and nothing judged.
+    let photo = layers.first().is_some_and(|l| l.picture.kind == Kind::Photo);
     let mut check = DrawingCheck {
         file: file.into(),
         width_px: w.round() as u32,
@@ -78,7 +85,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         source: None,
         hand_on: None,
         why: None,
-        warnings: words::of_page([w, h], [guide.page.width_px, guide.page.height_px]).into_iter().collect(),
+        warnings: if photo { vec![words::PHOTO.into()] } else { words::of_page([w, h], [guide.page.width_px, guide.page.height_px]).into_iter().collect() },
         left_out,
         manifest: manifest.clone(),
         roles: Vec::new(),
@@ -94,10 +101,11 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         if found.lines.is_empty() {
             continue;
         }
-        let judged = weight.filter(|_| role.judge);
+        let checked = weight.filter(|_| role.judge);
+        let judged = checked.filter(|_| !photo);
         let standing: Vec<Vec<(f64, Standing)>> =
             found.lines.iter().map(|l| judged.map_or_else(|| vec![(0.0, Standing::Unmeasured); l.points.len()], |w| standings(l, &w))).collect();
-        let here = InDrawing { guide, role, weight: judged, own };
+        let here = InDrawing { guide, role, weight: checked, own, photo };
         check.roles.push(here.check(found, &standing));
         check.warnings.extend(judged.and_then(|_| words::of_opacity(&role.name, found.opacity)));
         for (line, s) in found.lines.iter().zip(&standing) {
@@ -115,14 +123,16 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         check.print = losses(print, px_per_mm * scale, &named);
     }
     one_cause::merge(guide, &mut check);
-    check.findings.extend(words::of_islands(guide, &limits, &islands, oversampled));
+    if !photo {
+        check.findings.extend(words::of_islands(guide, &limits, &islands, oversampled));
+    }
     check.findings.retain(|f| !guide.off.contains(&f.kind) && !check.left_out.iter().any(|r| r.holds(f.x, f.y)));
     check.findings.sort_by(|a, b| {
         let off = |f: &Finding| (f.value.max(1e-3) / f.limit.max(1e-3)).ln().abs() * f.length_px.unwrap_or(1.0);
         b.must_mend.cmp(&a.must_mend).then(off(b).total_cmp(&off(a)))
     });
     suggest(guide, &mut check);
-    if islands.gaps_left > 0 {
+    if islands.gaps_left > 0 && !photo {
         check.not_listed.insert(FindingKind::Gap, islands.gaps_left);
     }
     for f in check.findings.drain(MOST_FINDINGS.min(check.findings.len())..) {
@@ -140,6 +150,18 @@ fn leave_out(lines: &mut DrawingLines, regions: &[LeftOut]) {
         if regions.iter().any(|r| r.holds(f64::from(p.x), f64::from(p.y))) {
             p.place = Place::LeftOut;
         }
+    }
+}
+
+/// Takes the places of a line whose edges are wider than it is: of its width nothing can be said that its colour does not decide.
+fn soften(line: &mut Line) {
+    let own = |p: &LinePoint| matches!(p.place, Place::Body | Place::Unclear);
+    let body = || line.points.iter().filter(|p| own(p));
+    let of = |what: fn(&LinePoint) -> f64| median(&body().map(what).collect::<Vec<_>>());
+    if let (Some(edge), Some(width)) = (of(|p| edge_px(f64::from(p.edge))), of(|p| f64::from(p.width)))
+        && edge > width
+    {
+        line.points.iter_mut().filter(|p| own(p)).for_each(|p| p.place = Place::Soft);
     }
 }
 
@@ -174,7 +196,7 @@ pub(crate) fn weighed(role: usize, line: &Line, standing: &[(f64, Standing)]) ->
     let mut letters = String::new();
     let n = line.points.len();
     // Where nothing could be measured the overlay is no wider than the line beside it.
-    let widths = line.known_widths(|p| matches!(p, Place::Blocked | Place::Junction));
+    let widths = line.known_widths(|p| p.is_hidden() || p == Place::Junction);
     for i in (0..n).step_by(2).chain(n.is_multiple_of(2).then(|| n - 1)) {
         let p = &line.points[i];
         places.extend([p.x, p.y, p.width.min(widths[i] as f32)].map(|v| (v * 10.0).round() as i32));

@@ -27,6 +27,8 @@ pub(crate) struct InDrawing<'a> {
     pub weight: Option<Weight>,
     /// What the measure itself may be off by.
     pub own: Own,
+    /// It is looked at in a photo.
+    pub photo: bool,
 }
 
 impl InDrawing<'_> {
@@ -38,13 +40,20 @@ impl InDrawing<'_> {
             let count = |place: Place| line.points.iter().filter(|p| p.place == place).count() as f64 * each;
             length_px += line.length_px() - count(Place::LeftOut);
             measured_px += count(Place::Body);
-            *unread.entry(Unread::Leans).or_insert(0.0) += count(Place::Blocked);
+            for (reason, place) in [(Unread::Leans, Place::Blocked), (Unread::Ground, Place::Unclear), (Unread::Soft, Place::Soft)] {
+                *unread.entry(reason).or_insert(0.0) += count(place);
+            }
         }
         if let Some(w) = self.weight.or(self.role.weight_px) {
             unread.insert(Unread::Masked, found.toned_px2 / w.target.max(0.1));
         }
+        // Of a photo no length is known in the page's pixels.
+        if self.photo {
+            unread = BTreeMap::from([(Unread::Photo, measured_px)]);
+            measured_px = 0.0;
+        }
         unread.retain(|_, px| *px >= 0.5);
-        let mut widths: Vec<f64> = body(&found.lines).collect();
+        let mut widths: Vec<f64> = body(&found.lines).filter(|_| !self.photo).collect();
         let stats = weigh(&mut widths, &found.lines, self.own);
         let tapers: Vec<f64> = found
             .lines
@@ -71,7 +80,7 @@ impl InDrawing<'_> {
                 _ => None,
             }),
             weight_px: stats,
-            tapers_px: median(&tapers).map(|median| Tapers { median, ends: tapers.len() as u32 }),
+            tapers_px: median(&tapers).filter(|_| !self.photo).map(|median| Tapers { median, ends: tapers.len() as u32 }),
             hatching: hatching(&found.lines),
         }
     }

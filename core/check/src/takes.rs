@@ -12,7 +12,7 @@ use crate::{
     document::{Dismissed, DrawingCheck, Finding, Manifest},
     guide::LineGuide,
     hand_on::suggest,
-    register::register,
+    register::{Move, register},
 };
 
 /// Findings nearer than this are one, px of the page; longer ones may differ by half their length along their line.
@@ -32,6 +32,9 @@ pub struct Compared {
     pub stands: Vec<[usize; 2]>,
     /// Of the later take: not there before.
     pub new: Vec<usize>,
+    /// Of two scans: how the earlier lies on the later.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub laid: Option<Move>,
 }
 
 /// A finding that somebody calls meant.
@@ -96,14 +99,21 @@ fn one(a: &Finding, b: &Finding, earlier: &Take, later: &Take, k: f64) -> Option
     (d <= NEAR_PX * scale || earlier.on_one_line(p, q, k, NEAR_PX * scale) || later.on_one_line(p, q, 1.0, NEAR_PX * scale)).then_some(d)
 }
 
+/// How one scan is to be moved to lie on another; none where either is no scan, their sizes differ, or they have too little in common.
+pub fn laid(guide: &LineGuide, from: &Take, onto: &Take) -> Option<Move> {
+    let scan = |t: &Take| t.check.source.as_ref().is_some_and(|s| s.kind != Kind::Drawing);
+    (scan(from) && scan(onto) && from.check.width_px == onto.check.width_px)
+        .then(|| register(guide, from.lines, onto.lines, f64::from(onto.check.width_px)))
+        .flatten()
+}
+
 /// The earlier take's findings held against the later's; places are brought to the later's size.
 pub fn compare(guide: &LineGuide, earlier: &Take, later: &Take) -> Compared {
     let k = f64::from(later.check.width_px) / f64::from(earlier.check.width_px.max(1));
     // Two scans are laid on one another first.
-    let scans = [earlier, later].iter().all(|t| t.check.source.as_ref().is_some_and(|s| s.kind != Kind::Drawing)) && k == 1.0;
-    let moves = if scans { register(guide, earlier.lines, later.lines, f64::from(later.check.width_px)) } else { None };
-    let laid = moves.map(|m| m.lines(earlier.lines));
-    let earlier = &Take { check: earlier.check, lines: laid.as_deref().unwrap_or(earlier.lines) };
+    let moves = laid(guide, earlier, later);
+    let lines = moves.map(|m| m.lines(earlier.lines));
+    let earlier = &Take { check: earlier.check, lines: lines.as_deref().unwrap_or(earlier.lines) };
     let place = |f: &Finding| moves.map_or([f.x * k, f.y * k], |m| m.of([f.x, f.y]));
     let moved: Vec<Finding> = earlier
         .check
@@ -129,25 +139,27 @@ pub fn compare(guide: &LineGuide, earlier: &Take, later: &Take) -> Compared {
     }
     stands.sort_by_key(|s| s[1]);
     let left = |v: Vec<bool>| v.into_iter().enumerate().filter_map(|(i, left)| left.then_some(i)).collect();
-    Compared { mended: left(gone), stands, new: left(fresh) }
+    Compared { mended: left(gone), stands, new: left(fresh), laid: moves }
 }
 
-/// The dismissals of an earlier take that hold in the later: the finding is there again and the line about it is the same.
-pub fn carried(dismissed: &[Dismissal], earlier: &Take, later: &Take) -> Vec<Dismissal> {
-    if earlier.check.width_px != later.check.width_px {
+/// The dismissals of an earlier take that hold in the later, with their numbers: the finding is there again and the line about it is the same.
+pub fn carried(guide: &LineGuide, dismissed: &[Dismissal], earlier: &Take, later: &Take) -> Vec<(usize, Dismissal)> {
+    if earlier.check.width_px != later.check.width_px || dismissed.is_empty() {
         return Vec::new();
     }
-    dismissed
-        .iter()
-        .filter_map(|d| {
-            let found = later.check.findings.iter().filter_map(|f| Some((one(&d.finding, f, earlier, later, 1.0)?, f)));
-            let found = found.min_by(|a, b| a.0.total_cmp(&b.0))?.1;
-            let reach = (40.0 * later.check.scale).max(0.5 * found.length_px.unwrap_or(0.0));
-            let at = [d.finding.x, d.finding.y];
-            let same = within(earlier.lines, later.lines, at, reach) && within(later.lines, earlier.lines, at, reach);
-            same.then(|| Dismissal { finding: found.clone(), ..d.clone() })
-        })
-        .collect()
+    let moves = laid(guide, earlier, later);
+    let lines = moves.map(|m| m.lines(earlier.lines));
+    let earlier = &Take { check: earlier.check, lines: lines.as_deref().unwrap_or(earlier.lines) };
+    let holds = |d: &Dismissal| {
+        let [x, y] = moves.map_or([d.finding.x, d.finding.y], |m| m.of([d.finding.x, d.finding.y]));
+        let was = Finding { x, y, ..d.finding.clone() };
+        let found = later.check.findings.iter().filter_map(|f| Some((one(&was, f, earlier, later, 1.0)?, f)));
+        let found = found.min_by(|a, b| a.0.total_cmp(&b.0))?.1;
+        let reach = (40.0 * later.check.scale).max(0.5 * found.length_px.unwrap_or(0.0));
+        let same = within(earlier.lines, later.lines, [x, y], reach) && within(later.lines, earlier.lines, [x, y], reach);
+        same.then(|| Dismissal { finding: found.clone(), ..d.clone() })
+    };
+    dismissed.iter().enumerate().filter_map(|(k, d)| Some((k, holds(d)?))).collect()
 }
 
 /// A place of a line with its role: x, y, width in px.

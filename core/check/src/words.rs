@@ -1,13 +1,16 @@
 //! Findings in the words of a person: what is wrong, how much, and what the guide asks.
 
 use eddymist_ink::{picture::Picture, traced::borders};
-use eddymist_measure::drawing::{
-    gaps::Region,
-    islands::{Island, Islands},
+use eddymist_measure::{
+    colour::{delta_e, lab_of},
+    drawing::{
+        gaps::Region,
+        islands::{Island, Islands, OffPalette},
+    },
 };
 
 use crate::{
-    document::{Finding, FindingKind},
+    document::{Finding, FindingKind, StretchPlace},
     fault::Fault,
     guide::{Limits, LineGuide, Role, Weight},
     hooks::HOOK_DEG,
@@ -60,10 +63,20 @@ pub fn of_islands(guide: &LineGuide, limits: &Limits, found: &Islands, oversampl
             out.push(finding(FindingKind::Pinhole, role_name(i.role), (i.x, i.y), area, limits.pinhole_px2, says));
         }
     }
-    for o in &found.off {
+    for of_one in alike(&found.off) {
+        let o = of_one[0];
         let [r, g, b] = o.rgb;
-        let says = format!("off-palette: #{r:02x}{g:02x}{b:02x} is {:.0} ΔE from the nearest role's colour (limit {:.0})", o.delta_e, o.tolerance);
-        out.push(finding(FindingKind::OffPalette, None, (o.x, o.y), o.delta_e, o.tolerance, says));
+        let far = format!("#{r:02x}{g:02x}{b:02x} is {:.0} ΔE from the nearest role's colour (limit {:.0})", o.delta_e, o.tolerance);
+        let n = of_one.len();
+        if n < MANY_PATCHES {
+            let one = |o: &&OffPalette| finding(FindingKind::OffPalette, None, (o.x, o.y), o.delta_e, o.tolerance, format!("off-palette: {far}"));
+            out.extend(of_one.iter().map(one));
+            continue;
+        }
+        let says = format!("off-palette in {n} places: {far}. A rough under the ink, or a role that the guide lacks?");
+        let mut f = finding(FindingKind::OffPalette, None, (o.x, o.y), o.delta_e, o.tolerance, says);
+        f.stretches = of_one.iter().take(MOST_STRETCHES).map(|o| StretchPlace { x: o.x / k, y: o.y / k, length_px: o.area_px2.sqrt() / k }).collect();
+        out.push(f);
     }
     for g in &found.gaps {
         let [a, b] = g.points;
@@ -78,6 +91,26 @@ pub fn of_islands(guide: &LineGuide, limits: &Limits, found: &Islands, oversampl
     }
     out
 }
+
+/// Off-palette patches by their colour, the largest first in each.
+fn alike(off: &[OffPalette]) -> Vec<Vec<&OffPalette>> {
+    let mut all: Vec<&OffPalette> = off.iter().collect();
+    all.sort_by(|a, b| b.area_px2.total_cmp(&a.area_px2));
+    let mut out: Vec<Vec<&OffPalette>> = Vec::new();
+    for o in all {
+        let own = lab_of(o.rgb);
+        match out.iter_mut().find(|same| delta_e(lab_of(same[0].rgb), own) < ONE_COLOUR) {
+            Some(same) => same.push(o),
+            None => out.push(vec![o]),
+        }
+    }
+    out
+}
+
+/// Patches nearer than this are of one colour, CIEDE2000; so many of them are one finding, whose places are listed up to a number.
+const ONE_COLOUR: f32 = 6.0;
+const MANY_PATCHES: usize = 4;
+const MOST_STRETCHES: usize = 200;
 
 /// The border of a region, px of the drawing; its holes are left out.
 fn polygon(r: &Region, k: f64) -> Vec<[f64; 2]> {
@@ -111,6 +144,9 @@ pub fn of_opacity(role: &str, opacity: f64) -> Option<String> {
 
 /// Ink as opaque as this is solid: a rounding, a soft brush's core.
 const OPAQUE: f64 = 0.92;
+
+/// What is said of a photo, in place of everything else.
+pub const PHOTO: &str = "This is a photo of a drawing. How large its lines are on the page cannot be told from it, so weights are not checked, and light and lens would make findings that are not the drawing’s. Scan it, or export it from the program it was drawn in.";
 
 /// What is to be said first of a drawing whose sides are not as the page's.
 pub fn of_page([w, h]: [f64; 2], [page_w, page_h]: [f64; 2]) -> Option<String> {

@@ -4,9 +4,11 @@ use common::{INK, Sheet, guide, role};
 use eddymist_check::{
     DrawingCheck, FindingKind, HandOn, LineGuide, Manifest, WeighedDrawing,
     missing::missing,
+    register::Move,
     summary::{DrawingState, Summary, sentences},
     takes::{Compared, Dismissal, Subject, Take, carried, compare, dismiss, subject},
 };
+use eddymist_measure::source::{Kind, Source};
 use proptest::prelude::*;
 
 mod common;
@@ -62,10 +64,10 @@ fn what_is_meant_no_longer_sends_back_and_stays_so_where_the_line_is_the_same() 
     assert_eq!((Summary::new(&strict(), &check).findings, Summary::new(&strict(), &first.check).must_mend), (0, 1));
     // Another line mended meanwhile: this one is the same, and it holds.
     let again = drawn([5.0, 8.0, 6.0, 6.0, 6.0], 0.0);
-    assert_eq!(carried(std::slice::from_ref(&one), &take(&first), &take(&again)).len(), 1);
+    assert_eq!(carried(&strict(), std::slice::from_ref(&one), &take(&first), &take(&again)).len(), 1);
     // Redrawn three px further down, or another 0.8 px heavier: it is another line, and must be decided on anew.
     for other in [drawn([6.0, 8.0, 6.0, 6.0, 6.0], 3.0), drawn([6.0, 8.8, 6.0, 6.0, 6.0], 0.0), drawn([6.0; 5], 0.0)] {
-        assert!(carried(std::slice::from_ref(&one), &take(&first), &take(&other)).is_empty());
+        assert!(carried(&strict(), std::slice::from_ref(&one), &take(&first), &take(&other)).is_empty());
     }
     // Something new drawn over it: no longer the same either.
     let sheet = [6.0, 8.0, 6.0, 6.0, 6.0].iter().enumerate().fold(Sheet::new(), |s, (k, w)| {
@@ -73,7 +75,46 @@ fn what_is_meant_no_longer_sends_back_and_stays_so_where_the_line_is_the_same() 
         s.line([100.0, y], [700.0, y + 20.0], &[[0.0, *w]], INK)
     });
     let crossed = sheet.line([400.0, 150.0], [400.0, 230.0], &[[0.0, 6.0]], INK).check(&strict());
-    assert!(carried(&[one], &take(&first), &take(&crossed)).is_empty());
+    assert!(carried(&strict(), &[one], &take(&first), &take(&crossed)).is_empty());
+}
+
+/// The same take as it lies on the scanner another time.
+fn lying(d: &WeighedDrawing, m: &Move) -> WeighedDrawing {
+    let mut check = d.check.clone();
+    check.source = Some(Source { kind: Kind::Scan, ..Source::default() });
+    for f in &mut check.findings {
+        [f.x, f.y] = m.of([f.x, f.y]);
+    }
+    WeighedDrawing { check, lines: m.lines(&d.lines) }
+}
+
+#[test]
+fn two_scans_are_laid_on_one_another_before_they_are_compared() {
+    let still = Move { shift_px: [0.0; 2], turn_deg: 0.0, about: [400.0, 300.0], by_marks: false };
+    let lies = Move { shift_px: [17.0, -9.0], turn_deg: 1.2, ..still };
+    let g = strict();
+    // Lines of several directions, or nothing would hold the sheet along them.
+    let sheet = |w: f64| {
+        let lines = [6.0, 8.0, 6.0, w, 6.0].iter().enumerate().fold(Sheet::new(), |s, (k, w)| {
+            let y = 80.0 + 100.0 * k as f64;
+            s.line([150.0, y], [600.0, y + 20.0], &[[0.0, *w]], INK)
+        });
+        lines.line([660.0, 120.0], [640.0, 480.0], &[[0.0, 6.0]], INK).check(&g)
+    };
+    let (first, second) = (lying(&sheet(8.0), &still), lying(&sheet(6.0), &lies));
+    let c = compare(&g, &take(&first), &take(&second));
+    assert_eq!((c.mended.len(), c.stands.len(), c.new.len()), (1, 1, 0), "{c:?}");
+    let laid = c.laid.expect("laid on one another");
+    for p in [[150.0, 80.0], [640.0, 480.0]] {
+        let (a, b) = (laid.of(p), lies.of(p));
+        assert!((a[0] - b[0]).hypot(a[1] - b[1]) < 0.5, "{a:?} {b:?}");
+    }
+    // What was meant stays meant where the line is the same, however the sheet lies.
+    let all: Vec<Dismissal> = first.check.findings.iter().map(|f| Dismissal { finding: f.clone(), by: "Ilse".into(), why: "meant".into() }).collect();
+    assert_eq!((all.len(), carried(&g, &all, &take(&first), &take(&second)).len()), (2, 1));
+    // Drawings made by a program lie as they were made.
+    let drawn = |d: &WeighedDrawing| WeighedDrawing { check: DrawingCheck { source: None, ..d.check.clone() }, lines: d.lines.clone() };
+    assert_eq!(compare(&g, &take(&drawn(&first)), &take(&drawn(&second))).laid, None);
 }
 
 proptest! {

@@ -2148,6 +2148,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/drawings/{id}/laid-on/{onto}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a scanned drawing lies on another */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    onto: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LaidView"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/drawings/{id}/overlay/{kind}": {
         parameters: {
             query?: never;
@@ -6785,6 +6834,8 @@ export interface components {
         };
         /** @description What came of an earlier take's findings; numbers are places in the two lists of findings. */
         Compared: {
+            /** @description Of two scans: how the earlier lies on the later. */
+            laid?: components["schemas"]["Move"] | null;
             /** @description Of the earlier take: no longer there. */
             mended: number[];
             /** @description Of the later take: not there before. */
@@ -7355,6 +7406,10 @@ export interface components {
             id: string;
             name: string;
         };
+        /** @description How one drawing lies on another: only of two scans that have enough in common. */
+        LaidView: {
+            laid?: components["schemas"]["Move"] | null;
+        };
         /** @description One exercise on the bench: closed shapes in mm, the line along y = 0. */
         Lane: {
             /** @description What stands along the ruler: `mm`, `degrees`, or numbers of `dots` or `lines`. */
@@ -7819,6 +7874,16 @@ export interface components {
         ModelSheetView: {
             sha256: string;
             sheet: components["schemas"]["ModelSheet"];
+        };
+        /** @description How a drawing is to be moved to lie on another: turned about the middle of the page, then shifted, px. */
+        Move: {
+            /** @description What it is turned about. */
+            about: number[];
+            /** @description Whether marks for it were there; else it is the best fit of the lines. */
+            by_marks: boolean;
+            shift_px: number[];
+            /** Format: double */
+            turn_deg: number;
         };
         NameRead: {
             /** @description None where neither the name fits nor the manifest has it. */

@@ -7,6 +7,7 @@ import { type Place, pictureUrl, STANDING, verdictWords } from '../parts/picture
 import { Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Deciding } from './Deciding';
+import { DeskFoot } from './DeskFoot';
 import { DeskTools } from './DeskTools';
 import { DrawingPicture, type Tool } from './DrawingView';
 import { Findings } from './Findings';
@@ -15,6 +16,7 @@ import { MeasuredFoot } from './MeasuredFoot';
 import { PinForm } from './PinForm';
 import { RegionForm } from './RegionForm';
 import type { Points } from './region';
+import { drawingQuery, saysLaid, useBehind } from './useBehind';
 import { useNote } from './useNote';
 import { usePictureView } from './usePictureView';
 import { WidthLane } from './WidthLane';
@@ -36,7 +38,6 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const base = `/api/v1/productions/${production.id}`;
   const [finding, setFinding] = useState<number | null>(null);
   const [asDrawn, setAsDrawn] = useState(false);
-  const [behind, setBehind] = useState({ previous: false, next: false });
   const [zoomed, setZoomed] = useState(false);
   const [loupe, setLoupe] = useState(false);
   const [inPrint, setInPrint] = useState(false);
@@ -50,15 +51,9 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   // A region to be left out, or that one is about to be drawn.
   const [region, setRegion] = useState<'drawn' | Points | null>(null);
   const leaving = region === 'drawn';
-  const load = (d: string | undefined) => ({
-    queryKey: ['drawing', d],
-    enabled: !!d,
-    queryFn: () => take(api.GET('/api/v1/productions/{production}/drawings/{id}', { params: { path: { production: production.id, id: d ?? '' } } })),
-  });
-  const one = useQuery({ ...load(row.id), queryKey: ['drawing', row.id, row.standing] });
-  const previous = useQuery({ ...load(before?.id), enabled: behind.previous && !!before });
-  const next = useQuery({ ...load(after?.id), enabled: behind.next && !!after });
+  const one = useQuery({ ...drawingQuery(production.id, row.id), queryKey: ['drawing', row.id, row.standing] });
   const drawing = one.data;
+  const { behind, setBehind, ghosts, says } = useBehind(production.id, drawing, before, after);
   const findings = drawing?.check?.findings ?? [];
   const all = Object.values(drawing?.check?.not_listed ?? {}).reduce((sum, n) => sum + n, findings.length);
   const path = { production: production.id, id: row.id };
@@ -107,6 +102,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const last = drawing?.decisions[drawing.decisions.length - 1];
   const roles = drawing?.check?.roles.filter((r) => r.verdict && r.verdict !== 'within') ?? [];
   const losses = drawing?.check?.print?.length ?? 0;
+  const earlierLies = drawing?.earlier?.compared.laid;
   const url = drawing ? pictureUrl(base, drawing.sha256, drawing.file) : '';
   return (
     <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 320px', gap: 12, alignItems: 'start' }}>
@@ -123,9 +119,13 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           <div style={{ position: 'relative' }}>
             <DrawingPicture
               drawing={drawing}
-              behind={[behind.previous ? previous.data : null, behind.next ? next.data : null]}
+              behind={ghosts}
               image={url}
-              wipe={wipe !== null && drawing.earlier ? { image: pictureUrl(base, drawing.earlier.sha256, drawing.earlier.file), share: wipe } : null}
+              wipe={
+                wipe !== null && drawing.earlier
+                  ? { image: pictureUrl(base, drawing.earlier.sha256, drawing.earlier.file), share: wipe, laid: drawing.earlier.compared.laid }
+                  : null
+              }
               selected={finding}
               onSelect={look}
               asDrawn={asDrawn}
@@ -165,23 +165,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           />
         )}
         {drawing && line !== null && <WidthLane drawing={drawing} line={line} role={roleOf(line)} at={at} onAt={setAt} />}
-        <div className="d-flex justify-content-between flex-wrap px-3 py-1 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
-          <span>
-            {tool === 'note'
-              ? 'Draw on the drawing: it is returned with the note'
-              : tool === 'pin'
-                ? 'Click where something is wrong'
-                : tool === 'region'
-                  ? 'Drag a rectangle, or draw round what is to be left out'
-                  : line === null
-                    ? 'Click a line for its width along its length'
-                    : 'Esc closes the line'}
-          </span>
-          <span className="tight small">
-            <span className="thin">▬ thinner</span> · <span style={{ color: 'var(--ink)' }}>▬ within</span> · <span className="heavy">▬ heavier</span> ·{' '}
-            <span className="soft">▬ not measured</span>
-          </span>
-        </div>
+        <DeskFoot tool={tool} line={line !== null} laid={[...says, ...(wipe !== null && earlierLies ? [saysLaid('The previous take', earlierLies)] : [])]} />
       </div>
       <div className="lanes">
         <div className="px-3 py-2">

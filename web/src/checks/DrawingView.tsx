@@ -4,6 +4,7 @@ import { useMemo, useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { finder, type Place, runs } from '../parts/picture';
 import { outlineOf, type Points } from './region';
+import { type Ghost, type Move, transformOf } from './useBehind';
 import type { PictureView } from './usePictureView';
 
 export type Tool = 'look' | 'pin' | 'note' | 'region';
@@ -11,10 +12,10 @@ export type Tool = 'look' | 'pin' | 'note' | 'region';
 type Props = {
   drawing: Schemas['DrawingView'];
   /** The previous and the next drawing, where they are shown through. */
-  behind: (Schemas['DrawingView'] | null | undefined)[];
+  behind: (Ghost | null)[];
   image: string;
   /** The earlier take's picture, and up to which share of the width it is shown. */
-  wipe: { image: string; share: number } | null;
+  wipe: { image: string; share: number; laid?: Move | null } | null;
   selected: number | null;
   onSelect: (i: number) => void;
   asDrawn: boolean;
@@ -47,7 +48,7 @@ export function DrawingPicture(p: Props) {
   // A click that ends what was drawn chooses nothing.
   const drew = useRef(false);
   const paths = useMemo(() => runs(drawing.lines).sort((a, b) => '-wth'.indexOf(a.standing) - '-wth'.indexOf(b.standing)), [drawing.lines]);
-  const ghosts = useMemo(() => p.behind.map((b) => ({ runs: b ? runs(b.lines) : [], findings: b?.check?.findings ?? [] })), [p.behind]);
+  const ghosts = useMemo(() => p.behind.map((b) => ({ runs: b ? runs(b.drawing.lines) : [], findings: b?.drawing.check?.findings ?? [] })), [p.behind]);
   const nearest = useMemo(() => finder(drawing.lines), [drawing.lines]);
   const { x: x0, y: y0, width: zw, height: zh } = view;
   // What is laid over the drawing has one size on the screen, however near it is seen.
@@ -108,7 +109,7 @@ export function DrawingPicture(p: Props) {
       }}
     >
       {ghosts.map((g, i) => (
-        <g key={i} opacity={i === 0 ? 0.5 : 1 / 3}>
+        <g key={i} opacity={i === 0 ? 0.5 : 1 / 3} transform={transformOf(p.behind[i]?.laid)}>
           {g.runs.map((r, j) => (
             <path key={j} d={r.d} fill="none" stroke="var(--eddy)" strokeWidth={r.width} strokeLinecap="round" />
           ))}
@@ -131,7 +132,7 @@ export function DrawingPicture(p: Props) {
           </clipPath>
           <g clipPath="url(#wiped)">
             <rect width={w} height={h} fill="#fff" />
-            <image href={p.wipe.image} width={w} height={h} />
+            <image href={p.wipe.image} width={w} height={h} transform={transformOf(p.wipe.laid)} />
           </g>
           <line x1={cut} x2={cut} y1={y0} y2={y0 + zh} stroke="var(--eddy)" strokeWidth={2 * k} />
           <text x={cut - 8 * k} y={y0 + 18 * k} fontSize={13 * k} textAnchor="end" fill="var(--ink-soft)">

@@ -22,7 +22,7 @@ use crate::{
     work::picture_bytes,
 };
 use eddymist_store::{
-    model::{Access, AcrossView, Dismiss, DrawingView, EarlierTake, NewPin},
+    model::{Access, AcrossView, Dismiss, DrawingView, EarlierTake, LaidView, NewPin},
     store::{self, decisions::Put, drawings::Stored},
 };
 
@@ -83,6 +83,16 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
         dismissals,
         earlier,
     }))
+}
+
+/// How a drawing is to be moved to lie on another, of this production too.
+pub async fn laid(Extract(state): Extract<State>, access: Access, Path((_, id, onto)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<LaidView>> {
+    let (from, onto) = (own(&state, &access, id).await?, own(&state, &access, onto).await?);
+    let laid = off_thread(move || {
+        let takes = from.check.as_ref().zip(onto.check.as_ref());
+        Ok(takes.and_then(|(a, b)| takes::laid(&onto.guide, &Take { check: a, lines: &from.lines }, &Take { check: b, lines: &onto.lines })))
+    });
+    Ok(Json(LaidView { laid: laid.await? }))
 }
 
 fn checked_text(text: &str, what: &str) -> Answer<String> {

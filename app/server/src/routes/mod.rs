@@ -240,6 +240,7 @@ pub fn api() -> Api {
         .read::<eddymist_check::LineCheck, _, _>(&p("/deliveries/{id}/line-check"), "The findings as a document", deliveries::document)
         .file(&p("/deliveries/{id}/out/{what}"), "findings.csv, overlays-png.zip or overlays-svg.zip", &["text/csv", "application/zip"], deliveries::out)
         .read::<DrawingView, _, _>(&p("/drawings/{id}"), "A drawing with its measured lines", drawings::one)
+        .read::<LaidView, _, _>(&p("/drawings/{id}/laid-on/{onto}"), "How a scanned drawing lies on another", drawings::laid)
         .up_to(DOCUMENT_BYTES)
         .make::<Dismiss, Created, _, _>(&p("/drawings/{id}/dismissals"), "Mark a finding as intended", drawings::dismiss)
         .act::<(), _, _>("delete", &p("/drawings/{id}/dismissals/{dismissal}"), "A finding is no longer marked as intended", drawings::undo_dismissal)

@@ -91,12 +91,11 @@ pub async fn weigh(state: &State, drawing: Uuid) -> Result<(), sqlx::Error> {
             if let (true, Some((production, before))) = (own.iter().all(|d| !d.0.carried), store::drawings::earlier(&state.pool, drawing).await?)
                 && let Some(earlier) = store::drawings::one(&state.pool, production, before).await?
             {
-                let later = Take { check: &weighed.check, lines: &weighed.lines };
-                for (view, meant) in store::decisions::dismissals(&state.pool, before).await? {
-                    if let Some(check) = &earlier.check {
-                        let holds = takes::carried(std::slice::from_ref(&meant), &Take { check, lines: &earlier.lines }, &later);
-                        carried.extend(holds.into_iter().map(|d| (view.id, d)));
-                    }
+                let (views, meant): (Vec<_>, Vec<_>) = store::decisions::dismissals(&state.pool, before).await?.into_iter().unzip();
+                if let Some(check) = &earlier.check {
+                    let later = Take { check: &weighed.check, lines: &weighed.lines };
+                    let holds = takes::carried(&earlier.guide, &meant, &Take { check, lines: &earlier.lines }, &later);
+                    carried.extend(holds.into_iter().map(|(k, d)| (views[k].id, d)));
                 }
             }
             Ok(Found { weighed, meant: own.into_iter().map(|d| d.1).collect(), carried })

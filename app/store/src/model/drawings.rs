@@ -2,6 +2,7 @@
 
 use eddymist_check::{
     DrawingCheck, Finding, Manifest, WeighedLine,
+    register::Move,
     summary::{DrawingState, Summary},
     takes::Compared,
 };
@@ -50,6 +51,12 @@ pub struct DrawingView {
     pub later: Option<Uuid>,
     /// Other files with the same picture.
     pub same_picture: Vec<String>,
+}
+
+/// How one drawing lies on another: only of two scans that have enough in common.
+#[derive(Serialize, JsonSchema)]
+pub struct LaidView {
+    pub laid: Option<Move>,
 }
 
 /// The take before this one, and what became of its findings.

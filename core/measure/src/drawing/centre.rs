@@ -8,7 +8,7 @@ use super::{
     graph::{Chain, Graph},
     ink::{Ink, OFF},
     places::{mark_blocked, mark_corners},
-    width::{ASLANT, coverage, fine, foreign, partly, pixel, side},
+    width::{ASLANT, Meets, coverage, fine, foreign, partly, pixel, side},
 };
 use crate::stats::moving_mean;
 
@@ -50,7 +50,7 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
             let n = normal(points, i, span, chain.closed);
             let (l, r) = (side(ink, role, points[i], n, reach[i]), side(ink, role, points[i], (-n.0, -n.1), reach[i]));
             let area = l.area + r.area;
-            if l.clear && r.clear && area > 0.3 { ((l.moment - r.moment) / area).clamp(-1.0, 1.0) } else { 0.0 }
+            if l.is_clear() && r.is_clear() && area > 0.3 { ((l.moment - r.moment) / area).clamp(-1.0, 1.0) } else { 0.0 }
         };
         let at: Vec<f64> = (0..=last / SPARSE + 1).map(|k| off((SPARSE * k).min(last))).collect();
         (0..=last).map(|i| at[i / SPARSE] + (at[i / SPARSE + 1] - at[i / SPARSE]) * (i % SPARSE) as f64 / SPARSE as f64).collect()
@@ -77,10 +77,10 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
             y: points[i].1 as f32,
             width: (l.area + r.area) as f32,
             edge: (0.5 * (l.edge + r.edge)) as f32,
-            place: if l.clear && r.clear { Place::Body } else { Place::Blocked },
+            place: place([l.meets, r.meets]),
         });
         // Along the pixels an edge may be crisp by its place; aslant it passes through pixels.
-        if l.clear && r.clear && n.0.abs().min(n.1.abs()) > ASLANT {
+        if l.is_clear() && r.is_clear() && n.0.abs().min(n.1.abs()) > ASLANT {
             for (far, way) in [(l.area, 1.0), (r.area, -1.0)] {
                 aslant.push((i, !partly(ink, points[i], (way * n.0, way * n.1), far)));
             }
@@ -96,6 +96,16 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
     aslant.retain(|(i, _)| line.points[*i].place == Place::Body);
     line.crisp = (aslant.len() >= LEAST_EDGES).then(|| aslant.iter().filter(|a| a.1).count() as f64 / aslant.len() as f64);
     Some(line)
+}
+
+fn place(meets: [Meets; 2]) -> Place {
+    if meets.contains(&Meets::Ink) {
+        Place::Blocked
+    } else if meets.contains(&Meets::Unclear) {
+        Place::Unclear
+    } else {
+        Place::Body
+    }
 }
 
 /// Whether other ink begins within half a width, and a pixel and a half, of an end: ahead of it or aside.

@@ -19,7 +19,7 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
         return;
     }
     let step = line.step_px;
-    let widths = line.known_widths(|p| p == Place::Blocked);
+    let widths = line.known_widths(Place::is_hidden);
     let middle: Vec<f64> = (n / 3..=(2 * n / 3).min(n - 1)).filter(|&i| line.points[i].place == Place::Body).map(|i| widths[i]).collect();
     let body = median(&middle).or_else(|| median(&widths)).unwrap_or(1.0).max(0.5);
     for (side, node) in chain.nodes.iter().enumerate() {
@@ -39,9 +39,9 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
         let at = |k: usize| if side == 0 { k } else { n - 1 - k };
         // An end that runs into other ink is no free end.
         let near = ((0.75 * body / step).ceil() as usize + 1).min(n);
-        if (0..near).any(|k| line.points[at(k)].place == Place::Blocked) {
+        if let Some(hidden) = (0..near).map(|k| line.points[at(k)].place).find(|p| p.is_hidden()) {
             for k in 0..((body / step).ceil() as usize).min(n) {
-                line.points[at(k)].place = Place::Blocked;
+                line.points[at(k)].place = hidden;
             }
             dies(line, &smooth, side, body);
             continue;
@@ -83,7 +83,12 @@ fn dies(line: &mut Line, smooth: &[f64], side: usize, body: f64) {
     let n = smooth.len();
     let at = |k: usize| if side == 0 { k } else { n - 1 - k };
     // From where the junction's own ink ends.
-    let Some(first) = (0..n).find(|k| !matches!(line.points[at(*k)].place, Place::Junction | Place::Blocked)) else { return };
+    let Some(first) = (0..n).find(|k| {
+        let place = line.points[at(*k)].place;
+        place != Place::Junction && !place.is_hidden()
+    }) else {
+        return;
+    };
     let hold = (body / line.step_px).ceil() as usize;
     if smooth[at(first)] > DYING * body {
         return;

@@ -17,8 +17,19 @@ pub enum Place {
     Corner,
     /// The normal meets other ink before it meets paper.
     Blocked,
+    /// The normal meets what is neither paper nor ink: which it is could not be told.
+    Unclear,
+    /// The line's edges are wider than the line; who judges says so.
+    Soft,
     /// In a region that nothing is to be measured in; who judges says so.
     LeftOut,
+}
+
+impl Place {
+    /// Whether what lies beside it hides where it ends.
+    pub fn is_hidden(self) -> bool {
+        matches!(self, Self::Blocked | Self::Unclear)
+    }
 }
 
 /// One step along a line.

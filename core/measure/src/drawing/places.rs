@@ -12,11 +12,11 @@ pub(super) const CORNER_COS: f32 = 0.866;
 /// About a blocked place the neighbours are disturbed too: half a width on either side is left out with it.
 pub(super) fn mark_blocked(line: &mut Line, radius: f64) {
     let spread = (radius / line.step_px).ceil() as usize;
-    let blocked: Vec<usize> = (0..line.points.len()).filter(|&i| line.points[i].place == Place::Blocked).collect();
-    for i in blocked {
+    let hidden: Vec<(usize, Place)> = line.points.iter().map(|p| p.place).enumerate().filter(|(_, p)| p.is_hidden()).collect();
+    for (i, place) in hidden {
         let to = (i + spread + 1).min(line.points.len());
-        for p in &mut line.points[i.saturating_sub(spread)..to] {
-            p.place = Place::Blocked;
+        for p in line.points[i.saturating_sub(spread)..to].iter_mut().filter(|p| p.place != Place::Blocked) {
+            p.place = place;
         }
     }
 }

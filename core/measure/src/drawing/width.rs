@@ -11,7 +11,22 @@ pub(super) struct Side {
     pub(super) moment: f64,
     /// Σ c·(1 − c), px.
     pub(super) edge: f64,
-    pub(super) clear: bool,
+    pub(super) meets: Meets,
+}
+
+impl Side {
+    pub(super) fn is_clear(&self) -> bool {
+        self.meets == Meets::Paper
+    }
+}
+
+/// What the normal meets where the line ends.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Meets {
+    Paper,
+    Ink,
+    /// Neither: faint ink that does not end.
+    Unclear,
 }
 
 /// Binary places of a position in the plane.
@@ -89,12 +104,13 @@ pub(super) fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radi
     for (k, c) in (0..).zip(&mut profile[..sure]) {
         *c = sample(ink, u.wrapping_add(k * du), v.wrapping_add(k * dv));
     }
-    let side = |area: u64, moment: u64, edge: u64, clear: bool| Side {
+    let side = |area: u64, moment: u64, edge: u64, meets: Meets| Side {
         area: area as f64 / f64::from(FULL),
         moment: moment as f64 / f64::from(2 * FULL),
         edge: edge as f64 / f64::from(FULL),
-        clear,
+        meets,
     };
+    let paper = |clear: bool| if clear { Meets::Paper } else { Meets::Ink };
     // The last two values: where three are alike and faint, that is what lies beneath and beside the line, not its edge.
     let mut last = [FULL; 2];
     for k in 0..steps {
@@ -107,20 +123,20 @@ pub(super) fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radi
             (low, low_area, low_moment, low_edge) = (c, area, moment, edge);
         } else if c > low + RISE && low < SHALLOW {
             // Ink rises again: another line. Up to the valley it is this one's; a shallow valley is no paper.
-            return side(low_area + u64::from(low / 2), low_moment, low_edge, low < PAPER);
+            return side(low_area + u64::from(low / 2), low_moment, low_edge, paper(low < PAPER));
         }
         area += u64::from(c);
         moment += u64::from(c) * (2 * k as u64 + 1);
         edge += (u64::from(c) * u64::from(FULL - c)) >> 24;
         if foreign(ink, role, u, v) {
-            return side(area, moment, edge, false);
+            return side(area, moment, edge, Meets::Ink);
         }
         if c < NOTHING {
-            return side(area, moment, edge, !foreign(ink, role, u.wrapping_add(du), v.wrapping_add(dv)));
+            return side(area, moment, edge, paper(!foreign(ink, role, u.wrapping_add(du), v.wrapping_add(dv))));
         }
         (u, v) = (u.wrapping_add(du), v.wrapping_add(dv));
     }
-    side(area, moment, edge, false)
+    side(area, moment, edge, if last[1] < SHALLOW { Meets::Unclear } else { Meets::Ink })
 }
 
 /// Where a walk along the normal begins, and its steps.
@@ -135,7 +151,7 @@ struct Walk<'a> {
 /// A side that ends, after so many steps, in faint ink that goes on, such as a rough: what is more than that is the line's.
 fn over(walk: &Walk, steps: usize, faint: u32) -> Side {
     let faint = f64::from(faint) / f64::from(FULL);
-    let mut side = Side { area: 0.0, moment: 0.0, edge: 0.0, clear: true };
+    let mut side = Side { area: 0.0, moment: 0.0, edge: 0.0, meets: Meets::Paper };
     for k in 0..steps as i32 {
         let c = f64::from(sample(walk.ink, walk.u.wrapping_add(k * walk.du), walk.v.wrapping_add(k * walk.dv))) / f64::from(FULL);
         let own = ((c - faint) / (1.0 - faint)).max(0.0);

@@ -6,6 +6,7 @@
 
 use eddymist_ink::Outline;
 use eddymist_measure::colour::encode_f64;
+use rayon::prelude::*;
 
 use crate::{
     normal, rng,
@@ -181,6 +182,7 @@ pub fn photograph(camera: &Camera, ink: &[Outline], size_mm: [f64; 2], seed: u64
         (paper * (1.0 - c) + black * c) * light
     };
     let mut light: Vec<f32> = (0..w * h)
+        .into_par_iter()
         .map(|i| {
             let (x, y) = ((i % w) as f64, (i / w) as f64);
             let spots = [(0.25, 0.25), (0.75, 0.25), (0.25, 0.75), (0.75, 0.75)];
@@ -236,20 +238,21 @@ fn disc(p: &mut Vec<f32>, w: usize, h: usize, radius: f64) {
     let taps: Vec<(i64, i64, f32)> = (-reach..=reach).flat_map(|y| (-reach..=reach).map(move |x| (x, y, share(x, y)))).filter(|t| t.2 > 0.0).collect();
     let total: f32 = taps.iter().map(|t| t.2).sum();
     let at = |x: i64, y: i64| p[(y.clamp(0, h as i64 - 1) * w as i64 + x.clamp(0, w as i64 - 1)) as usize];
-    *p = (0..(w * h) as i64).map(|i| taps.iter().map(|(dx, dy, s)| s * at(i % w as i64 + dx, i / w as i64 + dy)).sum::<f32>() / total).collect();
+    *p =
+        (0..(w * h) as i64).into_par_iter().map(|i| taps.iter().map(|(dx, dy, s)| s * at(i % w as i64 + dx, i / w as i64 + dy)).sum::<f32>() / total).collect();
 }
 
 fn median_of_nine(p: &[f32], w: usize, h: usize) -> Vec<f32> {
     let mut out = p.to_vec();
-    for y in 1..h - 1 {
+    out.par_chunks_mut(w).enumerate().filter(|(y, _)| (1..h - 1).contains(y)).for_each(|(y, row)| {
         for x in 1..w - 1 {
             let mut nine = [0.0; 9];
             for (k, v) in nine.iter_mut().enumerate() {
                 *v = p[(y + k / 3 - 1) * w + x + k % 3 - 1];
             }
             nine.sort_by(f32::total_cmp);
-            out[y * w + x] = nine[4];
+            row[x] = nine[4];
         }
-    }
+    });
     out
 }

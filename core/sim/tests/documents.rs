@@ -1,6 +1,8 @@
 //! Every document that is read, with every one of its values spoilt in turn: the reader refuses in a sentence, or what it lets in can be
 //! written, read again and worked with, and gives finite numbers. Nothing panics.
 
+use std::sync::LazyLock;
+
 use eddymist_calibrate::{PenCard, PressurePairs, TabletProfile, fit, fit_by, profile};
 use eddymist_check::{LineGuide, Manifest, NamedLayer, check_lines};
 use eddymist_formats::{LIMITS, inkml, library::BrushLibrary};
@@ -101,8 +103,11 @@ fn pressure_pairs() -> Value {
         "unseen":{"median":0.01,"p95":0.05,"strokes":3},"efforts_off":[[0.25,0.06]],"placement":[1.0,0.0,3.0,0.0,1.0,4.0],"not_gone_over":0.1,"dropouts":2,"warnings":[]})
 }
 
+/// Fitted once: it takes as long as all that is done with it.
 fn tablet_profile() -> Value {
-    serde_json::to_value(profile(&warmup(&HANDS[0], &TABLETS[0], 1), "a tablet").expect("a profile")).expect("JSON")
+    static FITTED: LazyLock<Value> =
+        LazyLock::new(|| serde_json::to_value(profile(&warmup(&HANDS[0], &TABLETS[0], 1), "a tablet").expect("a profile")).expect("JSON"));
+    FITTED.clone()
 }
 
 fn guide() -> Value {

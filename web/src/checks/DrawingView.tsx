@@ -3,6 +3,7 @@
 import { useMemo, useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { finder, type Place, runs } from '../parts/picture';
+import { labelsShown, pinPlaces } from './pinPlaces';
 import { outlineOf, type Points } from './region';
 import { type Ghost, type Move, transformOf } from './useBehind';
 import type { PictureView } from './usePictureView';
@@ -57,6 +58,21 @@ export function DrawingPicture(p: Props) {
     const [x, y] = view.place(e.clientX, e.clientY);
     return [Math.round(x * 10) / 10, Math.round(y * 10) / 10];
   };
+  // A page of pins hides the drawing: the worst dozen and the one looked at are shown; what is meant is not.
+  const inSight = (f: { x: number; y: number }) => f.x >= x0 && f.x <= x0 + zw && f.y >= y0 && f.y <= y0 + zh;
+  const shown = [...findings.entries()].filter(([i, f]) => i === selected || (i < 12 && !f.dismissed && inSight(f)));
+  const pinned = pinPlaces(
+    shown.map(([, f]) => f),
+    { x: x0, y: y0, width: zw, height: zh },
+    { x: w / 2, y: h / 2 },
+    k,
+    drawing.pins,
+  );
+  const masked = drawing.check?.masked ?? [];
+  const labelled = labelsShown(
+    masked.map((m) => ({ x: m.x, y: m.y - 4 * k, says: `${MASKED[m.kind]}, not measured` })),
+    k,
+  );
   const cut = p.wipe ? p.wipe.share * w : 0;
   const leaving = p.tool === 'region' && drawn ? outlineOf(drawn) : p.region;
   return (
@@ -160,12 +176,14 @@ export function DrawingPicture(p: Props) {
           <line x1="0" y1="0" x2="0" y2={7 * k} stroke="#8b979e" strokeWidth={1.6 * k} />
         </pattern>
       </defs>
-      {drawing.check?.masked?.map((m, i) => (
+      {masked.map((m, i) => (
         <g key={i}>
           <rect x={m.x} y={m.y} width={m.width} height={m.height} fill="url(#masked)" stroke="#8b979e" strokeWidth={k} />
-          <text x={m.x} y={m.y - 4 * k} fontSize={12 * k} fill="var(--ink-soft)">
-            {MASKED[m.kind]}, not measured
-          </text>
+          {labelled[i] && (
+            <text x={m.x} y={m.y - 4 * k} fontSize={12 * k} fill="var(--ink-soft)">
+              {MASKED[m.kind]}, not measured
+            </text>
+          )}
         </g>
       ))}
       {drawing.check?.left_out?.map((r) => (
@@ -223,14 +241,8 @@ export function DrawingPicture(p: Props) {
       {[...p.notes, ...p.strokes, ...(drawn && p.tool === 'note' ? [drawn] : [])].map((s, i) => (
         <path key={i} d={path(s)} fill="none" stroke="var(--stop)" strokeWidth={2.6 * k} strokeLinecap="round" strokeLinejoin="round" opacity="0.85" />
       ))}
-      {findings.map((f, i) => {
-        // A page of pins hides the drawing: the worst dozen and the one looked at are shown; what is meant is not.
-        const seen = f.x >= x0 && f.x <= x0 + zw && f.y >= y0 && f.y <= y0 + zh;
-        if ((i >= 12 || f.dismissed || !seen) && i !== selected) return null;
-        // A pin stands off the line, away from the middle of the picture.
-        const away = Math.hypot(f.x - w / 2, f.y - h / 2) || 1;
-        const [px, py] = [f.x + ((f.x - w / 2) / away) * 58 * k, f.y + ((f.y - h / 2) / away) * 44 * k];
-        const [cx, cy] = [Math.min(x0 + zw - 14 * k, Math.max(x0 + 14 * k, px)), Math.min(y0 + zh - 14 * k, Math.max(y0 + 14 * k, py))];
+      {shown.map(([i, f], n) => {
+        const [cx, cy] = [pinned[n]?.x ?? f.x, pinned[n]?.y ?? f.y];
         return (
           // biome-ignore lint/a11y/noStaticElementInteractions: the list beside it does the same by keyboard
           <g

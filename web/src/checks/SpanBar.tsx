@@ -30,7 +30,11 @@ const TOLD = 8;
 const names = (of: Drawings) => `${of.slice(0, TOLD).map(named).join(', ')}${of.length > TOLD ? ` and ${of.length - TOLD} more` : ''}`;
 
 export function SpanBar({ span, lead, folded, play, onReady, onReturn, onClear, onFold }: Props) {
-  const [asks, setAsks] = useState<'ready' | 'return' | null>(null);
+  const [asked, setAsked] = useState<{ what: 'ready' | 'return'; of: string } | null>(null);
+  // What was asked of one span is not asked of the next.
+  const which = span?.of.map((d) => d.id).join(' ') ?? '';
+  const asks = asked?.of === which ? asked.what : null;
+  const setAsks = (what: 'ready' | 'return' | null) => setAsked(what && { what, of: which });
   // Folded, the marks stand right over the drawing, and how to play them in their gutter.
   if (!span && folded) return <div className="pt-1" />;
   // What is marked as ready over findings that must be fixed, or unseen by the check, is said and asked once.

@@ -15,8 +15,10 @@ function shown(standings: string[], lead = true) {
   const of = standings.map((s, i) => drawing(i + 1, s));
   const open = of.filter((d) => !['handed-on', 'returned'].includes(d.standing));
   const bar = { lead, folded: false, play: null, onReady, onReturn, onClear, onFold: () => {} };
-  render(<SpanBar span={{ of, open, from: '1', to: String(of.length) }} {...bar} />);
-  return { onReady, onReturn, onClear, open };
+  const view = render(<SpanBar span={{ of, open, from: '1', to: String(of.length) }} {...bar} />);
+  /** Another span is drawn: its first so many. */
+  const shorten = (n: number) => view.rerender(<SpanBar span={{ of: of.slice(0, n), open: open.slice(0, n), from: '1', to: String(n) }} {...bar} />);
+  return { onReady, onReturn, onClear, open, shorten };
 }
 const click = (name: string) => fireEvent.click(screen.getByRole('button', { name }));
 
@@ -39,6 +41,16 @@ test('what must be fixed and what could not be checked is named, and asked for o
   click('Mark 4 as ready');
   click('Mark all 4 all the same');
   expect(onReady).toHaveBeenLastCalledWith(open);
+});
+
+test('what was asked of one span is not asked of the next', () => {
+  const { shorten } = shown(['goes-back', 'may-go-on', 'may-go-on']);
+  click('Return 3 with a note');
+  expect(screen.getByLabelText('note for all 3')).toBeTruthy();
+  shorten(2);
+  expect(screen.queryByLabelText('note for all 2')).toBeNull();
+  click('Mark 2 as ready');
+  expect(screen.getByRole('alert').textContent).toContain('1 must be fixed');
 });
 
 test('many that must be fixed are told by the first eight', () => {

@@ -50,6 +50,22 @@ proptest! {
         prop_assert!(p.advice.iter().any(|a| a.contains("reports were missing")));
     }
 
+    /// Reports that come twice within a tenth of the period are no faster device: one in twenty of them shifts the rate by under a hundredth.
+    #[test]
+    fn reports_in_a_burst_do_not_make_the_device_faster(hz in 60.0f64..400.0, from in 2usize..18) {
+        let period = 1000.0 / hz;
+        let mut w = warmed(period, 4096, &[]);
+        for s in w.groups.iter_mut().flat_map(|g| &mut g.strokes) {
+            for k in (from..110).step_by(20).rev() {
+                let again = Sample { t_ms: s.samples[k].t_ms + 0.1 * period, ..s.samples[k] };
+                s.samples.insert(k + 1, again);
+            }
+        }
+        let p = profile(&w, "").expect("a profile");
+        prop_assert!((p.report_rate_hz / hz - 1.0).abs() < 0.01, "{} of {hz}", p.report_rate_hz);
+        prop_assert_eq!(p.dropouts, 0);
+    }
+
     /// Pressure steps are told from the spacing of the values where the hand passes through neighbouring ones; the contact's first value is the activation.
     #[test]
     fn steps_and_activation_are_read_off_the_values(steps in 300u32..1200) {

@@ -9,6 +9,7 @@ pub mod drift;
 mod edges;
 mod fault;
 mod faults;
+pub mod finding;
 pub mod guide;
 mod hand_on;
 mod hooks;

@@ -7,6 +7,8 @@ import { day } from '../parts/states';
 type Props = {
   drawing: Schemas['DrawingView'];
   lead: boolean;
+  /** It could not be read: it can be returned, and never be ready. */
+  unread: boolean;
   /** The note that is being written, if one is. */
   note: string | null;
   strokes: number;
@@ -43,7 +45,7 @@ export function Deciding(p: Props) {
             ref={focused}
             value={p.note}
             aria-label="note to the artist"
-            placeholder="What to fix; you can draw on the drawing too"
+            placeholder={p.unread ? 'What to hand in instead' : 'What to fix; you can draw on the drawing too'}
             onChange={(e) => p.onNote(e.target.value)}
             onKeyDown={(e) => {
               // What was written or drawn is left by its button only.
@@ -67,7 +69,7 @@ export function Deciding(p: Props) {
         <div className="d-flex gap-2 flex-wrap">
           {p.lead && (
             <>
-              {last?.state !== 'ready' && (
+              {!p.unread && last?.state !== 'ready' && (
                 <Button size="sm" variant="paper" title="1" onClick={() => p.onDecide('ready', '')}>
                   Mark as ready
                 </Button>
@@ -82,7 +84,7 @@ export function Deciding(p: Props) {
               )}
             </>
           )}
-          {last?.state === 'return' && !p.drawing.later && (
+          {last?.state === 'return' && !p.drawing.later && !p.unread && (
             <Button size="sm" variant="paper" onClick={p.onInkAgain}>
               Ink again on a trial page
             </Button>

@@ -261,7 +261,7 @@ export function Delivery() {
             onClear={() => setSpan(null)}
             onFold={() => fold(true)}
           />
-          <FailedFiles of={failed} />
+          <FailedFiles of={failed} onSelect={select} />
           {playing && played.length > 0 ? (
             <div className="lanes">
               <Playback

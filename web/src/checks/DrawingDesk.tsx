@@ -86,7 +86,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
     '=': () => view.zoomBy(1.4),
     '-': () => view.zoomBy(1 / 1.4),
     home: view.showAll,
-    '1': lead ? () => row.decision?.state !== 'ready' && void onDecide('ready', '', []) : undefined,
+    '1': lead && drawing?.check ? () => row.decision?.state !== 'ready' && void onDecide('ready', '', []) : undefined,
     '2': lead ? () => setNote(note ?? '') : undefined,
     '3': lead ? () => finding !== null && setMeaning(true) : undefined,
     m: lead ? () => setPinning(!pinning) : undefined,
@@ -174,7 +174,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             {row.manifest.artist ? ` · ${row.manifest.artist}` : ''}
           </h2>
           <div className="tight soft">
-            {row.standing === 'failed' ? row.message : STANDING[row.standing]}
+            {row.message ?? STANDING[row.standing]}
             {all ? ` · ${all.toLocaleString()} ${all === 1 ? 'finding' : 'findings'}` : ''}
           </div>
         </div>
@@ -188,9 +188,10 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             {says}
           </div>
         ))}
-        {drawing?.check && (
+        {drawing && (drawing.check || row.standing !== 'waiting') && (
           <Deciding
             drawing={drawing}
+            unread={!drawing.check}
             lead={lead}
             note={note}
             strokes={strokes.length}

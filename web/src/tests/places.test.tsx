@@ -80,6 +80,7 @@ function deciding(over: Partial<Parameters<typeof Deciding>[0]>) {
   const props = {
     drawing: drawing(),
     lead: true,
+    unread: false,
     note: null,
     strokes: 0,
     onNote: (t: string | null) => did.push(`note ${t}`),

@@ -260,7 +260,7 @@ pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
                     l.state,
                     if l.note.is_empty() { String::new() } else { format!(", “{}”", l.note) }
                 ),
-                None => format!("{file} is no longer measured, or is not in this delivery: nothing was changed"),
+                None => format!("{file} is waiting to be measured, could not be read, or is not in this delivery: nothing was changed"),
             };
             Err(Problem { current: Some(Box::new(serde_json::to_value(now)?)), ..Problem::new(axum::http::StatusCode::CONFLICT, detail) })
         }

@@ -13,12 +13,14 @@ use crate::model::{Access, Decide, DecisionView, DismissalView, PinView};
 pub async fn decide(db: &mut PgConnection, access: &Access, delivery: Uuid, d: &Decide) -> Result<Result<Vec<i32>, Uuid>, sqlx::Error> {
     let mut tx = db.begin().await?;
     let ids: Vec<Uuid> = d.drawings.iter().map(|one| one.id).collect();
-    // The rows are held, in one order, so that two leads come one after the other.
+    // The rows are held, in one order, so that two leads come one after the other. What could not be read is returned, and never ready.
     let rows = sqlx::query!(
-        r#"WITH held AS (SELECT id FROM drawings WHERE id = ANY($1) AND delivery_id = $2 AND state = 'done' ORDER BY id FOR UPDATE)
+        r#"WITH held AS (SELECT id FROM drawings WHERE id = ANY($1) AND delivery_id = $2
+                         AND (state = 'done' OR state = 'failed' AND $3 <> 'ready') ORDER BY id FOR UPDATE)
            SELECT h.id, (SELECT coalesce(max(number), 0) FROM decisions WHERE drawing_id = h.id) AS "last!" FROM held h"#,
         &ids,
-        delivery
+        delivery,
+        d.state.name()
     )
     .fetch_all(&mut *tx)
     .await?;

@@ -20,8 +20,8 @@ fn standing(state: &str, decision: Option<&str>, summary: Option<&Summary>) -> D
     use eddymist_check::HandOn;
     match (state, decision, summary.and_then(|s| s.hand_on)) {
         ("waiting", _, _) => DrawingState::Waiting,
-        ("failed", _, _) => DrawingState::Failed,
         (_, Some("return"), _) => DrawingState::Returned,
+        ("failed", _, _) => DrawingState::Failed,
         (_, Some("ready"), _) => DrawingState::HandedOn,
         (_, _, Some(HandOn::Return)) => DrawingState::GoesBack,
         (_, _, Some(HandOn::Ready)) => DrawingState::MayGoOn,

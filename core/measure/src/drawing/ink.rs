@@ -12,6 +12,8 @@ pub const OFF: u8 = 254;
 
 /// Coverage from which a pixel is in the mask.
 pub const HALF: u8 = 128;
+/// Coverage from which ink hangs together, in 255ths: faint specks are seen too.
+pub const INK_FROM: u8 = 64;
 
 /// A horizontal run of mask pixels of one role: `x0..x1` in row `y`.
 #[derive(Debug, Clone, Copy)]

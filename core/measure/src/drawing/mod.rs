@@ -22,12 +22,14 @@ mod local;
 mod masks;
 mod mixing;
 mod necks;
+mod off_palette;
 mod outside;
 pub mod palette;
 mod paper;
 mod pieces;
 mod places;
 mod plan;
+mod plane;
 mod scratch;
 pub mod signs;
 mod spans;
@@ -67,7 +69,7 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
         }
         out.off_palette_px2 += ink.off_palette_px2;
         if look.is_some_and(|l| l.off_palette) && layer.role.is_none() {
-            found.off.extend(islands::off_palette(&ink, &picture, plan));
+            found.off.extend(off_palette::find(&ink, &picture, plan));
         }
         distance::measure(&mut ink);
         let (masked, halves) = masks::mask(&mut ink, plan.widest_px);

@@ -70,6 +70,7 @@ function filled(path: string, p: string, ids: Ids): string[] {
     .replace('{pin}', ids.pin)
     .replace('{pen}', ids.byKind.pens)
     .replace('{other}', ids.byKind.pens)
+    .replace('{onto}', ids.drawing.id)
     .replace('{sha}', ids.drawing.sha256 ?? '')
     .replace('{brushes}', `${ids.byKind.brushes}@1`)
     .replace('{version}', '1')

@@ -6,6 +6,7 @@ use crate::{
     HandOn,
     document::{DrawingCheck, Finding, FindingKind, RoleCheck, Unread, Verdict},
     guide::LineGuide,
+    words,
 };
 
 /// A role that has so much of the checked length makes the drawing not checked.
@@ -37,7 +38,7 @@ fn not_checked(guide: &LineGuide, check: &DrawingCheck) -> Option<String> {
     let roles: Vec<&RoleCheck> = check.roles.iter().filter(judged).collect();
     let whole: f64 = roles.iter().map(|r| r.length_px).sum();
     if roles.iter().any(|r| r.unread_px.contains_key(&Unread::Photo)) {
-        return Some("It is a photo. Scan the drawing or export it, or mark this as not a drawing.".into());
+        return Some(words::PHOTO.into());
     }
     if roles.iter().all(|r| r.weight_px.is_none()) {
         if !guide.roles.iter().any(|g| g.judge) {

@@ -85,7 +85,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         source: None,
         hand_on: None,
         why: None,
-        warnings: if photo { vec![words::PHOTO.into()] } else { words::of_page([w, h], [guide.page.width_px, guide.page.height_px]).into_iter().collect() },
+        warnings: words::of_page([w, h], [guide.page.width_px, guide.page.height_px]).into_iter().filter(|_| !photo).collect(),
         left_out,
         manifest: manifest.clone(),
         roles: Vec::new(),

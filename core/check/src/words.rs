@@ -146,7 +146,7 @@ pub fn of_opacity(role: &str, opacity: f64) -> Option<String> {
 const OPAQUE: f64 = 0.92;
 
 /// What is said of a photo, in place of everything else.
-pub const PHOTO: &str = "This is a photo of a drawing. How large its lines are on the page cannot be told from it, so weights are not checked, and light and lens would make findings that are not the drawing’s. Scan it, or export it from the program it was drawn in.";
+pub const PHOTO: &str = "This is a photo: how large its lines are on the page cannot be told, so weights are not checked, and light and lens would make findings that are not the drawing’s. Scan the drawing, or export it from its program.";
 
 /// What is to be said first of a drawing whose sides are not as the page's.
 pub fn of_page([w, h]: [f64; 2], [page_w, page_h]: [f64; 2]) -> Option<String> {

@@ -27,8 +27,8 @@ fn of_a_photo_one_thing_is_said_and_nothing_is_judged() {
     };
     assert!(of(Kind::Drawing).findings.len() > 5);
     let photo = of(Kind::Photo);
-    assert_eq!((photo.findings.len(), photo.hand_on, photo.warnings.len()), (0, Some(HandOn::NotChecked), 1));
-    assert!(photo.why.as_ref().is_some_and(|w| w.contains("photo") && w.contains("Scan")) && photo.warnings[0].contains("weights are not checked"));
+    assert_eq!((photo.findings.len(), photo.hand_on, photo.warnings.len()), (0, Some(HandOn::NotChecked), 0));
+    assert!(photo.why.as_ref().is_some_and(|w| w.contains("photo") && w.contains("Scan") && w.contains("weights are not checked")));
     assert!(photo.roles[0].weight_px.is_none() && unread(&photo, Unread::Photo) > 0.8, "{:?}", photo.roles[0]);
 }
 
@@ -37,7 +37,7 @@ proptest! {
 
     /// A Gaussian edge is 2.563 σ from 10 to 90 %: lines are measured up to where that is their width, and beyond it they are not.
     #[test]
-    fn a_line_is_read_until_its_edges_are_wider_than_it_is(width in 3.0f64..7.0, share in prop_oneof![0.35f64..0.75, 1.35f64..1.5]) {
+    fn a_line_is_read_until_its_edges_are_wider_than_it_is(width in 3.0f64..5.0, share in prop_oneof![0.35f64..0.75, 1.35f64..1.5]) {
         let sigma = share * width / 2.563;
         let mut sheet = Sheet::new().lines(width, INK);
         let kernel: Vec<f64> = (-24..=24).map(|k| (-0.5 * (f64::from(k) / sigma).powi(2)).exp()).collect();

@@ -115,7 +115,9 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
           lead={lead}
           view={view}
         />
-        {drawing ? (
+        {drawing && !drawing.check && row.message ? (
+          <p className="px-3 py-5 m-0 soft">There is no picture to show: this file could not be read.</p>
+        ) : drawing ? (
           <div style={{ position: 'relative' }}>
             <DrawingPicture
               drawing={drawing}

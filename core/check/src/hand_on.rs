@@ -50,7 +50,7 @@ fn not_checked(guide: &LineGuide, check: &DrawingCheck) -> Option<String> {
         return Some(if check.masked.is_empty() {
             "No line of a checked role could be measured. Compare the guide’s roles with this drawing’s colours and layers.".into()
         } else {
-            "No line could be measured: the ink is solid shapes or tone. Hand in the line layer alone, or mark this as not a drawing.".into()
+            "No line could be measured: the ink is solid shapes or tone. Hand in the line layer alone.".into()
         });
     }
     let worst = most_unread(roles.iter().copied().filter(|r| r.verdict == Some(Verdict::NotChecked) && r.length_px >= TELLING * whole))?;

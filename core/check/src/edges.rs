@@ -1,7 +1,8 @@
 //! Edges that are softer than the guide's finish has them, or harder.
 //!
 //! How: what a place's edge shows depends on how it lies to the pixels, so that it is averaged along the line, over as long as a steep line needs
-//! to pass through a whole pixel, before it is called soft. Limits: px are the drawing's own; told only where a line is body.
+//! to pass through a whole pixel, before it is called soft. Limits: px are the drawing's own; told only where a line is body, or too soft to be
+//! measured.
 
 use eddymist_measure::{
     drawing::{Line, Place, edge_px},
@@ -23,7 +24,7 @@ const LEAST_SPAN: f64 = 29.0;
 const SPAN_WIDTHS: f64 = 3.0;
 
 pub(crate) fn edges(line: &Line, finish: Finish, soft_px: f64, target: f64) -> Option<Fault> {
-    let body: Vec<usize> = (0..line.points.len()).filter(|&i| line.points[i].place == Place::Body).collect();
+    let body: Vec<usize> = (0..line.points.len()).filter(|&i| matches!(line.points[i].place, Place::Body | Place::Soft)).collect();
     if (body.len() as f64) < 8.0 {
         return None;
     }

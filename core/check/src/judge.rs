@@ -117,7 +117,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         }
         view.extend(found.lines.iter().zip(&standing).map(|(l, s)| weighed(i, l, s)));
     }
-    if let (Some(print), Some(px_per_mm)) = (&guide.print, guide.page.px_per_mm) {
+    if let (Some(print), Some(px_per_mm)) = (guide.print.as_ref().filter(|_| !photo), guide.page.px_per_mm) {
         let named: Vec<(&str, &Line)> =
             guide.roles.iter().zip(&lines.roles).filter(|(r, _)| r.judge).flat_map(|(r, l)| l.lines.iter().map(|l| (r.name.as_str(), l))).collect();
         check.print = losses(print, px_per_mm * scale, &named);

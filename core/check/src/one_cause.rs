@@ -4,7 +4,7 @@
 //! single soft line stays a finding of that line.
 
 use crate::{
-    document::{DrawingCheck, Finding, FindingKind, StretchPlace},
+    document::{DrawingCheck, Finding, FindingKind, RoleCheck, StretchPlace, Unread},
     guide::LineGuide,
 };
 
@@ -15,7 +15,8 @@ const LINES: usize = 4;
 const MOST: usize = 200;
 
 pub(crate) fn merge(guide: &LineGuide, check: &mut DrawingCheck) {
-    let length: f64 = check.roles.iter().filter(|r| guide.roles.iter().any(|g| g.judge && g.name == r.role)).map(|r| r.length_px * r.measured_share).sum();
+    let seen = |r: &RoleCheck| r.length_px * r.measured_share + r.unread_px.get(&Unread::Soft).copied().unwrap_or(0.0);
+    let length: f64 = check.roles.iter().filter(|r| guide.roles.iter().any(|g| g.judge && g.name == r.role)).map(seen).sum();
     for kind in [FindingKind::SoftEdge, FindingKind::HardEdge] {
         let own: Vec<&Finding> = check.findings.iter().filter(|f| f.kind == kind).collect();
         let long = |f: &Finding| f.length_px.unwrap_or(0.0);

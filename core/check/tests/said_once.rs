@@ -40,15 +40,7 @@ proptest! {
     fn a_line_is_read_until_its_edges_are_wider_than_it_is(width in 3.0f64..5.0, share in prop_oneof![0.35f64..0.75, 1.35f64..1.5]) {
         let sigma = share * width / 2.563;
         let mut sheet = Sheet::new().lines(width, INK);
-        let kernel: Vec<f64> = (-24..=24).map(|k| (-0.5 * (f64::from(k) / sigma).powi(2)).exp()).collect();
-        let sum: f64 = kernel.iter().sum();
-        for step in [4, 4 * W] {
-            let from = sheet.rgba.clone();
-            for i in 25 * step..from.len() - 25 * step {
-                let mean: f64 = kernel.iter().enumerate().map(|(k, w)| w * f64::from(from[i + k * step - 24 * step])).sum::<f64>() / sum;
-                sheet.rgba[i] = mean.round() as u8;
-            }
-        }
+        soften(&mut sheet, 25..H - 25, sigma);
         let check = sheet.check(&plain(width)).check;
         let soft = unread(&check, Unread::Soft);
         prop_assert!(if share > 1.0 { soft > 0.9 } else { soft < 0.05 }, "{soft} of it, edges {share} of the width");
@@ -60,6 +52,30 @@ proptest! {
             prop_assert!((w - width).abs() < 0.06, "{w} of {width}");
         }
     }
+}
+
+/// The places of a sheet blurred by a Gaussian, from one row to another.
+fn soften(sheet: &mut Sheet, rows: std::ops::Range<usize>, sigma: f64) {
+    let kernel: Vec<f64> = (-24..=24).map(|k| (-0.5 * (f64::from(k) / sigma).powi(2)).exp()).collect();
+    let sum: f64 = kernel.iter().sum();
+    for step in [4, 4 * W] {
+        let from = sheet.rgba.clone();
+        for i in 4 * W * rows.start..4 * W * rows.end {
+            let mean: f64 = kernel.iter().enumerate().map(|(k, w)| w * f64::from(from[i + k * step - 24 * step])).sum::<f64>() / sum;
+            sheet.rgba[i] = mean.round() as u8;
+        }
+    }
+}
+
+/// What is too soft to be measured is a soft edge still: one such line of eight is found, though enough of the role is read.
+#[test]
+fn a_line_too_soft_to_be_measured_is_a_soft_edge() {
+    let mut sheet = Sheet::new().lines(4.0, INK);
+    soften(&mut sheet, 210..280, 1.4 * 4.0 / 2.563);
+    let check = sheet.check(&plain(4.0)).check;
+    let soft: Vec<_> = check.findings.iter().filter(|f| f.kind == FindingKind::SoftEdge).collect();
+    assert!(unread(&check, Unread::Soft) > 0.08 && check.hand_on != Some(HandOn::NotChecked), "{:?}", check.roles[0]);
+    assert!(soft.len() == 1 && (210.0..280.0).contains(&soft[0].y), "{soft:?}");
 }
 
 #[test]

@@ -159,7 +159,7 @@ build_pages() {
 # Runs cargo and says now and then how far it is ("compiling 212 of 430"); what it has to complain of is passed on.
 cargo_saying() {
   local line said=-9
-  CARGO_TERM_PROGRESS_WHEN=always CARGO_TERM_PROGRESS_WIDTH=120 CARGO_TERM_COLOR=never "$@" 2>&1 >/dev/null | tr '\r' '\n' | while IFS= read -r line; do
+  CARGO_TERM_PROGRESS_WHEN=always CARGO_TERM_PROGRESS_WIDTH=120 CARGO_TERM_COLOR=never "$@" 2>&1 >/dev/null | stdbuf -oL tr '\r' '\n' | while IFS= read -r line; do
     if [[ $line =~ ^\ *Building\ .*\ ([0-9]+)/([0-9]+) ]]; then
       [ $((SECONDS - said)) -lt 5 ] || { said=$SECONDS; say "compiling ${BASH_REMATCH[1]} of ${BASH_REMATCH[2]}"; }
     elif [[ ! $line =~ ^\ *(Compiling|Finished|Downloading|Downloaded|Updating|Locking|Adding|Blocking|Fresh|Running|Building|$) ]]; then

@@ -15,14 +15,19 @@ use eddymist_measure::{
 use eddymist_sim::{
     pens::PENS,
     scanner::{Scanner, scan},
-    sheet::inked,
-    stylus::{HANDS, TABLETS, warmup},
+    sheet::inked_by,
+    stylus::{HANDS, Hand, TABLETS, warmup},
 };
 use rayon::prelude::*;
 
-fn card(pen: usize, seed: u64) -> Option<PenCard> {
+/// Every other hand presses harder where it pulls.
+fn pull(seed: u64) -> f64 {
+    if seed % 2 == 1 { 0.05 } else { 0.0 }
+}
+
+fn card(pen: usize, pull: f64, seed: u64) -> Option<PenCard> {
     let plan = plan(Paper::A4, &number_from(seed));
-    let (ink, _) = inked(&PENS[pen], &plan, 1.0, seed);
+    let (ink, _) = inked_by(&PENS[pen], &plan, 1.0, pull, seed);
     let g = scan(&Scanner::fair(300.0), &ink, plan.size_mm, seed);
     let data = g.data.iter().map(|v| linear(f32::from(*v) / 255.0)).collect();
     let (reading, _) = sheet::read(&Scan { width: g.width, height: g.height, data, dpi: 300.0 }, &[]).ok()?;
@@ -37,7 +42,8 @@ pub fn matches(seeds: u64) {
     (0..seeds).into_par_iter().for_each(|seed| {
         for (i, pen) in pens_of(seed) {
             for t in 0..2 {
-                let w = warmup(&HANDS[seed as usize % HANDS.len()], &TABLETS[(seed as usize + t) % TABLETS.len()], seed);
+                let hand = Hand { pull: pull(seed), ..HANDS[seed as usize % HANDS.len()] };
+                let w = warmup(&hand, &TABLETS[(seed as usize + t) % TABLETS.len()], seed);
                 let Ok(p) = profile(&w, "x") else { continue };
                 let start = Instant::now();
                 let Ok(m) = fit(&pen, Some(&w), Some(&p), None, &[]) else { continue };
@@ -68,5 +74,5 @@ pub fn matches(seeds: u64) {
 }
 
 fn pens_of(seed: u64) -> impl Iterator<Item = (usize, PenCard)> {
-    (0..PENS.len()).filter_map(move |i| Some((i, card(i, 100 * seed + i as u64)?)))
+    (0..PENS.len()).filter_map(move |i| Some((i, card(i, pull(seed), 100 * seed + i as u64)?)))
 }

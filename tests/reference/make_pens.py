@@ -5,6 +5,8 @@ edges.json       skimage.measure.find_contours on blurred straight edges
 spectrum.json    scipy.signal.periodogram above 15 Hz of a pressure series, its parabola taken out (numpy.polyfit)
 welch.json       interval of a difference of means by scipy.stats.t at the Welch–Satterthwaite degrees of freedom
 nib.json         scipy.optimize.curve_fit of the ellipse's and the spring's law
+tost.json        statsmodels.stats.weightstats: two one-sided tests and the interval of a difference, the variances unlike
+noncentral_f.json  scipy.stats.ncf
 """
 import json
 import pathlib
@@ -13,9 +15,11 @@ import numpy as np
 from scipy.optimize import curve_fit
 from scipy.signal import periodogram
 from scipy.special import ndtr
+from scipy.stats import ncf
 from scipy.stats import t as student
 from skimage.measure import find_contours
 from skimage.transform import ProjectiveTransform
+from statsmodels.stats.weightstats import CompareMeans, DescrStatsW, ttost_ind
 
 HERE = pathlib.Path(__file__).parent
 # The A4 sheet's marks (top left corners, clockwise) and the middles of a mark's finder squares, mm.
@@ -109,9 +113,33 @@ def nib():
     write("nib.json", cases)
 
 
+def tost():
+    rng = np.random.default_rng(25)
+    cases = []
+    for _ in range(40):
+        pen = rng.normal(0.6, 0.02, rng.integers(3, 40))
+        brush = rng.normal(0.6 + 0.02 * rng.uniform(-2.5, 2.5), 0.02 * rng.uniform(0.05, 1.2), rng.integers(3, 40))
+        margin = float(np.std(pen, ddof=1))
+        p = ttost_ind(brush, pen, -margin, margin, usevar="unequal")[0]
+        interval = CompareMeans(DescrStatsW(brush), DescrStatsW(pen)).tconfint_diff(usevar="unequal")
+        cases.append({"pen": pen.tolist(), "brush": brush.tolist(), "p": float(p), "interval": [float(v) for v in interval]})
+    write("tost.json", cases)
+
+
+def noncentral_f():
+    cases = []
+    for d1, d2, nc in ((7, 21, 0), (7, 21, 24), (7, 21, 3.5), (7, 5, 12), (7, 29, 80), (7, 29, 400), (3, 60, 7)):
+        for q in (0.001, 0.05, 0.3, 0.6, 0.95, 0.999):
+            f = float(ncf.ppf(q, d1, d2, nc)) if nc else float(q * 4)
+            cases.append({"f": f, "d1": d1, "d2": d2, "noncentrality": nc, "p": float(ncf.cdf(f, d1, d2, nc))})
+    write("noncentral_f.json", cases)
+
+
 if __name__ == "__main__":
     homography()
     edges()
     spectrum()
     welch()
     nib()
+    tost()
+    noncentral_f()

@@ -62,6 +62,7 @@ fn bars(pen: &[[f64; 2]], brush: &[[f64; 2]], length: f64, along: Along) -> Lane
         along,
         under: Vec::new(),
         hatching: None,
+        pressed: None,
     }
 }
 
@@ -96,6 +97,7 @@ fn row_of_dots(pen: &[f64], brush: &[f64]) -> Lane {
         along: Along::Dots,
         under: Vec::new(),
         hatching: None,
+        pressed: None,
     }
 }
 

@@ -89,6 +89,48 @@ pub struct Lane {
     pub under: Vec<[f64; 2]>,
     /// How close the lines of hatching lie: the pen's, and the brush's over the same lines.
     pub hatching: Option<[Coarseness; 2]>,
+    /// Where the hand pressed otherwise on the stroke that is shown than the pen's lines were drawn.
+    pub pressed: Option<Pressed>,
+}
+
+/// How a hand pressed on one stroke, and what of its width comes of that.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, JsonSchema)]
+pub struct Pressed {
+    /// In the mean over the stroke's middle.
+    pub effort: f64,
+    /// At which it was meant to be drawn, as the pen's lines were.
+    pub meant: f64,
+    /// The brush's width at the one over that at the other, less 1.
+    pub wider: f64,
+}
+
+/// A width that a hand's press changes by less than this share shows no difference to the eye.
+const LEAST_PRESSED: f64 = 0.01;
+
+/// The mean effort of a stroke's middle three fifths.
+fn middle_effort(stroke: &Stroke, inker: &Inker) -> f64 {
+    let n = stroke.samples.len();
+    let part = &stroke.samples[n / 5..n - n / 5];
+    let sum: f64 = part.iter().enumerate().map(|(i, s)| inker.effort(s, (n / 5 + i) as f64 / n.max(1) as f64)).sum();
+    sum / part.len().max(1) as f64
+}
+
+/// Of several strokes the one that was pressed nearest to the effort that is meant.
+pub fn nearest<'a>(strokes: impl IntoIterator<Item = &'a Stroke>, inker: &Inker, meant: f64) -> Option<&'a Stroke> {
+    let off = |s: &Stroke| (middle_effort(s, inker) - meant).abs();
+    strokes.into_iter().min_by(|a, b| off(a).total_cmp(&off(b)))
+}
+
+impl Lane {
+    /// The same with what it owes to how the hand pressed on its stroke; nothing is said of what would not be seen.
+    pub fn with_press(self, stroke: Option<&Stroke>, inker: &Inker, meant: f64) -> Self {
+        let pressed = stroke.and_then(|s| {
+            let effort = middle_effort(s, inker);
+            let wider = inker.weight_mm(effort, None) / inker.weight_mm(meant, None).max(1e-9) - 1.0;
+            (wider.abs() >= LEAST_PRESSED).then_some(Pressed { effort, meant, wider })
+        });
+        Self { pressed, ..self }
+    }
 }
 
 /// What stands along a lane's ruler.
@@ -132,6 +174,7 @@ pub fn lane(pen: Option<&PenLine>, stroke: Option<&Stroke>, inker: &Inker, align
         along: Along::Mm,
         under: Vec::new(),
         hatching: None,
+        pressed: None,
     };
     if let Some(p) = pen {
         let at = |i: usize| pen_at + i as f64 * p.step_mm;

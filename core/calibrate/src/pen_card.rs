@@ -124,6 +124,12 @@ impl CardNib {
         }
     }
 
+    /// The rays that it was read off, `[degrees, mm]`.
+    pub fn rays(&self) -> Option<&[[f64; 2]]> {
+        let (Self::Round { rays, .. } | Self::Ellipse { rays, .. } | Self::Spring { rays, .. }) = self;
+        rays.as_deref()
+    }
+
     /// The same with the rays that it was read off.
     pub(crate) fn with_rays(mut self, seen: Vec<[f64; 2]>) -> Self {
         let (Self::Round { rays, .. } | Self::Ellipse { rays, .. } | Self::Spring { rays, .. }) = &mut self;

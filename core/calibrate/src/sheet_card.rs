@@ -60,17 +60,7 @@ impl PenCard {
         let ramps: Vec<&StrokeReading> = of(CellKind::Ramp).flat_map(|c| &c.strokes).collect();
         let lane = of(CellKind::Ramp).next().and_then(|c| plan(&c.id)).and_then(|c| c.strokes.first()).map(|s| s.to[0] - s.from[0]);
         let ramp = lane.map(|l| ramp(&ramps, l * sheet.printed_scale[0])).filter(|r| r.len() > 4);
-        let flicks = |kind: CellKind| -> Vec<Flick> {
-            let inward = |s: &StrokeReading| {
-                let mut w = s.width_mm.clone();
-                // The free tip first: a flick out ends there.
-                if kind == CellKind::FlickOut {
-                    w.reverse();
-                }
-                Flick { widths_mm: w, step_mm: s.step_mm }
-            };
-            of(kind).flat_map(|c| &c.strokes).map(inward).collect()
-        };
+        let flicks = |kind: CellKind| -> Vec<Flick> { of(kind).flat_map(|c| &c.strokes).map(|s| Flick::of_reading(s, kind == CellKind::FlickOut)).collect() };
         let rays = of(CellKind::Fan)
             .flat_map(|c| &c.strokes)
             .filter_map(|s| Some([(s.direction_deg * 100.0).round() / 100.0, (s.body?.width_mm * 1e4).round() / 1e4]));

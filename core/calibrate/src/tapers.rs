@@ -4,7 +4,10 @@
 //! over the mean of all flicks, its tip in closed form for each length and shape. Limits: a flick that reaches nine tenths within
 //! three quarters of its width ends blunt and has distances of 0; a tip finer than 5 % of the width is lost in grain. Common practice, no source.
 
-use eddymist_measure::stats::{mean_sd, median, moving_mean, quantile};
+use eddymist_measure::{
+    sheet::StrokeReading,
+    stats::{mean_sd, median, moving_mean, quantile},
+};
 
 use crate::{
     grid,
@@ -15,6 +18,17 @@ use crate::{
 pub struct Flick {
     pub widths_mm: Vec<f64>,
     pub step_mm: f64,
+}
+
+impl Flick {
+    /// Of a stroke as it was read; `out` where its free tip is at its end.
+    pub fn of_reading(stroke: &StrokeReading, out: bool) -> Self {
+        let mut widths_mm = stroke.width_mm.clone();
+        if out {
+            widths_mm.reverse();
+        }
+        Self { widths_mm, step_mm: stroke.step_mm }
+    }
 }
 
 /// One flick registered at its tip.
@@ -37,7 +51,7 @@ impl Registered {
 }
 
 /// An end that has reached 90 % of its width within this many widths is blunt: a round cap does within 0.28.
-const BLUNT_WIDTHS: f64 = 0.75;
+pub(crate) const BLUNT_WIDTHS: f64 = 0.75;
 /// Nearest that the tip can be told: less of the full width than this is lost in grain.
 const TIP_SHARE: f64 = 0.05;
 

@@ -118,12 +118,11 @@ impl WarmUp {
 }
 
 impl WarmUp {
-    /// A straight line of the hand at a pace, lying level as the pen's are: a ruled one, else a diagonal, else at a normal pace one of
-    /// normal effort.
-    pub fn at_pace(&self, pace: Pace) -> Option<Stroke> {
-        let group = |e: Exercise| self.groups.iter().find(|g| g.exercise == e && g.pace == Some(pace))?.strokes.first();
-        let of_effort = || self.efforts().find(|(e, _)| pace == Pace::Normal && (e - 0.5).abs() < 1e-6).map(|(_, s)| s);
-        group(Exercise::Ruled).or_else(|| group(Exercise::Diagonal)).or_else(of_effort).map(levelled)
+    /// Straight lines of the hand at a pace, lying level as the pen's are: ruled ones, else diagonals, else at a normal pace those of normal effort.
+    pub fn at_pace(&self, pace: Pace) -> Vec<Stroke> {
+        let group = |e: Exercise| self.groups.iter().find(|g| g.exercise == e && g.pace == Some(pace)).map(|g| g.strokes.iter().collect::<Vec<_>>());
+        let of_effort = || self.efforts().filter(|(e, _)| pace == Pace::Normal && (e - 0.5).abs() < 1e-6).map(|(_, s)| s).collect();
+        group(Exercise::Ruled).or_else(|| group(Exercise::Diagonal)).unwrap_or_else(of_effort).into_iter().map(levelled).collect()
     }
 
     /// The warm-up in true millimetres where a card was traced along its long and its short side; as it is otherwise. None of

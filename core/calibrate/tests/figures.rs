@@ -89,8 +89,8 @@ proptest! {
         };
         let of = |exercise, pace| Group { exercise, effort: None, pace: Some(pace), strokes: vec![drawn(turn)] };
         let warmup = WarmUp { groups: vec![of(Exercise::Diagonal, Pace::Fast), of(Exercise::Freehand, Pace::Normal)], scale_from_card: false, slips_counted: false };
-        prop_assert!(warmup.at_pace(Pace::Slow).is_none() && warmup.at_pace(Pace::Normal).is_none());
-        let level = warmup.at_pace(Pace::Fast).expect("it is there");
+        prop_assert!(warmup.at_pace(Pace::Slow).is_empty() && warmup.at_pace(Pace::Normal).is_empty());
+        let level = warmup.at_pace(Pace::Fast).pop().expect("it is there");
         for (a, b) in level.samples.iter().zip(&drawn(0.0).samples) {
             prop_assert!((a.x - level.samples[0].x - (b.x - 30.0)).abs() < 1e-9 && (a.y - level.samples[0].y - (b.y - 40.0)).abs() < 1e-9);
             prop_assert!(a.t_ms == b.t_ms && a.pressure == b.pressure);

@@ -220,7 +220,16 @@ pub fn envelope(nibs: &[NibPlacement], tolerance: f64) -> Outline {
         },
         tolerance,
     );
-    Outline::united_in_turn(closed.iter().map(|p| thinned(p, within)).collect())
+    let thin = closed.iter().map(|p| thinned(p, within)).collect();
+    if is_spot(nibs) { Outline::united_by_twos(thin) } else { Outline::united_in_turn(thin) }
+}
+
+/// Whether a stroke's placements all lie over one another: a dot that is held crosses itself at every report.
+fn is_spot(nibs: &[NibPlacement]) -> bool {
+    let reach = |f: fn(&NibPlacement) -> f64| nibs.iter().map(f).fold((f64::INFINITY, f64::NEG_INFINITY), |r, v| (r.0.min(v), r.1.max(v)));
+    let ((left, right), (top, bottom)) = (reach(|n| n.x), reach(|n| n.y));
+    let length = nibs.iter().map(|n| 2.0 * n.a).sum::<f64>() / nibs.len().max(1) as f64;
+    nibs.len() > 2 * SPOT_PIECE && (right - left).hypot(bottom - top) < 2.0 * length
 }
 
 /// A stretch of the sweep: placements by their numbers, with flanks between them; or what stands alone.
@@ -259,10 +268,17 @@ impl Stretch {
 /// A stroke of more placements than this is traced in pieces of so many.
 const LONG: usize = 8192;
 const PIECE: usize = 512;
+/// A spot's pieces.
+const SPOT_PIECE: usize = 12;
 
 /// Parts the sweep into runs.
 pub(crate) fn runs(nibs: &[NibPlacement], mut take: impl FnMut(Run), tolerance: f64) {
     let mut run = Stretch::default();
+    let piece = match nibs.len() {
+        n if n > LONG => PIECE,
+        _ if is_spot(nibs) => SPOT_PIECE,
+        _ => usize::MAX,
+    };
     for (k, nib) in nibs.iter().enumerate().filter(|(_, n)| n.a > 0.0) {
         let Some(last) = run.nibs.last().copied() else {
             run.push(k, nib);
@@ -273,7 +289,7 @@ pub(crate) fn runs(nibs: &[NibPlacement], mut take: impl FnMut(Run), tolerance: 
                 run.sides.push(t);
                 run.push(k, nib);
                 // A stroke without end is traced in pieces that share a placement: together they cover the same.
-                if nibs.len() > LONG && run.nibs.len() == PIECE {
+                if run.nibs.len() == piece {
                     run.flush(&mut take, tolerance);
                     run.push(k, nib);
                 }

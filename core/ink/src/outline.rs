@@ -30,9 +30,11 @@ impl Outline {
     /// does not grow with the square of what is crossed.
     pub fn united_in_turn(paths: Vec<Path>) -> Self {
         const FEW: usize = 20_000;
-        if paths.len() < 2 || paths.iter().map(Vec::len).sum::<usize>() < FEW {
-            return Self::united(paths);
-        }
+        if paths.iter().map(Vec::len).sum::<usize>() < FEW { Self::united(paths) } else { Self::united_by_twos(paths) }
+    }
+
+    /// The same whatever they cost together: of paths that lie over one another, as those of a held dot do.
+    pub fn united_by_twos(paths: Vec<Path>) -> Self {
         let mut parts: Vec<Self> = paths.into_iter().map(|p| Self::united(vec![p])).collect();
         while parts.len() > 1 {
             let mut pairs = parts.into_iter();

@@ -107,6 +107,22 @@ proptest! {
         prop_assert!(differ(&slow, &fast) < 4e-3, "{}", differ(&slow, &fast));
     }
 
+    /// A dot that is held crosses itself at every report, and is the union of its hulls all the same, whatever it grows or slides by.
+    #[test]
+    fn a_held_dot_is_the_union_of_its_hulls(
+        nibs in (0.15f64..1.5, 0.15f64..1.0, 0.0f64..0.4, 0.0f64..0.8, prop::collection::vec((-1.0f64..1.0, -1.0f64..1.0), 30..160)).prop_map(|(a, ratio, slide, grows, jitter)| {
+            let n = jitter.len() as f64;
+            jitter.iter().enumerate().map(|(i, (x, y))| {
+                let u = i as f64 / n;
+                nib(slide * u + 0.02 * x, 0.3 * slide * u + 0.02 * y, a * (1.0 + grows * u), ratio, 0.3)
+            }).collect::<Vec<_>>()
+        })
+    ) {
+        let (fast, slow) = (envelope(&nibs, 0.0005), slow(&nibs));
+        prop_assert!((fast.area_mm2() / slow.area_mm2() - 1.0).abs() < 2e-3, "{} and {}", fast.area_mm2(), slow.area_mm2());
+        prop_assert!(differ(&slow, &fast) < 4e-3, "{}", differ(&slow, &fast));
+    }
+
     /// Every piece that live ink adds is convex and holds both its nibs.
     #[test]
     fn live_pieces_are_convex(nibs in course()) {

@@ -7,7 +7,9 @@ use eddymist_measure::sheet::layout::{CellKind, HUB_MM, RAY_MM, RING_MM, SOLID_M
 use crate::{
     normal,
     pens::{Pen, rule},
-    rng, wander,
+    rng,
+    stylus::pull_of,
+    wander,
 };
 
 /// What a pen does beyond its width by effort. None of it is a law that is fitted.
@@ -84,8 +86,8 @@ pub struct Truth {
     pub dots_mm: Vec<f64>,
 }
 
-/// The ink of all cells.
-pub fn ink(pen: &Pen, plan: &SheetPlan, seed: u64) -> (Vec<Outline>, Truth) {
+/// The ink of all cells; `pull` is the effort that the hand adds where it pulls.
+pub fn ink(pen: &Pen, plan: &SheetPlan, pull: f64, seed: u64) -> (Vec<Outline>, Truth) {
     let ways = ways(pen);
     let mut r = rng(seed, 0x5EE7);
     let mut out = Vec::new();
@@ -122,7 +124,8 @@ pub fn ink(pen: &Pen, plan: &SheetPlan, seed: u64) -> (Vec<Outline>, Truth) {
                     let a = (slot.from[1] - slot.to[1]).atan2(slot.to[0] - slot.from[0]).to_degrees();
                     let back = (RAY_MM[0] - HUB_MM) / (RAY_MM[1] - RAY_MM[0]);
                     let hub = [0, 1].map(|k| slot.from[k] - back * (slot.to[k] - slot.from[k]));
-                    let (o, w) = straight(&Slot { from: hub, ..*slot }, normal_width * ways.toward(a), 0.0, &mut r, id);
+                    let pulled = pen.width(0.5 + pull * pull_of(a));
+                    let (o, w) = straight(&Slot { from: hub, ..*slot }, pulled * ways.toward(a), 0.0, &mut r, id);
                     truth.bodies.push((cell.id.clone(), i, w));
                     out.push(o);
                 }
@@ -140,10 +143,13 @@ pub fn ink(pen: &Pen, plan: &SheetPlan, seed: u64) -> (Vec<Outline>, Truth) {
                 }
                 CellKind::Dot => {
                     let d = normal_width * ways.dot * (1.0 + pen.spread * normal(&mut r));
-                    truth.dots_mm.push(d);
-                    out.push(ellipse([slot.from[0] + 0.2 * normal(&mut r), slot.from[1] + 0.2 * normal(&mut r)], 0.5 * d));
+                    // A hand slides by a fifth of a millimetre while it holds still, on paper as on a tablet.
+                    let (slide, r0) = (0.2 + 0.03 * normal(&mut r), 0.5 * d);
+                    truth.dots_mm.push(2.0 * (r0 * r0 + 2.0 * r0 * slide.abs() / std::f64::consts::PI).sqrt());
+                    let at = [slot.from[0] + 0.2 * normal(&mut r), slot.from[1] + 0.2 * normal(&mut r)];
+                    out.push(stadium(at, slide.abs(), r0));
                 }
-                CellKind::Circle => out.push(ring(slot, normal_width, &ways, seed)),
+                CellKind::Circle => out.push(ring(slot, &|a| pen.width(0.5 + pull * pull_of(a)) * ways.toward(a), seed)),
                 CellKind::Hatching => {
                     for k in 0..26 {
                         let x = slot.from[0] + 2.0 + 1.6 * f64::from(k);
@@ -179,7 +185,12 @@ pub fn ink(pen: &Pen, plan: &SheetPlan, seed: u64) -> (Vec<Outline>, Truth) {
 
 /// The printed sheet with its ink, `scale` times its full size about the page's middle: what a scanner is given.
 pub fn inked(pen: &Pen, plan: &SheetPlan, scale: f64, seed: u64) -> (Vec<Outline>, Truth) {
-    let (ink, truth) = ink(pen, plan, seed);
+    inked_by(pen, plan, scale, 0.0, seed)
+}
+
+/// The same by a hand that adds so much effort where it pulls.
+pub fn inked_by(pen: &Pen, plan: &SheetPlan, scale: f64, pull: f64, seed: u64) -> (Vec<Outline>, Truth) {
+    let (ink, truth) = ink(pen, plan, pull, seed);
     let mid = [0.5 * plan.size_mm[0], 0.5 * plan.size_mm[1]];
     // A printer scales the guides; the pen's own width is what it is.
     let mut out: Vec<Outline> = drawing(plan);
@@ -226,7 +237,8 @@ fn band(slot: &Slot, width: &dyn Fn(f64) -> f64, long: f64, pen: &Pen, seed: u64
     Outline { paths: vec![path] }
 }
 
-fn ellipse(mid: [f64; 2], r: f64) -> Outline {
+/// A disc that slides level by `long` about its middle.
+fn stadium(mid: [f64; 2], long: f64, r: f64) -> Outline {
     let n = 160;
     let k = (std::f64::consts::TAU / f64::from(n) / (std::f64::consts::TAU / f64::from(n)).sin()).sqrt();
     Outline {
@@ -234,7 +246,7 @@ fn ellipse(mid: [f64; 2], r: f64) -> Outline {
             (0..n)
                 .map(|i| {
                     let a = std::f64::consts::TAU * f64::from(i) / f64::from(n);
-                    [mid[0] + k * r * a.cos(), mid[1] + k * r * a.sin()]
+                    [mid[0] + k * r * a.cos() + 0.5 * long * a.cos().signum(), mid[1] + k * r * a.sin()]
                 })
                 .collect(),
         ],
@@ -242,14 +254,14 @@ fn ellipse(mid: [f64; 2], r: f64) -> Outline {
 }
 
 /// The ring, a little out of round, as pieces of a band.
-fn ring(slot: &Slot, width: f64, ways: &Ways, seed: u64) -> Outline {
+fn ring(slot: &Slot, width: &dyn Fn(f64) -> f64, seed: u64) -> Outline {
     let mut r = rng(seed, 0xC1C);
     let (a, b) = (0.25 * normal(&mut r), 0.2 * normal(&mut r));
     let n = 720;
     let at = |k: usize, side: f64| {
         let t = std::f64::consts::TAU * k as f64 / n as f64;
         let radius = RING_MM + a * (2.0 * t).cos() + b * (3.0 * t).sin();
-        let w = width * ways.toward(t.to_degrees() + 90.0);
+        let w = width(t.to_degrees() + 90.0);
         let d = radius + side * 0.5 * w;
         [slot.from[0] + d * t.cos(), slot.from[1] - d * t.sin()]
     };

@@ -22,6 +22,8 @@ pub struct Hand {
     pub unsteady: f64,
     pub tremor_mm: f64,
     pub speed_mm_s: f64,
+    /// Effort that it adds where it pulls, and takes away where it pushes, over a circle.
+    pub pull: f64,
 }
 
 /// A device: how force becomes raw pressure, and its faults.
@@ -51,9 +53,9 @@ pub struct Tablet {
 
 /// The hands that ship with the program.
 pub const HANDS: [Hand; 3] = [
-    Hand { id: "steady", name: "steady hand", force_n: [0.18, 3.4], reserve: 1.3, unsteady: 0.006, tremor_mm: 0.02, speed_mm_s: 70.0 },
-    Hand { id: "light", name: "light hand", force_n: [0.12, 2.1], reserve: 0.8, unsteady: 0.012, tremor_mm: 0.03, speed_mm_s: 90.0 },
-    Hand { id: "heavy", name: "heavy hand", force_n: [0.35, 5.2], reserve: 1.8, unsteady: 0.016, tremor_mm: 0.04, speed_mm_s: 55.0 },
+    Hand { id: "steady", name: "steady hand", force_n: [0.18, 3.4], reserve: 1.3, unsteady: 0.006, tremor_mm: 0.02, speed_mm_s: 70.0, pull: 0.0 },
+    Hand { id: "light", name: "light hand", force_n: [0.12, 2.1], reserve: 0.8, unsteady: 0.012, tremor_mm: 0.03, speed_mm_s: 90.0, pull: 0.0 },
+    Hand { id: "heavy", name: "heavy hand", force_n: [0.35, 5.2], reserve: 1.8, unsteady: 0.016, tremor_mm: 0.04, speed_mm_s: 55.0, pull: 0.0 },
 ];
 
 /// The tablets that ship with the program.
@@ -154,6 +156,12 @@ impl Tablet {
         let n = f64::from(self.steps - 1);
         ((raw * n).round() / n).min(self.full_point)
     }
+}
+
+/// How far a hand's pull goes toward a direction, degrees counter-clockwise: most down the page and a little to the left, by a law that is no cosine.
+pub fn pull_of(direction_deg: f64) -> f64 {
+    let c = (direction_deg - 255.0).to_radians().cos();
+    c.signum() * c.abs().powf(1.4)
 }
 
 /// Draws along a path of points in mm with an effort over its share; times start at `start_ms`.
@@ -281,7 +289,9 @@ pub fn warmup(hand: &Hand, tablet: &Tablet, seed: u64) -> WarmUp {
         0.0016,
         250,
     );
-    more(Exercise::Circle, Pace::Normal, hand, vec![arc(1.0, 24.0), arc(1.0, 16.0)], &|_| 0.5, 1.0, 260);
+    // Down the page, clockwise from the right: the way turns as it goes.
+    let pulled = |u: f64| 0.5 + hand.pull * pull_of(-90.0 - 360.0 * u);
+    more(Exercise::Circle, Pace::Normal, hand, vec![arc(1.0, 24.0), arc(1.0, 16.0)], &pulled, 1.0, 260);
     more(Exercise::Freehand, Pace::Normal, hand, vec![wave(22.0), wave(14.0)], &|u| 0.45 + 0.3 * (7.0 * u).sin(), 1.0, 270);
     more(
         Exercise::Landing,

@@ -28,7 +28,7 @@ const PLAIN: Tablet = Tablet {
     dropouts: false,
     tilt: true,
 };
-const EVEN: Hand = Hand { id: "even", name: "even", force_n: [0.2, 4.0], reserve: 0.0, unsteady: 0.0, tremor_mm: 0.0, speed_mm_s: 70.0 };
+const EVEN: Hand = Hand { id: "even", name: "even", force_n: [0.2, 4.0], reserve: 0.0, unsteady: 0.0, tremor_mm: 0.0, speed_mm_s: 70.0, pull: 0.0 };
 
 fn efforts(raw: impl Fn(f64, usize) -> f64) -> WarmUp {
     let groups = [0.0, 0.25, 0.5, 0.75, 1.0].map(|e| Group {

@@ -4,9 +4,9 @@ use std::collections::BTreeMap;
 
 use eddymist_calibrate::{
     Match, PenCard, Verdict, WarmUp, fit,
-    lanes::{Align, PenLine, lane, mean_autocorrelation},
+    lanes::{Align, PenLine, lane, mean_autocorrelation, nearest},
     matching::Part,
-    pen_card::Note,
+    pen_card::{CardNib, Note},
     profile,
 };
 use eddymist_ink::{
@@ -14,13 +14,13 @@ use eddymist_ink::{
     brush::{Edge, Nib, NibShape, Taper},
 };
 use eddymist_sim::{
-    pens::PENS,
+    pens::{PENS, Pen},
     scanner::Scanner,
-    stylus::{HANDS, TABLETS, warmup},
+    stylus::{HANDS, Hand, TABLETS, warmup},
 };
 
 mod common;
-use common::{reading, scanned};
+use common::{reading, scanned, scanned_by};
 
 fn card(pen: usize) -> PenCard {
     let (g, _) = scanned(&PENS[pen], 1.0, &Scanner::fair(300.0), 20 + pen as u64);
@@ -66,17 +66,69 @@ fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
     }
     println!("part: alike, differs, too few, cannot be matched\n{table:#?}");
     let alike = |name: &str| table[name][Verdict::Alike as usize];
-    for (name, least) in [("weight", 9), ("nib", 9), ("pooling", 9), ("pace", 6), ("edge", 6), ("lead-out", 3), ("lead-in", 2), ("steadiness", 10)] {
+    for (name, least) in [("weight", 10), ("nib", 8), ("pooling", 8), ("pace", 8), ("edge", 4), ("lead-out", 6), ("lead-in", 10), ("steadiness", 10)] {
         assert!(alike(name) >= least, "{name}: alike {} of 10, {least} are wanted", alike(name));
     }
     let differs: u32 = table.values().map(|v| v[Verdict::Differs as usize]).sum();
-    assert!(differs <= 1, "{table:?}");
+    assert!(differs == 0, "{table:?}");
     // A warm-up of before has no landings.
     let mut before = tablets[0].clone();
     before.groups.retain(|g| g.exercise != eddymist_calibrate::Exercise::Landing);
     let m = matched(&card(2), &before, &[], None);
     let lead_in = m.parts.iter().find(|p| p.part == Part::LeadIn).expect("the part");
     assert!(lead_in.verdict == Verdict::TooFew && lead_in.says.contains("no stroke that lands"), "{lead_in:?}");
+}
+
+/// A hand that presses harder where it pulls makes every pen look like a spring: the brush is not made to do again what the hand does already, and a
+/// real spring keeps its own opening.
+#[test]
+fn what_the_hand_pulls_is_not_the_nibs() {
+    for (pen, pull) in [(3, 0.1), (2, 0.06)] {
+        let hand = Hand { pull, ..HANDS[0] };
+        let even = Pen { spread: 0.025, ..PENS[pen] };
+        let (g, _) = scanned_by(&even, 1.0, pull, &Scanner::fair(300.0), 40 + pen as u64);
+        let c = PenCard::from_sheet(PENS[pen].name, &reading(&g, 300.0), &[], Note::default());
+        let w = warmup(&hand, &TABLETS[0], 9);
+        let m = matched(&c, &w, &[], None);
+        let (nib, told) = (&m.brush.nib, m.parts.iter().find(|p| p.part == Part::Nib).expect("the part"));
+        println!("{}: card {:?}, brush {:?} {:?}, {:?} {}", PENS[pen].name, c.nib, nib.shape, nib.opening_mm, told.verdict, told.says);
+        assert!(m.assumed.iter().any(|a| a.contains("presses harder toward")), "{:?}", m.assumed);
+        assert_eq!(told.verdict, Verdict::Alike, "{}", told.says);
+        if pen == 3 {
+            assert_eq!(nib.shape, NibShape::Round);
+            continue;
+        }
+        // Had the card's spring been taken as it is, it would open further, and the hand would pull twice.
+        let Some(CardNib::Spring { opening_mm, pull_deg, .. }) = c.nib else { panic!("{:?}", c.nib) };
+        assert!(nib.shape == NibShape::Spring && nib.opening_mm.is_some_and(|o| o < 0.9 * opening_mm), "{:?} of {opening_mm}", nib.opening_mm);
+        let mut twice = m.brush.clone();
+        (twice.nib.opening_mm, twice.nib.pull_deg) = (Some(opening_mm), Some(pull_deg));
+        let m = matched(&c, &w, &[Part::Nib], Some(&twice));
+        let off = |m: &Match| m.parts.iter().find(|p| p.part == Part::Nib).and_then(|p| p.difference).expect("a difference");
+        assert!(verdict(&m, Part::Nib) != Verdict::Alike && off(&m) > 0.6, "{}", off(&m));
+    }
+}
+
+/// What the lanes show and what the verdict says are one thing: a brush that is a tenth too heavy is so in the lane of every effort, once what the hand
+/// did otherwise on the stroke that is shown is taken off, and the lane says what that is.
+#[test]
+fn a_lane_shows_what_the_verdict_says() {
+    let (w, steel) = (warmup(&HANDS[1], &TABLETS[1], 11), card(2));
+    let response = profile(&w, "x").expect("a profile").curve().expect("a curve");
+    let fitted = matched(&steel, &w, &[], None).brush;
+    for by in [0.89, 1.0, 1.11] {
+        let brush = Brush { weight: fitted.weight.iter().map(|k| [k[0], by * k[1]]).collect(), lead_in: None, lead_out: None, ..fitted.clone() };
+        let m = matched(&steel, &w, &[Part::Weight], Some(&brush));
+        assert_eq!(verdict(&m, Part::Weight) == Verdict::Differs, by != 1.0, "{by}");
+        let inker = Inker::new(&Brush { chance: None, edge: Edge::default(), ..brush }, Some(response.clone()), None).expect("inkable");
+        for pen in steel.widths_by_effort.iter().flatten().filter(|p| p.effort <= response.value(1.0)) {
+            let strokes: Vec<&Stroke> = w.efforts().filter(|s| (s.0 - pen.effort).abs() < 1e-6).map(|s| s.1).collect();
+            let shown = nearest(strokes.iter().copied(), &inker, pen.effort);
+            let l = lane(Some(&pen_line(60.0, |_| pen.width_mm)), shown, &inker, Align::Body).with_press(shown, &inker, pen.effort);
+            let owed = l.pressed.map_or(0.0, |p| p.wider);
+            assert!((l.brush_mm / pen.width_mm / (1.0 + owed) - by).abs() < 0.03, "{by} at {}: {} of {}, {owed}", pen.effort, l.brush_mm, pen.width_mm);
+        }
+    }
 }
 
 /// What is locked stays as it is and is checked as it is; what is unlocked is fitted beside it.

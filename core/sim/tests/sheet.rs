@@ -60,7 +60,8 @@ fn every_pen_comes_back_as_it_is() {
         assert!(by_effort[4].width_mm > by_effort[0].width_mm);
         let pace = card.widths_by_pace.expect("paces");
         assert!(pace[2].speed_mm_s > 7.0 * pace[0].speed_mm_s && (w.pace == [1.0; 2] || pace[2].width_mm < pace[0].width_mm));
-        assert!((card.pooling.expect("dots").ratio / w.dot - 1.0).abs() < 0.08);
+        let dots = median(&truth.dots_mm).expect("dots") / pen.width(0.5);
+        assert!((card.pooling.expect("dots").ratio / dots - 1.0).abs() < 0.06 && dots > w.dot);
     }
 }
 

@@ -7426,6 +7426,8 @@ export interface components {
             pen: number[][];
             /** Format: double */
             pen_mm: number;
+            /** @description Where the hand pressed otherwise on the stroke that is shown than the pen's lines were drawn. */
+            pressed?: components["schemas"]["Pressed"] | null;
             /** @description An earlier version of the brush, compared. */
             under: number[][];
         };
@@ -8460,6 +8462,24 @@ export interface components {
             ratio: number;
             /** Format: double */
             time_s: number;
+        };
+        /** @description How a hand pressed on one stroke, and what of its width comes of that. */
+        Pressed: {
+            /**
+             * Format: double
+             * @description In the mean over the stroke's middle.
+             */
+            effort: number;
+            /**
+             * Format: double
+             * @description At which it was meant to be drawn, as the pen's lines were.
+             */
+            meant: number;
+            /**
+             * Format: double
+             * @description The brush's width at the one over that at the other, less 1.
+             */
+            wider: number;
         };
         /** @description Pressure and ink of the same strokes, and what they say of pen and tablet. */
         PressurePairs: {

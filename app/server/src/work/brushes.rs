@@ -4,7 +4,7 @@ use eddymist_calibrate::{
     Exercise, PressurePairs, WarmUp,
     exercises::{self, Shown},
     fit_by,
-    lanes::{Align, Lane, PenLine, lane, typical},
+    lanes::{Align, Lane, PenLine, lane, nearest, typical},
     matching::Part,
     smoothing::trade,
     warmup::{EFFORTS, Pace},
@@ -147,9 +147,11 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
     // A sheet's own strokes show the exercises that are no ruled lines.
     let of_sheet = |kind: CellKind, id: &str| {
         let cell = sheet?.cells.iter().find(|c| c.kind == kind && (id.is_empty() || c.id == id))?;
-        cell.strokes.first().map(|s| PenLine::from_stroke(s, None))
+        typical(cell.strokes.iter(), |s| mean(s.width_mm.iter().copied())).map(|s| PenLine::from_stroke(s, None))
     };
     let (stand_in, own);
+    // What the pen's lines were drawn with, where the lane's stroke is meant to be drawn so too.
+    let mut meant = None;
     let (line, stroke, align) = match which {
         Some(LaneExercise::Dots) => return shown(Shown::Dots),
         Some(LaneExercise::Fan) => return shown(Shown::Fan),
@@ -161,10 +163,11 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
                 LaneExercise::Fast => Pace::Fast,
                 _ => Pace::Normal,
             };
-            own = warmup.and_then(|w| w.at_pace(pace));
-            (of_sheet(CellKind::Pace, &format!("pace-{}", pace.name())), own.as_ref(), Align::Body)
+            own = warmup.map(|w| w.at_pace(pace)).unwrap_or_default();
+            meant = Some(0.5);
+            (of_sheet(CellKind::Pace, &format!("pace-{}", pace.name())), nearest(&own, inker, 0.5), Align::Body)
         }
-        Some(LaneExercise::Flick) => (of_sheet(CellKind::FlickOut, ""), warmup.and_then(|w| w.strokes(Exercise::Flick).next()), Align::End),
+        Some(LaneExercise::Flick) => (of_sheet(CellKind::FlickOut, ""), warmup.and_then(|w| typical(w.strokes(Exercise::Flick), |s| pressed(s))), Align::End),
         Some(LaneExercise::Ramp) => (of_sheet(CellKind::Ramp, ""), warmup.and_then(|w| w.strokes(Exercise::Ramp).next()), Align::Start),
         None => {
             let near = |e: f64| (e - effort).abs() < 1e-6;
@@ -172,10 +175,12 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
             // Without a hand a ruled stroke stands in for it, pressed by the effort itself.
             stand_in = warmup.is_none().then(|| ruled(effort));
             let of_hand = warmup.iter().flat_map(|w| w.efforts()).filter(|s| near(s.0)).map(|s| s.1);
-            (typical(of_pen, |l| mean(l.width_mm.iter().copied())).cloned(), typical(of_hand, |s| pressed(s)).or(stand_in.as_ref()), Align::Body)
+            meant = warmup.map(|_| effort);
+            (typical(of_pen, |l| mean(l.width_mm.iter().copied())).cloned(), nearest(of_hand, inker, effort).or(stand_in.as_ref()), Align::Body)
         }
     };
-    Ok(lane(line.as_ref(), stroke, inker, align))
+    let shown = lane(line.as_ref(), stroke, inker, align);
+    Ok(if let Some(meant) = meant { shown.with_press(stroke, inker, meant) } else { shown })
 }
 
 /// A straight stroke of one pressure: 70 mm in a second.

@@ -3,8 +3,11 @@
 //! Limits: strokes of eight samples and fewer say nothing; a dot held less than two fifths or more than two and a half times as long as
 //! the pen's says nothing of it.
 
-use eddymist_ink::{Brush, Curve, InkError, InkedStroke, Inker, Stroke};
+use eddymist_ink::{Brush, Curve, InkError, InkedStroke, Inker, Stroke, brush::Edge};
 
+use rayon::prelude::*;
+
+use super::scanned::CardScanner;
 use crate::{
     pen_card::PenCard,
     warmup::{Exercise, WarmUp},
@@ -15,11 +18,17 @@ pub struct Bench<'a> {
     pub card: &'a PenCard,
     pub warmup: Option<&'a WarmUp>,
     pub response: Option<&'a Curve>,
+    pub scanner: CardScanner,
 }
 
 impl Bench<'_> {
-    /// Inks without chance: it is another part, and every other is read where it does not reach.
+    /// Inks without chance, and with edges as smooth as the nib makes them: both are other parts, and every other is read where they do not reach.
     pub(super) fn inker(&self, brush: &Brush) -> Result<Inker, InkError> {
+        self.rough_inker(&Brush { edge: smooth(&brush.edge), ..brush.clone() })
+    }
+
+    /// The same with the brush's own edges.
+    pub(super) fn rough_inker(&self, brush: &Brush) -> Result<Inker, InkError> {
         Inker::new(&Brush { chance: None, ..brush.clone() }, self.response.cloned(), None)
     }
 
@@ -35,12 +44,20 @@ impl Bench<'_> {
         self.strokes(Exercise::Dot).into_iter().filter(alike).collect()
     }
 
-    /// The widest that each dot gets, over what it is without pooling.
-    pub(super) fn grown(&self, brush: &Brush, dots: &[&Stroke]) -> Result<Vec<f64>, InkError> {
-        let (with, without) = (self.inker(brush)?, self.inker(&Brush { pooling: None, ..brush.clone() })?);
+    /// Each dot's diameter over the width of the hand's lines at normal effort, `line_mm`; where it drew none, over the dot without pooling.
+    pub(super) fn grown(&self, brush: &Brush, dots: &[&Stroke], line_mm: Option<f64>) -> Result<Vec<f64>, InkError> {
+        // A held dot has neither of the tapers.
+        let bare = Brush { lead_in: None, lead_out: None, ..brush.clone() };
+        let (with, without) = (self.inker(&bare)?, self.inker(&Brush { pooling: None, ..bare.clone() })?);
         let widest = |i: &InkedStroke| i.samples.iter().map(|s| s.nib_mm).fold(0.0, f64::max);
-        Ok(dots.iter().map(|s| widest(&with.ink(s)) / widest(&without.ink(s)).max(1e-9)).collect())
+        let wide = |i: &InkedStroke| self.scanner.dot_mm(i).unwrap_or_else(|| widest(i));
+        Ok(dots.par_iter().map(|s| wide(&with.ink(s)) / line_mm.unwrap_or_else(|| wide(&without.ink(s))).max(1e-9)).collect())
     }
+}
+
+/// An edge without its roughness.
+pub(super) fn smooth(edge: &Edge) -> Edge {
+    Edge { raggedness_um: 0.0, strip_png: None, ..edge.clone() }
 }
 
 /// A number at so many parts to one.

@@ -7,10 +7,15 @@
 mod bench;
 mod document;
 mod flick;
+mod groups;
 mod judge;
 mod paired;
 mod parts;
+mod pull;
+mod scanned;
+
 mod shown;
+mod weighed;
 mod weight;
 mod words;
 
@@ -19,12 +24,18 @@ pub use document::{FORMAT, FitError, Match, Part, PartMatch, Verdict};
 use eddymist_ink::{Brush, InkError, Stroke, brush::Chance};
 use eddymist_measure::stats::pooled_sd;
 
-use crate::{pairs::PressurePairs, pen_card::PenCard, profile::TabletProfile, warmup::WarmUp};
+use crate::{
+    pairs::PressurePairs,
+    pen_card::PenCard,
+    profile::{self, TabletProfile},
+    warmup::WarmUp,
+};
 use bench::Bench;
 use flick::Tip;
 use paired::Paired;
 use parts::{Tapered, fit_parts};
-use weight::{chance, fit_weight, targets, unseen, with_chance};
+use scanned::CardScanner;
+use weight::{Drawn, Hand, chance, targets, unseen, with_chance};
 
 /// Fits what is not locked, and compares.
 pub fn fit(card: &PenCard, warmup: Option<&WarmUp>, profile: Option<&TabletProfile>, start: Option<&Brush>, locked: &[Part]) -> Result<Match, FitError> {
@@ -64,19 +75,23 @@ pub fn fit_by(
     if targets.len() == 1 {
         assumed.push(format!("weight curve: the card shows one effort only, so {:.3} mm is used for all efforts", targets[0].width));
     }
-    let bench = Bench { card, warmup, response: response.as_ref() };
+    let bench = Bench { card, warmup, response: response.as_ref(), scanner: CardScanner::of(card) };
     let open = |p: Part| !locked.contains(&p);
     fit_parts(&bench, &mut brush, &open, &mut assumed);
     if let Some(pace) = by_pairs.and_then(|p| p.pace.clone()).filter(|_| open(Part::Pace) && card.widths_by_pace.is_none()) {
         (brush.pace, brush.driver) = (Some(pace), None);
         assumed.retain(|a| !a.starts_with("pace:"));
     }
+    // A response that was read off this very warm-up has seen its strokes.
+    let own = warmup.filter(|w| profile.zip(profile::response_of(w)).is_some_and(|(p, r)| p.response == r));
+    let strokes = strokes.into_iter().map(|(effort, stroke)| Drawn { effort, stroke, reads: 1.0 }).collect();
+    let mut hand = Hand { strokes, response: response.clone(), warmup: own, scanner: bench.scanner };
     // Weight and nib are one: every width is seen in some direction.
     if open(Part::Weight) {
-        brush.weight = fit_weight(&brush, &targets, &strokes, response.as_ref(), None)?;
+        brush.weight = hand.fit_weight(&brush, &targets)?;
     }
     if open(Part::Pooling) && card.pooling.is_some() {
-        brush.pooling = bench.all_pooling(&brush)?;
+        brush.pooling = bench.pooling(&brush)?.0;
         assumed.push("pooling's time: as the starting brush has it, nothing shows it".into());
     }
     for (tip, part) in [(Tip::In, Part::LeadIn), (Tip::Out, Part::LeadOut)] {
@@ -93,11 +108,14 @@ pub fn fit_by(
             brush = brush.with_taper(tip, taper);
         }
     }
+    if open(Part::Edge) && by_pairs.is_none() {
+        brush.edge = bench.left_of_edge(&brush)?;
+    }
     let weight_locked = locked.contains(&Part::Weight);
     let mut pen_spread = pooled_sd(targets.iter().filter_map(|t| t.sd.map(|sd| (sd, t.lines))));
     let unseen = match (by_pairs, response.as_ref()) {
         (Some(p), Some(r)) => paired::unseen(&brush, &targets, p, r, weight_locked)?,
-        _ => unseen(&brush, &targets, &strokes, response.as_ref(), weight_locked)?,
+        _ => unseen(&brush, &targets, &hand, weight_locked)?,
     };
     let mut steadiness = None;
     if let Some(p) = by_pairs {
@@ -110,23 +128,23 @@ pub fn fit_by(
         && !unseen.is_empty()
         && let Some(pen) = pen_spread
     {
-        brush.chance = chance(&brush, &targets, &strokes, &unseen, pen.0);
+        brush.chance = chance(&brush, &targets, &hand.strokes, &unseen, pen.0);
         if brush.chance.is_some() {
             assumed.push("chance: the card shows how lines differ from one another, not how fast; it wanders over a few centimetres".into());
         }
     }
-    let from = by_pairs.map_or(strokes.len(), paired::strokes);
-    let weight = judge::weight(&targets, from, response.as_ref(), &unseen, pen_spread);
+    let from = by_pairs.map_or(hand.strokes.len(), paired::strokes);
+    let weight = weighed::weight(&targets, from, response.as_ref(), &unseen, pen_spread);
     if by_pairs.is_none() {
-        steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &strokes, response.as_ref(), &unseen)?, pen_spread);
+        steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &hand, &unseen)?, pen_spread);
     }
     let mut parts = vec![weight];
-    parts.extend(bench.compare_nib(&brush)?);
-    parts.extend(bench.compare_pace(&brush)?);
+    parts.extend(bench.compare_nib(&brush, weighed::log_spread(&targets))?);
+    parts.extend(bench.compare_pace(&brush, weighed::log_spread(&targets))?);
     parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling))?);
     parts.extend(bench.compare_taper(Tip::In, &brush, locked.contains(&Part::LeadIn))?);
     parts.extend(bench.compare_taper(Tip::Out, &brush, locked.contains(&Part::LeadOut))?);
-    parts.extend(bench.compare_edge(&brush)?);
+    parts.extend(bench.compare_edge(&brush, locked.contains(&Part::Edge))?);
     parts.extend(steadiness);
     judge::rank(&mut parts);
     let worst = parts.first().filter(|p| p.difference.is_some()).map(|p| p.part);

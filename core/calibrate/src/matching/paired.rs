@@ -85,7 +85,13 @@ pub(super) fn unseen(brush: &Brush, targets: &[Target], pairs: &PressurePairs, r
     Ok(seen
         .iter()
         .filter_map(|f| Some((target(f.effort)?, f)))
-        .map(|(target, f)| Unseen { target, stroke: f.stroke, width: targets[target].width * (1.0 + f.off) * off(f.effort), weight: Vec::new() })
+        .map(|(target, f)| Unseen {
+            target,
+            stroke: f.stroke,
+            width: targets[target].width * (1.0 + f.off) * off(f.effort),
+            weight: Vec::new(),
+            response: None,
+        })
         .collect())
 }
 

@@ -10,7 +10,7 @@ use eddymist_ink::{
 use eddymist_measure::stats::{mean_sd, median};
 
 use super::{
-    bench::{Bench, round},
+    bench::{Bench, round, smooth},
     document::Part,
     flick::{Ending, Tip, left_over},
     words,
@@ -23,13 +23,18 @@ use crate::{
 
 /// Takes from the card what it shows of the parts that are open; the rest stays as the brush has it, and is said.
 pub(super) fn fit_parts(bench: &Bench, brush: &mut Brush, open: &dyn Fn(Part) -> bool, assumed: &mut Vec<String>) {
+    let mut pulls = None;
     let mut keeps = |part: Part, name: &str| {
         if open(part) {
             assumed.push(format!("{name}: the card does not show it, so it is as the starting brush has it"));
         }
     };
-    match bench.nib(brush) {
-        Some(nib) if open(Part::Nib) => brush.nib = nib,
+    let (own, pull) = bench.own_nib();
+    match own {
+        Some(own) if open(Part::Nib) => {
+            brush.nib = bench.nib(&own, brush);
+            pulls = pull;
+        }
         None => keeps(Part::Nib, "nib"),
         _ => {}
     }
@@ -55,22 +60,23 @@ pub(super) fn fit_parts(bench: &Bench, brush: &mut Brush, open: &dyn Fn(Part) ->
         None => keeps(Part::Edge, "edge"),
         _ => {}
     }
+    assumed.extend(pulls.map(|p| words::pulls(p.share, p.toward_deg)));
     if open(Part::LeadIn) || open(Part::LeadOut) {
         assumed.push("the tapers' shares and speed limits: as the starting brush has them, nothing shows them".into());
     }
 }
 
 impl Bench<'_> {
-    /// The nib as the card has it, held as the page has it; none where the card shows none.
-    pub fn nib(&self, start: &Brush) -> Option<Nib> {
+    /// The nib as the card has it, held as the page has it.
+    pub fn nib(&self, own: &CardNib, start: &Brush) -> Nib {
         let keep = |shape: NibShape| Nib { shape, angle_from: AngleFrom::Page, widen_by_tilt: start.nib.widen_by_tilt, ..Nib::round() };
-        Some(match self.card.nib.as_ref()? {
+        match own {
             CardNib::Round { .. } => keep(NibShape::Round),
             CardNib::Ellipse { length_mm, breadth_mm, angle_deg, .. } => {
                 Nib { breadth: Some((breadth_mm / length_mm).clamp(0.01, 1.0)), angle_deg: *angle_deg, ..keep(NibShape::Ellipse) }
             }
             CardNib::Spring { opening_mm, pull_deg, .. } => Nib { opening_mm: Some(*opening_mm), pull_deg: Some(*pull_deg), ..keep(NibShape::Spring) },
-        })
+        }
     }
 
     /// Factors on the width by the hand's speed, from the card's three paces; none where they do not go one way.
@@ -88,26 +94,37 @@ impl Bench<'_> {
         (knots.len() > 1).then_some(knots)
     }
 
-    /// The ratio at which these dots of the hand, or else a pen held still as long as the card's, grow as the card's had; its
-    /// time stays the brush's.
-    pub fn pooling(&self, start: &Brush, dots: &[&Stroke]) -> Result<Option<Pooling>, InkError> {
-        let Some(p) = self.card.pooling.filter(|p| p.ratio > 1.0) else { return Ok(None) };
+    /// The pooling at which the dots of the hand, or else a pen held still as long as the card's, grow as the card's had; its time stays the brush's.
+    /// Besides it what each dot would come to with each of the others left out.
+    pub fn pooling(&self, start: &Brush) -> Result<(Option<Pooling>, Vec<Option<Pooling>>), InkError> {
+        let dots = self.dots();
+        let none = |p: Option<Pooling>| (p, vec![p; dots.len()]);
+        let Some(p) = self.card.pooling.filter(|p| p.ratio > 1.0) else { return Ok(none(None)) };
         let time_s = start.pooling.map_or(0.4, |b| b.time_s);
-        let Some(held) = p.held_s else { return Ok(start.pooling) };
-        let mut out = Pooling { ratio: 1.0 + (p.ratio - 1.0) / (1.0 - (-held / time_s).exp()).max(0.05), time_s };
-        for _ in 0..3 {
-            let grown = self.grown(&Brush { pooling: Some(out), ..start.clone() }, dots)?;
-            if let Some((mean, _)) = mean_sd(&grown).filter(|m| m.0 > 1.01) {
-                out.ratio = (1.0 + (out.ratio - 1.0) * (p.ratio - 1.0) / (mean - 1.0)).clamp(1.0, 10.0);
-            }
+        let Some(held) = p.held_s else { return Ok(none(start.pooling)) };
+        let of = |ratio: f64| Pooling { ratio: round(ratio.clamp(1.0, 10.0), 1e3), time_s };
+        let guess = 1.0 + (p.ratio - 1.0) / (1.0 - (-held / time_s).exp()).max(0.05);
+        if dots.is_empty() {
+            return Ok(none(Some(of(guess))));
         }
-        out.ratio = round(out.ratio, 1e3);
-        Ok(Some(out))
-    }
-
-    /// The pooling that all dots of the hand ask for.
-    pub fn all_pooling(&self, start: &Brush) -> Result<Option<Pooling>, InkError> {
-        self.pooling(start, &self.dots())
+        let own = self.normal_mm(start)?;
+        // A dot grows straight with the ratio: two of them tell where the mean comes to the pen's. Once more from there, where it is not so straight.
+        let mut best = (guess, Vec::new());
+        for _ in 0..2 {
+            let grown = |ratio: f64| self.grown(&Brush { pooling: Some(Pooling { ratio, time_s }), ..start.clone() }, &dots, own);
+            let (low, high) = (best.0.clamp(1.0, 9.0), best.0.clamp(1.0, 9.0) + 0.1);
+            let lines: Vec<[f64; 2]> = grown(low)?.iter().zip(grown(high)?).map(|(a, b)| [*a, (b - a) / (high - low)]).collect();
+            let without = |left_out: Option<usize>| {
+                let (n, at, slope) = lines
+                    .iter()
+                    .enumerate()
+                    .filter(|(i, _)| lines.len() < 2 || left_out != Some(*i))
+                    .fold((0.0, 0.0, 0.0), |t, (_, l)| (t.0 + 1.0, t.1 + l[0], t.2 + l[1]));
+                (low + (p.ratio * n - at) / f64::max(slope, 0.1 * n)).clamp(1.0, 10.0)
+            };
+            best = (without(None), (0..lines.len()).map(|i| Some(of(without(Some(i))))).collect());
+        }
+        Ok((Some(of(best.0)), best.1))
     }
 
     /// The taper at one end that is left over on the hand's flicks or landings, and why the pen's cannot be reached, where it cannot.
@@ -131,7 +148,18 @@ impl Bench<'_> {
         if card.at_90_mm <= 0.0 {
             return Ok((None, hinders));
         }
-        let (length_mm, shape) = left_over(&card, &hand);
+        let (mut length_mm, mut shape) = left_over(&card, &hand);
+        // What is read of them on paper is held against the pen, and the ink's own profile reaches nine tenths a little elsewhere: the search goes there.
+        let mut aim = card.clone();
+        for _ in 0..if hinders.is_some() { 0 } else { 2 } {
+            let taper = (length_mm > 0.05).then_some(Taper { length_mm, share, tip_width_mm: card.tip_width_mm, shape, over_mm_s });
+            let made = self.inker(&brush.with_taper(tip, taper))?;
+            let read: Vec<f64> = strokes.iter().filter_map(|s| tapers::at_90_mm(&self.scanner.flick(&made.ink(s), tip)?)).collect();
+            let Some((mean, _)) = mean_sd(&read) else { break };
+            let further = (aim.at_90_mm + card.at_90_mm - mean).clamp(0.5 * card.at_90_mm, 2.0 * card.at_90_mm);
+            (aim.length_mm, aim.at_90_mm) = (card.length_mm * further / card.at_90_mm, further);
+            (length_mm, shape) = left_over(&aim, &hand);
+        }
         let tip_width_mm = round(card.tip_width_mm, 1e4);
         let taper = (length_mm > 0.05).then(|| Taper { length_mm: round(length_mm, 100.0), share, tip_width_mm, shape: round(shape, 100.0), over_mm_s });
         Ok((taper, hinders))
@@ -156,6 +184,14 @@ impl Bench<'_> {
             shape: round(t.shape, 100.0),
             over_mm_s,
         })
+    }
+
+    /// The edge with what is left of the pen's raggedness once the hand's own lines on this tablet have theirs.
+    pub fn left_of_edge(&self, brush: &Brush) -> Result<Edge, InkError> {
+        let Some(e) = self.card.edge.as_ref().filter(|_| brush.edge.strip_png.is_none()) else { return Ok(brush.edge.clone()) };
+        let (own, by_hand) = self.roughness(&Brush { edge: smooth(&brush.edge), ..brush.clone() })?;
+        let hand = median(&own).filter(|_| by_hand).unwrap_or(0.0);
+        Ok(Edge { raggedness_um: round((e.raggedness_um.powi(2) - hand * hand).max(0.0).sqrt(), 10.0), ..brush.edge.clone() })
     }
 
     /// Raggedness and its correlation as the card has them.

@@ -1,103 +1,167 @@
 //! The parts of a brush beside its weight, compared: one figure a stroke, of the inked strokes as of the scan.
 //!
-//! Every figure comes from strokes that the fit has not seen (leave one out), unless the part is locked.
+//! Every figure of the brush is of a stroke that was inked, shown as the card's scanner would show it and read by the code that read the pen
+//! (`scanned`), and is held against the pen's own lines. It comes from strokes that the fit has not seen (leave one out), unless the part is
+//! locked. Limits: what a sheet's lane would not read is left out; a circle that is no ring has the ink's own widths.
 
-use std::f64::consts::TAU;
+use eddymist_ink::{Brush, InkError, InkedStroke, Sample, Stroke};
+use eddymist_measure::stats::{mean_sd, pooled_sd};
 
-use eddymist_ink::{Brush, Curve, InkError, InkedStroke, Inker, Stroke};
-use eddymist_measure::stats::{mean_sd, median};
+use rayon::prelude::*;
 
 use super::{
     bench::Bench,
     document::{Part, PartMatch, Verdict},
     flick::{Ending, Tip},
-    judge::{PenFigure, judged},
+    groups::{Lines, apart},
+    judge::{PenFigure, judged, judged_together},
     parts::Tapered,
     words,
 };
-use crate::{pen_card::CardNib, tapers, warmup::Exercise};
+use crate::{pen_card::WidthAtPace, tapers, warmup::Exercise};
+
+/// A pen's lines are never told to differ by less than this share: the sheet's rays are short.
+const LEAST_NIB_SPREAD: f64 = 0.01;
+
+/// The pen's width at a speed between its own paces, which are in the order of their speeds.
+fn at_speed(paces: &[WidthAtPace], speed: f64) -> Option<f64> {
+    let k = paces.partition_point(|p| p.speed_mm_s < speed);
+    let (a, b) = (paces.get(k.saturating_sub(1))?, paces.get(k.min(paces.len() - 1))?);
+    let t = if b.speed_mm_s > a.speed_mm_s { ((speed - a.speed_mm_s) / (b.speed_mm_s - a.speed_mm_s)).clamp(0.0, 1.0) } else { 0.0 };
+    Some(a.width_mm + t * (b.width_mm - a.width_mm))
+}
+
+/// Directions are compared in so many sectors.
+const SECTORS: usize = 8;
+
+/// Means by sector of a figure of the pen's rays, over the mean of all that have some, and how many rays each has.
+fn by_sector(rays: &[[f64; 2]], figure: impl Fn(&[f64; 2]) -> f64) -> [(f64, f64); SECTORS] {
+    let mut sums = [(0.0, 0.0); SECTORS];
+    for r in rays {
+        let s = &mut sums[((r[0].rem_euclid(360.0) / 360.0 * SECTORS as f64) as usize).min(SECTORS - 1)];
+        *s = (s.0 + figure(r), s.1 + 1.0);
+    }
+    let shown = sums.iter().filter(|s| s.1 > 0.0).count() as f64;
+    let mean = sums.iter().filter(|s| s.1 > 0.0).map(|s| s.0 / s.1).sum::<f64>() / shown;
+    sums.map(|s| (s.0 / s.1 / mean, s.1))
+}
+
+/// The mean of widths by direction, degrees and mm, within half a ray's distance of one; not a number where there are none.
+fn toward(around: &[[f64; 2]], degrees: f64) -> f64 {
+    let near = |d: f64| ((d - degrees + 180.0).rem_euclid(360.0) - 180.0).abs() <= 7.5;
+    let (sum, n) = around.iter().filter(|a| near(a[0])).fold((0.0, 0.0), |t, a| (t.0 + a[1], t.1 + 1.0));
+    sum / n
+}
 
 impl Bench<'_> {
-    /// Width of the pen by direction, radians, over its mean over all directions, at normal effort.
-    fn by_direction(&self, direction: f64) -> Option<f64> {
+    /// The pen's rays, `[degrees, mm]`, or of older cards that have none, what its law makes of as many.
+    fn rays(&self) -> Option<Vec<[f64; 2]>> {
         let nib = self.card.nib.as_ref()?;
-        let width = |a: f64| nib.width_toward(a.to_degrees());
-        let mean = (0..72).map(|k| width(TAU * f64::from(k) / 72.0)).sum::<f64>() / 72.0;
-        Some(width(direction) / mean)
+        let law = || (0..24).map(|k| 15.0 * f64::from(k)).map(|d| [d, nib.width_toward(d)]).collect();
+        Some(nib.rays().map_or_else(law, <[_]>::to_vec))
     }
 
-    /// Circles of the hand: how far their widths go by direction as the pen's do.
-    pub fn compare_nib(&self, brush: &Brush) -> Result<Option<PartMatch>, InkError> {
-        let (length, residual) = match &self.card.nib {
-            Some(CardNib::Round { length_mm, residual_mm, .. }) => (*length_mm, *residual_mm),
-            Some(CardNib::Ellipse { length_mm, breadth_mm, residual_mm, .. }) => (0.5 * (length_mm + breadth_mm), *residual_mm),
-            Some(CardNib::Spring { length_mm, opening_mm, residual_mm, .. }) => (length_mm + 0.16 * opening_mm, *residual_mm),
-            None => return Ok(None),
-        };
-        let inker = self.inker(&Brush { lead_in: None, lead_out: None, ..brush.clone() })?;
-        // Each eighth of each circle is one figure: its width over the circle's mean, over what the pen's would be there.
-        let mut seen = Vec::new();
-        for s in self.strokes(Exercise::Circle) {
-            let inked = inker.ink(s).samples;
-            // Where the hand lands and lifts it does not press as it does between.
-            let inked = &inked[inked.len() / 25..inked.len() - inked.len() / 25];
-            let ways: Vec<f64> = inked.windows(2).map(|w| (w[1].x - w[0].x).hypot(w[1].y - w[0].y)).collect();
-            let mean = inked.iter().zip(&ways).map(|(p, d)| p.width_mm * d).sum::<f64>() / ways.iter().sum::<f64>().max(1e-9);
-            let mut parts = [(0.0, 0.0, 0.0); 8];
-            for w in inked.windows(2) {
-                let (dx, dy) = (w[1].x - w[0].x, w[1].y - w[0].y);
-                let direction = (-dy).atan2(dx).rem_euclid(TAU);
-                let (ds, Some(want)) = (dx.hypot(dy), self.by_direction(direction)) else { continue };
-                let p = &mut parts[((direction / TAU * 8.0) as usize).min(7)];
-                *p = (p.0 + ds * w[0].width_mm / mean, p.1 + ds * want, p.2 + ds);
+    /// A circle's widths by direction, degrees and mm, from where the hand neither lands nor lifts.
+    fn around(&self, inked: &InkedStroke) -> Vec<[f64; 2]> {
+        self.scanner.ring(inked).unwrap_or_else(|| {
+            let s = &inked.samples[inked.samples.len() / 25..inked.samples.len() - inked.samples.len() / 25];
+            s.windows(2).map(|w| [(w[0].y - w[1].y).atan2(w[1].x - w[0].x).to_degrees(), 0.5 * (w[0].width_mm + w[1].width_mm)]).collect()
+        })
+    }
+
+    /// Circles of the hand: how far their widths go by direction as the pen's do. `spread` is of the pen's lines at one effort, as a share, with its
+    /// degrees of freedom.
+    pub fn compare_nib(&self, brush: &Brush, spread: Option<(f64, f64)>) -> Result<Option<PartMatch>, InkError> {
+        let (Some(nib), Some(rays)) = (&self.card.nib, self.rays()) else { return Ok(None) };
+        let mean = rays.iter().map(|r| r[1]).sum::<f64>() / rays.len().max(1) as f64;
+        // Of its rays about their law, or of its lines at one effort, whichever is more.
+        let about = nib.residual_mm() / mean.max(1e-6);
+        let (share, df) = spread.filter(|s| s.0 > about).unwrap_or((about, (rays.len() as f64 - 3.0).max(2.0)));
+        let share = share.max(LEAST_NIB_SPREAD);
+        let pen = by_sector(&rays, |r| r[1]);
+        let mut groups: Vec<Lines> = pen.map(|(m, n)| Lines { pen: m / share, lines: n, brush: Vec::new() }).to_vec();
+        // Pace is another part: a hand is slow where a circle begins and ends.
+        let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, pace: None, driver: None, ..brush.clone() })?;
+        let circles = self.strokes(Exercise::Circle);
+        for s in &circles {
+            let around = self.around(&inker.ink(s));
+            // Where the pen's rays point, and nowhere else.
+            let there = by_sector(&rays, |r| toward(&around, r[0]));
+            if there.iter().zip(&pen).all(|(t, p)| t.0.is_finite() || p.1 == 0.0) {
+                groups.iter_mut().zip(there).for_each(|(g, t)| g.brush.push(t.0 / share));
             }
-            seen.extend(parts.iter().filter(|p| p.2 > 0.0).map(|p| (p.0 - p.1) / p.2));
         }
-        let measured = format!("{} directions on the hand's circles", seen.len());
-        // Differences of either sign do not cancel: it is their size that is held against the law's own residual.
-        let size: Vec<f64> = seen.iter().map(|d| d.abs()).collect();
-        let spread = (residual / length.max(1e-6)).max(0.01);
-        let pen = PenFigure { mean: 0.0, sd: Some(spread), n: 24.0 };
-        Ok(Some(judged(Part::Nib, pen, &size, measured, words::nib)))
+        let measured = words::nib_from(nib.rays().map_or(0, <[_]>::len), circles.len());
+        let told = apart(&groups, df, true);
+        Ok(Some(judged_together(Part::Nib, told, rays.len() as f64, measured, |off| words::nib(off * share))))
     }
 
-    /// Strokes of the hand at whatever speed: their factor by the brush over the pen's at that speed.
-    pub fn compare_pace(&self, brush: &Brush) -> Result<Option<PartMatch>, InkError> {
-        let (Some(knots), Some(paces)) = (self.pace(), &self.card.widths_by_pace) else { return Ok(None) };
-        let (Ok(pen), normal) = (Curve::new(&knots), paces.iter().find(|p| p.pace == "normal").map_or(1.0, |p| p.width_mm)) else { return Ok(None) };
-        let bare = Brush { lead_in: None, lead_out: None, pooling: None, ..brush.clone() };
-        let (with, without) = (self.inker(&bare)?, self.inker(&Brush { pace: None, driver: None, ..bare.clone() })?);
+    /// Mean width of the brush's lines at normal effort, mm, where the hand drew any.
+    pub(super) fn normal_mm(&self, brush: &Brush) -> Result<Option<f64>, InkError> {
+        let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, ..brush.clone() })?;
+        Ok(mean_sd(&self.scanner.widths_mm(&inker, &self.normal_lines().collect::<Vec<_>>())).map(|m| m.0))
+    }
+
+    /// The hand's lines at normal effort and pace.
+    fn normal_lines(&self) -> impl Iterator<Item = &Stroke> {
+        self.warmup.into_iter().flat_map(|w| w.efforts()).filter(|(e, s)| (e - 0.5).abs() < 1e-6 && s.samples.len() > 8).map(|e| e.1)
+    }
+
+    /// Lines of the hand by the pen's paces: their widths over its own lines at normal pace, beside the pen's at that speed over its own. `spread` is of
+    /// the pen's lines at one effort, as a share, with its degrees of freedom.
+    pub fn compare_pace(&self, brush: &Brush, spread: Option<(f64, f64)>) -> Result<Option<PartMatch>, InkError> {
+        let Some(mut paces) = self.card.widths_by_pace.clone().filter(|p| !p.is_empty()) else { return Ok(None) };
+        let Some(normal) = paces.iter().find(|p| p.pace == "normal").map(|p| p.width_mm) else { return Ok(None) };
+        paces.sort_by(|a, b| a.speed_mm_s.total_cmp(&b.speed_mm_s));
+        let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, ..brush.clone() })?;
+        let own = self.normal_mm(brush)?.unwrap_or(normal);
+        // Spreads of all its lines that are drawn alike, by the logarithm of their widths.
+        let within = paces.iter().filter(|p| p.lines > 1).map(|p| (p.sd_mm / p.width_mm, f64::from(p.lines)));
+        let both = within.chain(spread.map(|(s, df)| (s, df + 1.0)));
+        let (share, df) = pooled_sd(both).filter(|s| s.0 > 0.0).unwrap_or((0.0, 0.0));
+        let mut groups: Vec<Lines> = paces.iter().map(|p| Lines { pen: 0.0, lines: f64::from(p.lines), brush: Vec::new() }).collect();
         let mut off = Vec::new();
-        for s in [Exercise::Ruled, Exercise::Diagonal].into_iter().flat_map(|e| self.strokes(e)) {
+        let strokes: Vec<&Stroke> = [Exercise::Ruled, Exercise::Diagonal].into_iter().flat_map(|e| self.strokes(e)).collect();
+        for (s, width) in strokes.iter().zip(self.scanner.widths_mm(&inker, &strokes)) {
             let (way, t) = (s.lengths_mm(), s.samples.last().map_or(0.0, |l| l.t_ms) - s.samples[0].t_ms);
             let speed = way.last().copied().unwrap_or(0.0) * s.zoom / (t / 1000.0).max(1e-3);
-            let middle = |i: &InkedStroke| median(&i.samples[i.samples.len() / 5..i.samples.len() * 4 / 5].iter().map(|p| p.width_mm).collect::<Vec<_>>());
-            if let (Some(a), Some(b)) = (middle(&with.ink(s)), middle(&without.ink(s))) {
-                off.push((a / b - pen.value(speed)) * normal);
+            // The pen's paces were drawn level: a slanted line has of it what its nib makes of that direction.
+            let (a, b) = (&s.samples[0], &s.samples[s.samples.len() - 1]);
+            let slant = self.card.nib.as_ref().map_or(1.0, |n| n.width_toward((a.y - b.y).atan2(b.x - a.x).to_degrees()) / n.width_toward(0.0).max(1e-6));
+            let Some(pen) = at_speed(&paces, speed).map(|p| p * slant) else { continue };
+            let by = width * normal / own / pen - 1.0;
+            off.push(by);
+            let far = |p: &WidthAtPace| (p.speed_mm_s / speed.max(1e-3)).ln().abs();
+            if let Some(nearest) = (0..paces.len()).min_by(|i, j| far(&paces[*i]).total_cmp(&far(&paces[*j]))) {
+                groups[nearest].brush.push(by / share.max(1e-6));
             }
         }
         let lines: f64 = paces.iter().map(|p| f64::from(p.lines)).sum();
-        let ss: f64 = paces.iter().map(|p| p.sd_mm.powi(2) * (f64::from(p.lines) - 1.0)).sum();
-        let df = (lines - paces.len() as f64).max(1.0);
-        let sd = Some((ss / df).sqrt());
-        let measured = format!("{lines:.0} lines of the pen at {} paces, {} strokes of the hand", paces.len(), off.len());
-        Ok(Some(judged(Part::Pace, PenFigure { mean: 0.0, sd, n: lines }, &off, measured, words::pace)))
+        let told = if share > 0.0 { apart(&groups, df, false) } else { None };
+        let measured = words::pace_from(lines, paces.len(), off.len());
+        Ok(Some(judged_together(Part::Pace, told, lines, measured, |apart| words::pace(apart * share, mean_sd(&off).map_or(0.0, |m| m.0)))))
     }
 
-    /// Dots of the hand over a line at the same effort, each by a ratio that has not seen it, unless that part is locked.
+    /// Dots of the hand over its lines at the same effort, each by a ratio that has not seen it, unless that part is locked.
     pub fn compare_pooling(&self, brush: &Brush, locked: bool) -> Result<Option<PartMatch>, InkError> {
         let Some(p) = self.card.pooling else { return Ok(None) };
         let dots = self.dots();
+        let own = self.normal_mm(brush)?;
+        let without = if locked { vec![brush.pooling; dots.len()] } else { self.pooling(brush)?.1 };
         let mut ratios = Vec::new();
-        for (i, s) in dots.iter().enumerate() {
-            let others: Vec<&Stroke> = dots.iter().enumerate().filter(|(j, _)| *j != i).map(|(_, s)| *s).collect();
-            let pooling = if locked || others.is_empty() { brush.pooling } else { self.pooling(brush, &others)? };
-            ratios.extend(self.grown(&Brush { pooling, ..brush.clone() }, &[s])?);
+        for (s, pooling) in dots.iter().zip(without) {
+            ratios.extend(self.grown(&Brush { pooling, ..brush.clone() }, &[s], own)?);
         }
         let line = p.dot_mm / p.ratio;
         let pen = PenFigure { mean: p.ratio, sd: p.sd_mm.map(|s| s / line), n: f64::from(p.dots.unwrap_or(1)) };
         let measured = format!("{} dots of the pen, {} of the hand held as long", p.dots.unwrap_or(1), ratios.len());
-        Ok(Some(judged(Part::Pooling, pen, &ratios, measured, words::pooling)))
+        let mut out = judged(Part::Pooling, pen, &ratios, measured, words::pooling);
+        // A dot that is larger before any ink pools is the hand's.
+        let alone = self.grown(&Brush { pooling: None, ..brush.clone() }, &dots, own)?;
+        if let Some((bare, _)) = mean_sd(&alone).filter(|m| out.verdict == Verdict::Differs && !locked && m.0 > p.ratio) {
+            (out.verdict, out.says) = (Verdict::CannotBeMatched, words::dots_slide(bare - p.ratio));
+        }
+        Ok(Some(out))
     }
 
     /// Leave one flick or landing out: each is inked with a taper that did not see it, unless that part is locked.
@@ -105,14 +169,18 @@ impl Bench<'_> {
         let Some(card) = self.card_taper(tip) else { return Ok(None) };
         let (part, name) = if tip == Tip::In { (Part::LeadIn, "landings") } else { (Part::LeadOut, "flicks") };
         let strokes = self.strokes(tip.exercise());
-        let mut reached = Vec::new();
-        for (i, s) in strokes.iter().enumerate() {
+        let one = |(i, s): (usize, &&Stroke)| -> Result<Option<f64>, InkError> {
             let others: Vec<&Stroke> = strokes.iter().enumerate().filter(|(j, _)| *j != i).map(|(_, s)| *s).collect();
             let taper = if locked || others.is_empty() { brush.taper(tip) } else { self.taper(tip, brush, &others)?.0 };
             let inked = self.inker(&brush.with_taper(tip, taper))?.ink(s);
-            reached.extend(tapers::at_90_mm(&Ending::new(&inked, tip).flick()));
-        }
-        let pen = PenFigure { mean: card.at_90_mm, sd: card.sd_mm, n: f64::from(card.flicks) };
+            let flick = self.scanner.flick(&inked, tip).unwrap_or_else(|| Ending::new(&inked, tip).flick());
+            Ok(tapers::at_90_mm(&flick))
+        };
+        let reached: Vec<Option<f64>> = strokes.par_iter().enumerate().map(one).collect::<Result<_, _>>()?;
+        let reached: Vec<f64> = reached.into_iter().flatten().collect();
+        // Blunt ends have no spread, but a least distance from which on they are told not to be.
+        let sd = card.sd_mm.map(|s| s.max(if card.at_90_mm > 0.0 { 0.0 } else { 0.5 * tapers::BLUNT_WIDTHS * card.body_mm }));
+        let pen = PenFigure { mean: card.at_90_mm, sd, n: f64::from(card.flicks) };
         let measured = format!("{} flicks of the pen, {} {name} of the hand", card.flicks, strokes.len());
         let mut out = judged(part, pen, &reached, measured, |mm| words::taper(mm, name));
         if strokes.is_empty() {
@@ -123,41 +191,36 @@ impl Bench<'_> {
         Ok(Some(out))
     }
 
-    /// Edges of the hand's inked strokes about their own smooth outline: the difference of two outlines' areas would hide them,
-    /// so the line is inked straight, as long as the pen's were.
-    pub fn compare_edge(&self, brush: &Brush) -> Result<Option<PartMatch>, InkError> {
+    /// How rough the hand's lines at normal effort come out, µm; where it drew fewer than three, six that the brush rules by itself, and false.
+    pub(super) fn roughness(&self, brush: &Brush) -> Result<(Vec<f64>, bool), InkError> {
+        let inker = self.rough_inker(&Brush { lead_in: None, lead_out: None, pooling: None, ..brush.clone() })?;
+        let rough = |s: &Stroke| Some(self.scanner.line(&inker.ink(s))?.body?.raggedness_um);
+        let figures: Vec<f64> = self.normal_lines().collect::<Vec<_>>().into_par_iter().filter_map(rough).collect();
+        Ok(if figures.len() < 3 { ((0..6).filter_map(|k| rough(&ruled(3.0 * f64::from(k)))).collect(), false) } else { (figures, true) })
+    }
+
+    /// Edges of the hand's lines beside the pen's.
+    pub fn compare_edge(&self, brush: &Brush, locked: bool) -> Result<Option<PartMatch>, InkError> {
         let Some(e) = &self.card.edge else { return Ok(None) };
         if brush.edge.strip_png.is_some() {
             return Ok(None);
         }
-        let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, ..brush.clone() })?;
-        let figures: Vec<f64> = (0..6).map(|k| ragged_um(&inker, 3.0 * f64::from(k))).collect();
+        let (figures, by_hand) = self.roughness(brush)?;
         let pen = PenFigure { mean: e.raggedness_um, sd: e.sd_um, n: f64::from(e.lines.unwrap_or(1)) };
-        let measured = format!("{} lines of the pen, six ruled by the brush", e.lines.unwrap_or(1));
-        Ok(Some(judged(Part::Edge, pen, &figures, measured, words::edge)))
+        let mut out = judged(Part::Edge, pen, &figures, words::edge_from(e.lines.unwrap_or(1), figures.len(), by_hand), words::edge);
+        let rougher = out.verdict == Verdict::Differs && out.difference.is_some_and(|d| d > 0.0);
+        if rougher && by_hand && !locked && brush.edge.raggedness_um < 0.5 * e.raggedness_um {
+            (out.verdict, out.says) = (Verdict::CannotBeMatched, words::edge_of_hand(mean_sd(&figures).map_or(0.0, |m| m.0), e.raggedness_um));
+        }
+        Ok(Some(out))
     }
 }
 
-/// Deviation of the edges of a line that the brush rules at normal effort, about their fitted lines, µm: the mean of both.
-fn ragged_um(inker: &Inker, y: f64) -> f64 {
+/// A level line of the brush's own, at normal effort.
+fn ruled(y: f64) -> Stroke {
     const LONG: f64 = 60.0;
-    let samples = (0..200).map(|i| eddymist_ink::Sample { t_ms: 5.0 * f64::from(i), x: LONG * f64::from(i) / 199.0, y, ..Default::default() });
+    let samples = (0..200).map(|i| Sample { t_ms: 5.0 * f64::from(i), x: LONG * f64::from(i) / 199.0, y, ..Default::default() });
     let mut stroke = Stroke::new(samples.collect());
     stroke.timed = false;
-    let outline = inker.ink(&stroke).outline(0.0002);
-    let edge = |upper: bool| {
-        let mut p: Vec<[f64; 2]> = outline.paths.iter().flatten().filter(|p| p[0] > 3.0 && p[0] < LONG - 3.0 && (p[1] < y) == upper).copied().collect();
-        p.sort_by(|a, b| a[0].total_cmp(&b[0]));
-        // Even steps along the line, so that no place counts twice.
-        let at: Vec<f64> = (0..1000)
-            .filter_map(|k| {
-                let x = 3.5 + (LONG - 7.0) * f64::from(k) / 1000.0;
-                let i = p.partition_point(|q| q[0] < x).clamp(1, p.len().max(2) - 1);
-                let (a, b) = (p.get(i - 1)?, p.get(i)?);
-                Some(a[1] + (b[1] - a[1]) * ((x - a[0]) / (b[0] - a[0]).max(1e-9)).clamp(0.0, 1.0))
-            })
-            .collect();
-        mean_sd(&at).map_or(0.0, |m| 1000.0 * m.1)
-    };
-    0.5 * (edge(true) + edge(false))
+    stroke
 }

@@ -7,20 +7,30 @@
 
 use eddymist_ink::{Brush, Curve, InkError, Inker, Stroke, brush::Chance};
 use eddymist_measure::stats::{mean_sd, median, pooled_sd};
+use rayon::prelude::*;
 
-use super::FitError;
-use crate::{isotonic, pen_card::PenCard};
+use super::{
+    FitError,
+    bench::smooth,
+    scanned::{CardScanner, own_width},
+};
+use crate::{
+    isotonic,
+    pen_card::PenCard,
+    profile,
+    warmup::{Exercise, WarmUp},
+};
 
 /// The chance that makes lines differ from one another as the pen's do, over what the hand's own already do; `pen` is the pen's pooled spread, mm.
 ///
 /// A value that wanders with deviation σ and correlation length c, averaged over a length L, has the variance
 /// `σ²·2(c/L)·(1 − (c/L)(1 − e^(−L/c)))` (the mean of an Ornstein-Uhlenbeck process).
-pub(super) fn chance(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], unseen: &[Unseen], pen: f64) -> Option<Chance> {
+pub(super) fn chance(brush: &Brush, targets: &[Target], strokes: &[Drawn], unseen: &[Unseen], pen: f64) -> Option<Chance> {
     let hand = pooled_sd(by_effort(targets, unseen, |u, _| u.width)).map_or(0.0, |p| p.0);
     let width = (targets.iter().map(|t| t.width * t.width).sum::<f64>() / targets.len() as f64).sqrt();
     let missing = (pen * pen - hand * hand).max(0.0) / (width * width);
     let correlation_mm = brush.chance.map_or(WANDERS_MM, |j| j.correlation_mm);
-    let lengths: Vec<f64> = strokes.iter().filter_map(|(_, s)| s.lengths_mm().last().copied()).collect();
+    let lengths: Vec<f64> = strokes.iter().filter_map(|s| s.stroke.lengths_mm().last().copied()).collect();
     // The body that a width is taken over is three fifths of the stroke.
     let body = 0.6 * mean_sd(&lengths)?.0.max(1.0);
     let q = correlation_mm / body;
@@ -33,18 +43,12 @@ pub(super) fn chance(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke
 const WANDERS_MM: f64 = 30.0;
 
 /// How the same strokes differ from one another with the brush's chance; none without strokes that can be left out.
-pub(super) fn with_chance(
-    brush: &Brush,
-    targets: &[Target],
-    strokes: &[(f64, &Stroke)],
-    response: Option<&Curve>,
-    unseen: &[Unseen],
-) -> Result<Option<(f64, f64)>, InkError> {
-    let mut chanced = Vec::new();
-    for u in unseen {
-        let inker = Inker::new(&Brush { chance: brush.chance, ..bare(brush, u.weight.clone()) }, response.cloned(), None)?;
-        chanced.push(Unseen { width: inked_width(&inker, strokes[u.stroke].1), ..u.clone() });
-    }
+pub(super) fn with_chance(brush: &Brush, targets: &[Target], hand: &Hand, unseen: &[Unseen]) -> Result<Option<(f64, f64)>, InkError> {
+    let one = |u: &Unseen| -> Result<Unseen, InkError> {
+        let inker = Inker::new(&Brush { chance: brush.chance, ..bare(brush, u.weight.clone()) }, u.response.clone(), None)?;
+        Ok(Unseen { width: hand.scanner.width_mm(&inker.ink(hand.strokes[u.stroke].stroke)), ..u.clone() })
+    };
+    let chanced: Vec<Unseen> = unseen.par_iter().map(one).collect::<Result<_, _>>()?;
     Ok(pooled_sd(by_effort(targets, &chanced, |u, _| u.width)))
 }
 
@@ -72,22 +76,9 @@ pub(super) fn targets(card: &PenCard) -> Result<Vec<Target>, FitError> {
     if out.is_empty() { Err(FitError::NoWidths) } else { Ok(out) }
 }
 
-/// Mean width of a stroke's body as the brush inks it, mm.
-fn inked_width(inker: &Inker, stroke: &Stroke) -> f64 {
-    let inked = inker.ink(stroke).samples;
-    let n = inked.len();
-    let (mut sum, mut length) = (0.0, 0.0);
-    for w in inked[n / 5..n - n / 5].windows(2) {
-        let ds = (w[1].x - w[0].x).hypot(w[1].y - w[0].y);
-        sum += ds * 0.5 * (w[0].width_mm + w[1].width_mm);
-        length += ds;
-    }
-    if length > 0.0 { sum / length } else { inked[n / 2].width_mm }
-}
-
-/// The body without tapers, pooling and chance: they are other parts, and the weight is read where they do not reach.
+/// The body without tapers, pooling, chance and roughness: they are other parts, and the weight is read where they do not reach.
 fn bare(brush: &Brush, weight: Vec<[f64; 2]>) -> Brush {
-    Brush { weight, lead_in: None, lead_out: None, pooling: None, chance: None, ..brush.clone() }
+    Brush { weight, lead_in: None, lead_out: None, pooling: None, chance: None, edge: smooth(&brush.edge), ..brush.clone() }
 }
 
 /// A weight lies between these, whatever a wild hand asks for: what a brush may have is no wider (`eddymist_ink`).
@@ -98,7 +89,7 @@ const MOST_MM: f64 = 100.0;
 pub(super) fn fit_weight(
     brush: &Brush,
     targets: &[Target],
-    strokes: &[(f64, &Stroke)],
+    strokes: &[Drawn],
     response: Option<&Curve>,
     from: Option<&[[f64; 2]]>,
 ) -> Result<Vec<[f64; 2]>, InkError> {
@@ -114,12 +105,12 @@ pub(super) fn fit_weight(
         return Ok(knots);
     }
     // An effort that no stroke shows: the nib makes of the weight what it makes of it at the others.
-    let shown = |t: &Target| within_reach(t.effort, response) && strokes.iter().any(|(e, _)| (e - t.effort).abs() < 1e-6);
+    let shown = |t: &Target| within_reach(t.effort, response) && strokes.iter().any(|s| (s.effort - t.effort).abs() < 1e-6);
     for _ in 0..8 {
         let inker = Inker::new(&bare(brush, knots.clone()), response.cloned(), None)?;
         let mut moved = 0.0f64;
         for (k, t) in targets.iter().enumerate().filter(|(_, t)| within_reach(t.effort, response)) {
-            let widths: Vec<f64> = strokes.iter().filter(|(e, _)| (e - t.effort).abs() < 1e-6).map(|(_, s)| inked_width(&inker, s)).collect();
+            let widths: Vec<f64> = strokes.iter().filter(|s| (s.effort - t.effort).abs() < 1e-6).map(|s| s.reads * own_width(&inker.ink(s.stroke))).collect();
             if let Some((mean, _)) = mean_sd(&widths) {
                 let step = t.width - mean;
                 knots[k][1] = (knots[k][1] + 0.8 * step).clamp(LEAST_MM, MOST_MM);
@@ -162,25 +153,72 @@ pub(super) struct Unseen {
     pub stroke: usize,
     pub width: f64,
     pub weight: Vec<[f64; 2]>,
+    /// Of the profile without that stroke.
+    pub response: Option<Curve>,
+}
+
+/// A stroke of the hand at an effort.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Drawn<'a> {
+    pub effort: f64,
+    pub stroke: &'a Stroke,
+    /// What its line is read to be over the ink's own width at its middle.
+    pub reads: f64,
+}
+
+/// The hand's strokes at the five efforts, on its tablet, and what measures their ink.
+pub(super) struct Hand<'a> {
+    pub strokes: Vec<Drawn<'a>>,
+    pub response: Option<Curve>,
+    /// The warm-up that the response was read off, where it was.
+    pub warmup: Option<&'a WarmUp>,
+    pub scanner: CardScanner,
+}
+
+impl Hand<'_> {
+    /// The weight curve by which what is read of its lines has the pen's widths: searched by the ink's own widths, each brought to what a line is
+    /// read to be with the curve that came of it.
+    pub fn fit_weight(&mut self, brush: &Brush, targets: &[Target]) -> Result<Vec<[f64; 2]>, InkError> {
+        let weight = fit_weight(brush, targets, &self.strokes, self.response.as_ref(), None)?;
+        let inker = Inker::new(&bare(brush, weight.clone()), self.response.clone(), None)?;
+        let scanner = self.scanner;
+        self.strokes.par_iter_mut().for_each(|s| {
+            let inked = inker.ink(s.stroke);
+            s.reads = (scanner.width_mm(&inked) / own_width(&inked).max(1e-6)).clamp(0.5, 2.0);
+        });
+        fit_weight(brush, targets, &self.strokes, self.response.as_ref(), Some(&weight))
+    }
+
+    /// The tablet's response as the warm-up tells it without one of its strokes; as it is where the warm-up then tells none, or it is from elsewhere.
+    fn response_without(&self, stroke: usize) -> Option<Curve> {
+        let without = || {
+            let (warmup, left_out) = (self.warmup?, self.strokes.get(stroke)?.stroke);
+            let mut others = warmup.clone();
+            others.groups.iter_mut().filter(|g| g.exercise == Exercise::Effort).for_each(|g| g.strokes.retain(|s| s != left_out));
+            Curve::new(&profile::response_of(&others)?).ok()
+        };
+        without().or_else(|| self.response.clone())
+    }
 }
 
 /// Leave one stroke out: each width comes from a curve that did not see that stroke. The only stroke at its effort cannot be
 /// left out: without it nothing shows that effort.
-pub(super) fn unseen(brush: &Brush, targets: &[Target], strokes: &[(f64, &Stroke)], response: Option<&Curve>, locked: bool) -> Result<Vec<Unseen>, InkError> {
-    let mut out = Vec::new();
-    for (i, (effort, stroke)) in strokes.iter().enumerate() {
-        let same = |e: f64| (e - effort).abs() < 1e-6;
-        let Some(target) = targets.iter().position(|t| same(t.effort)).filter(|_| locked || strokes.iter().filter(|s| same(s.0)).count() > 1) else {
-            continue;
-        };
+pub(super) fn unseen(brush: &Brush, targets: &[Target], hand: &Hand, locked: bool) -> Result<Vec<Unseen>, InkError> {
+    let strokes = &hand.strokes;
+    let one = |(i, drawn): (usize, &Drawn)| -> Result<Option<Unseen>, InkError> {
+        let same = |e: f64| (e - drawn.effort).abs() < 1e-6;
+        let alone = strokes.iter().filter(|s| same(s.effort)).count() < 2;
+        let Some(target) = targets.iter().position(|t| same(t.effort)).filter(|_| locked || !alone) else { return Ok(None) };
+        let response = hand.response_without(i);
         let weight = if locked {
             brush.weight.clone()
         } else {
-            let others: Vec<(f64, &Stroke)> = strokes.iter().enumerate().filter(|(j, _)| *j != i).map(|(_, s)| *s).collect();
-            fit_weight(brush, targets, &others, response, Some(&brush.weight))?
+            let others: Vec<Drawn> = strokes.iter().enumerate().filter(|(j, _)| *j != i).map(|(_, s)| *s).collect();
+            fit_weight(brush, targets, &others, response.as_ref(), Some(&brush.weight))?
         };
-        let inker = Inker::new(&bare(brush, weight.clone()), response.cloned(), None)?;
-        out.push(Unseen { target, stroke: i, width: inked_width(&inker, stroke), weight });
-    }
-    Ok(out)
+        let inker = Inker::new(&bare(brush, weight.clone()), response.clone(), None)?;
+        Ok(Some(Unseen { target, stroke: i, width: hand.scanner.width_mm(&inker.ink(drawn.stroke)), weight, response }))
+    };
+    let all: Vec<Option<Unseen>> = strokes.par_iter().enumerate().map(one).collect::<Result<_, _>>()?;
+    Ok(all.into_iter().flatten().collect())
 }

@@ -40,14 +40,55 @@ pub(super) fn so_far(says: &str, needed: f64) -> String {
 }
 
 pub(super) fn nib(share: f64) -> String {
-    format!("widths by direction are off by {:.1} % of the width", 100.0 * share)
+    if share < 5e-4 { "widths by direction go as the pen's do".into() } else { format!("widths by direction are off by {:.1} % of the width", 100.0 * share) }
 }
 
-pub(super) fn pace(mm: f64) -> String {
-    match difference(1000.0 * mm, 0.5, "µm", 0, ["heavy", "thin"]) {
-        Some(words) => format!("{words} at the hand's own speeds"),
-        None => "as wide as the pen at the hand's own speeds".into(),
+/// A hand that presses harder toward a direction.
+pub(super) fn pulls(share: f64, toward_deg: f64) -> String {
+    format!(
+        "nib: on its circles your hand presses harder toward {toward_deg:.0}°, which makes the line {:.0} % wider there; it is taken to do so on paper too, and the nib does not do it again",
+        100.0 * share
+    )
+}
+
+/// What the nib was compared on.
+pub(super) fn nib_from(rays: usize, circles: usize) -> String {
+    if rays > 0 { format!("{rays} rays of the pen, {circles} circles of the hand") } else { format!("the pen's own law, {circles} circles of the hand") }
+}
+
+/// What the edge was compared on.
+pub(super) fn edge_from(lines: u32, of_brush: usize, by_hand: bool) -> String {
+    format!("{lines} lines of the pen, {of_brush} {}", if by_hand { "of the hand" } else { "ruled by the brush" })
+}
+
+/// A hand whose lines are rougher on its tablet than the pen's before the brush adds anything.
+pub(super) fn edge_of_hand(hand_um: f64, pen_um: f64) -> String {
+    format!("on this tablet your hand's line alone is rough by {hand_um:.1} µm, and the pen's by {pen_um:.1} µm: more smoothing would steady it")
+}
+
+/// A hand whose held dots are larger than the pen's before any ink pools.
+pub(super) fn dots_slide(ratio: f64) -> String {
+    format!("your hand slides while it holds a dot: even without pooling it is {ratio:.2} of the line larger than the pen's")
+}
+
+/// What the paces were compared on.
+pub(super) fn pace_from(lines: f64, paces: usize, strokes: usize) -> String {
+    format!("{lines:.0} lines of the pen at {paces} paces, {strokes} strokes of the hand")
+}
+
+/// How far widths by pace are apart, as a share, and which way they go on the whole.
+pub(super) fn pace(apart: f64, mean: f64) -> String {
+    if apart < 5e-4 {
+        return "as wide as the pen at the hand's own speeds".into();
     }
+    let side = if mean.abs() < 0.3 * apart {
+        "off"
+    } else if mean > 0.0 {
+        "heavy"
+    } else {
+        "thin"
+    };
+    format!("{:.1} % {side} at the hand's own speeds", 100.0 * apart)
 }
 
 pub(super) fn pooling(ratio: f64) -> String {

@@ -72,6 +72,12 @@ pub fn profile(warmup: &WarmUp, label: &str) -> Result<TabletProfile, ProfileErr
     Ok(out)
 }
 
+/// The response alone that a warm-up tells; none where it tells none.
+pub(crate) fn response_of(warmup: &WarmUp) -> Option<Vec<[f64; 2]>> {
+    let (full, seen) = full_point(warmup);
+    Some(response(warmup, seen.then_some(full)).ok()?.0)
+}
+
 /// A profile of which only the response is known.
 pub(crate) fn unknown(response: &[[f64; 2]]) -> TabletProfile {
     TabletProfile {

@@ -19,8 +19,19 @@ use crate::{
 /// Widths are averaged over this length before their spread is taken, mm.
 const AVERAGED_OVER_MM: f64 = 0.2;
 
-/// The figures of one line; none when too little of it is body.
-pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
+/// What of a line is body: between its ends, which are tapers or caps.
+struct LineBody {
+    /// Widths by columns, px, and their average over `window` columns.
+    widths_px: Vec<f64>,
+    smooth: Vec<f64>,
+    window: usize,
+    ends: [LineEnd; 2],
+    from: usize,
+    to: usize,
+}
+
+/// The body of a line; none when too little of it is one.
+fn body_of(s: &Straight, ink: &InkLevel) -> Option<LineBody> {
     let (first, last) = s.span;
     let px = s.px_mm;
     let widths_px: Vec<f64> = s.areas().iter().map(|a| a / ink.absorptance).collect();
@@ -28,14 +39,25 @@ pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
     let smooth = moving_mean(&widths_px, window);
     let third = (last - first) / 3;
     let body_px = median(&smooth[first + third..last - third])?;
-    let mut widths = widths_px.clone();
-    widths.iter_mut().for_each(|w| *w *= px);
     let ends = [end(&smooth, first, last, body_px, px, false), end(&smooth, first, last, body_px, px, true)];
     let cut = |taper_mm: f64| if taper_mm > 0.0 { (taper_mm / px).ceil() } else { body_px.ceil() } as usize;
     let (from, to) = (first + cut(ends[0].taper_mm), last.saturating_sub(cut(ends[1].taper_mm)));
-    if to < from + 8 {
-        return None;
-    }
+    (to >= from + 8).then_some(LineBody { widths_px, smooth, window, ends, from, to })
+}
+
+/// The mean width of a line's body alone, mm; none when too little of it is body.
+pub fn width_mm(s: &Straight, ink: &InkLevel) -> Option<f64> {
+    let b = body_of(s, ink)?;
+    Some(mean_sd(&b.widths_px[b.from..b.to])?.0 * s.px_mm)
+}
+
+/// The figures of one line; none when too little of it is body.
+pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
+    let (first, last) = s.span;
+    let px = s.px_mm;
+    let LineBody { widths_px, smooth, window, ends, from, to } = body_of(s, ink)?;
+    let mut widths = widths_px;
+    widths.iter_mut().for_each(|w| *w *= px);
     let body: Vec<f64> = smooth[from..to].iter().map(|w| w * px).collect();
     // Averages that do not share a column: their spread is the width's own.
     let apart: Vec<f64> = body.iter().copied().step_by(window).collect();

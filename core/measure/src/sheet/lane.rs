@@ -234,6 +234,11 @@ pub fn stroke(index: usize, slot: &Slot, kind: CellKind, place: &Placement, flat
     })
 }
 
+/// The mean width of a ruled stroke's body alone, mm.
+pub fn width_mm(slot: &Slot, place: &Placement, flat: &Flat, axes: &Axes, ink: &InkLevel) -> Result<f64, Unread> {
+    edges::width_mm(&find(slot, CellKind::Effort, place, flat)?.ruled(flat, axes)?, ink).ok_or(Unread::Short)
+}
+
 /// The turn of the drawn line against its slot, radians.
 fn angle_between(place: &Placement, slot: &Slot, direction: [f64; 2]) -> f64 {
     let (a, b) = (place.px(slot.from), place.px(slot.to));

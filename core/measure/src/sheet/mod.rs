@@ -1,7 +1,8 @@
 //! The sampler sheet: its plan, and what a scan of it tells of the pen.
 //!
-//! `scanned` reads a scan; `photo` lays a photo flat and has it read; `reading` is what both tell.
+//! `scanned` reads a scan; `photo` lays a photo flat and has it read; `alone` reads one stroke on clean paper; `reading` is what both tell.
 
+pub mod alone;
 pub mod beside;
 mod cells;
 mod lane;

@@ -13,7 +13,7 @@ use eddymist_measure::{
 use eddymist_sim::{
     pens::{PENS, Pen},
     scanner::{GreyScan, Scanner, scan},
-    sheet::{Truth, inked},
+    sheet::{Truth, inked_by},
 };
 
 pub const NUMBER: &str = "7K2M9Q";
@@ -23,8 +23,13 @@ pub fn light(g: &GreyScan, dpi: f64) -> Scan {
 }
 
 pub fn scanned(pen: &Pen, scale: f64, scanner: &Scanner, seed: u64) -> (GreyScan, Truth) {
+    scanned_by(pen, scale, 0.0, scanner, seed)
+}
+
+/// Of a hand that adds so much effort where it pulls.
+pub fn scanned_by(pen: &Pen, scale: f64, pull: f64, scanner: &Scanner, seed: u64) -> (GreyScan, Truth) {
     let plan = plan(Paper::A4, NUMBER);
-    let (ink, truth) = inked(pen, &plan, scale, seed);
+    let (ink, truth) = inked_by(pen, &plan, scale, pull, seed);
     (scan(scanner, &ink, plan.size_mm, seed), truth)
 }
 

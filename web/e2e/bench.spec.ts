@@ -134,7 +134,11 @@ test('every part is compared with the pen, worst first, and is matched or locked
   await expect(page.locator('.lane', { hasText: 'Pen' }).first()).toContainText('flick out, tip on tip');
   await page.getByRole('button', { name: 'ramp', exact: true }).click();
   await expect(page.locator('.lane', { hasText: 'Brush' }).first()).toContainText('the hand’s, inked');
+  // What of the difference is the hand's on the stroke that is shown is said.
+  await page.getByRole('button', { name: 'fast', exact: true }).click();
+  await expect(page.locator('.lane', { hasText: 'Difference' })).toContainText(/this stroke: drawn at \d+ mm\/s, the pen’s at \d+/);
   await page.getByRole('button', { name: 'normal', exact: true }).click();
+  await expect(page.locator('.lane', { hasText: 'Difference' })).not.toContainText('drawn at');
   // Taken away, a part differs; the others stay as they are.
   await open(page, 'Pooling');
   await page.getByRole('button', { name: 'Pooling: set to none' }).click();

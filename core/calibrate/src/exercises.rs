@@ -63,6 +63,7 @@ fn bars(pen: &[[f64; 2]], brush: &[[f64; 2]], length: f64, along: Along) -> Lane
         under: Vec::new(),
         hatching: None,
         pressed: None,
+        paced: None,
     }
 }
 
@@ -98,6 +99,7 @@ fn row_of_dots(pen: &[f64], brush: &[f64]) -> Lane {
         under: Vec::new(),
         hatching: None,
         pressed: None,
+        paced: None,
     }
 }
 

@@ -91,6 +91,8 @@ pub struct Lane {
     pub hatching: Option<[Coarseness; 2]>,
     /// Where the hand pressed otherwise on the stroke that is shown than the pen's lines were drawn.
     pub pressed: Option<Pressed>,
+    /// Where the pen's line and the hand's stroke were drawn at speeds that are further apart than a hand varies.
+    pub paced: Option<Paced>,
 }
 
 /// How a hand pressed on one stroke, and what of its width comes of that.
@@ -104,8 +106,18 @@ pub struct Pressed {
     pub wider: f64,
 }
 
+/// Speeds at which a pen's line and a hand's stroke were drawn, mm/s.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, JsonSchema)]
+pub struct Paced {
+    pub pen: f64,
+    pub hand: f64,
+}
+
 /// A width that a hand's press changes by less than this share shows no difference to the eye.
 const LEAST_PRESSED: f64 = 0.01;
+
+/// Speeds whose ratio's logarithm is less than this are one pace.
+const NEAR_PACE: f64 = 0.2;
 
 /// The mean effort of a stroke's middle three fifths.
 fn middle_effort(stroke: &Stroke, inker: &Inker) -> f64 {
@@ -130,6 +142,15 @@ impl Lane {
             (wider.abs() >= LEAST_PRESSED).then_some(Pressed { effort, meant, wider })
         });
         Self { pressed, ..self }
+    }
+
+    /// The same with the speeds of pen and hand, where the pen's is known and the hand's is not near it.
+    pub fn with_pace(self, pen_mm_s: Option<f64>, stroke: Option<&Stroke>) -> Self {
+        let paced = pen_mm_s.zip(stroke.and_then(|s| {
+            let seconds = (s.samples.last()?.t_ms - s.samples.first()?.t_ms) / 1000.0;
+            (seconds > 0.0 && s.timed).then(|| s.lengths_mm().last().copied().unwrap_or(0.0) * s.zoom / seconds)
+        }));
+        Self { paced: paced.filter(|(pen, hand)| (hand / pen).ln().abs() > NEAR_PACE).map(|(pen, hand)| Paced { pen, hand }), ..self }
     }
 }
 
@@ -175,6 +196,7 @@ pub fn lane(pen: Option<&PenLine>, stroke: Option<&Stroke>, inker: &Inker, align
         under: Vec::new(),
         hatching: None,
         pressed: None,
+        paced: None,
     };
     if let Some(p) = pen {
         let at = |i: usize| pen_at + i as f64 * p.step_mm;

@@ -7423,6 +7423,8 @@ export interface components {
             hatching?: components["schemas"]["Coarseness"][] | null;
             /** Format: double */
             length_mm: number;
+            /** @description Where the pen's line and the hand's stroke were drawn at speeds that are further apart than a hand varies. */
+            paced?: components["schemas"]["Paced"] | null;
             pen: number[][];
             /** Format: double */
             pen_mm: number;
@@ -8116,6 +8118,13 @@ export interface components {
             lead_in_mm?: number | null;
             /** Format: double */
             lead_out_mm?: number | null;
+        };
+        /** @description Speeds at which a pen's line and a hand's stroke were drawn, mm/s. */
+        Paced: {
+            /** Format: double */
+            hand: number;
+            /** Format: double */
+            pen: number;
         };
         Page: {
             /** Format: double */

@@ -178,7 +178,7 @@ export function BenchLanes({ bench, through, colour, effort, exercise, under, fo
               <path d={area(-1)} fill="var(--thin)" opacity="0.85" />
               <line x1="0" x2="1000" y1="34" y2="34" stroke="var(--ink-soft)" />
             </svg>
-            {lane?.pressed && <PressedOtherwise {...lane.pressed} />}
+            {lane && <DrawnOtherwise lane={lane} />}
           </Lane>
           {cursor !== null && (
             <div className="lane-cursor" style={{ left: `calc(var(--gutter) + (100% - var(--gutter)) * ${cursor})` }} aria-hidden>
@@ -214,11 +214,16 @@ export function BenchLanes({ bench, through, colour, effort, exercise, under, fo
 }
 
 /** What of the difference is the hand's on the one stroke that is shown, and not the brush's. */
-function PressedOtherwise({ effort, meant, wider }: Schemas['Pressed']) {
+function DrawnOtherwise({ lane: { pressed, paced } }: { lane: Schemas['Lane'] }) {
+  const says = [
+    paced && `drawn at ${paced.hand.toFixed(0)} mm/s, the pen’s at ${paced.pen.toFixed(0)}`,
+    pressed &&
+      `the hand pressed ${pressed.wider > 0 ? 'harder' : 'lighter'} (${pressed.effort.toFixed(2)} for ${pressed.meant.toFixed(2)}), which alone makes it ${Math.abs(100 * pressed.wider).toFixed(0)} % ${pressed.wider > 0 ? 'heavier' : 'thinner'}`,
+  ].filter(Boolean);
+  if (!says.length) return null;
   return (
-    <span className="tight" style={{ position: 'absolute', left: 6, top: 0, fontSize: '0.8rem', color: 'var(--ink-soft)' }}>
-      on this stroke the hand pressed {wider > 0 ? 'harder' : 'lighter'}: {effort.toFixed(2)} for {meant.toFixed(2)}, which alone makes it{' '}
-      {Math.abs(100 * wider).toFixed(0)} % {wider > 0 ? 'heavier' : 'thinner'}
+    <span className="tight" style={{ position: 'absolute', left: 6, bottom: 0, fontSize: '0.8rem', color: 'var(--ink)' }}>
+      this stroke: {says.join('; ')}
     </span>
   );
 }

@@ -126,7 +126,8 @@ pub fn laid_out(a: &Against, ask: &BenchRequest, under: Option<&Brush>) -> Answe
     let brush = found.as_ref().map_or(&ask.brush, |f| &f.brush);
     let inker = |brush: &Brush| {
         let response = profile.map(|p| p.curve()).transpose().map_err(Problem::input)?;
-        Inker::new(brush, response, None).map_err(Problem::input)
+        // The pen's line is the middle one of its kind, and so is the brush's: what is left to chance would make any of one stroke.
+        Inker::new(&Brush { chance: None, ..brush.clone() }, response, None).map_err(Problem::input)
     };
     let effort = ask.effort.unwrap_or(0.5);
     let mut lane = exercise(a, ask.exercise, effort, &inker(brush)?)?;
@@ -151,7 +152,7 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
     };
     let (stand_in, own);
     // What the pen's lines were drawn with, where the lane's stroke is meant to be drawn so too.
-    let mut meant = None;
+    let (mut meant, mut pen_mm_s) = (None, None);
     let (line, stroke, align) = match which {
         Some(LaneExercise::Dots) => return shown(Shown::Dots),
         Some(LaneExercise::Fan) => return shown(Shown::Fan),
@@ -165,6 +166,8 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
             };
             own = warmup.map(|w| w.at_pace(pace)).unwrap_or_default();
             meant = Some(0.5);
+            let paces = a.pen.iter().flat_map(|p| p.card.widths_by_pace.iter().flatten());
+            pen_mm_s = paces.clone().find(|p| p.pace == pace.name()).map(|p| p.speed_mm_s);
             (of_sheet(CellKind::Pace, &format!("pace-{}", pace.name())), nearest(&own, inker, 0.5), Align::Body)
         }
         Some(LaneExercise::Flick) => (of_sheet(CellKind::FlickOut, ""), warmup.and_then(|w| typical(w.strokes(Exercise::Flick), |s| pressed(s))), Align::End),
@@ -179,7 +182,7 @@ pub fn exercise(a: &Against, which: Option<LaneExercise>, effort: f64, inker: &I
             (typical(of_pen, |l| mean(l.width_mm.iter().copied())).cloned(), nearest(of_hand, inker, effort).or(stand_in.as_ref()), Align::Body)
         }
     };
-    let shown = lane(line.as_ref(), stroke, inker, align);
+    let shown = lane(line.as_ref(), stroke, inker, align).with_pace(pen_mm_s, stroke);
     Ok(if let Some(meant) = meant { shown.with_press(stroke, inker, meant) } else { shown })
 }
 

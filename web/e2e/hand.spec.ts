@@ -228,3 +228,80 @@ test('a view that is turned and mirrored inks where the pen is, and shows the sa
   await expect(page.getByText('1 stroke ·')).toBeVisible();
   await page.context().close();
 });
+
+test('a stroke in the air outlives its page; the nib goes with the pointer, and ink that is foretold is taken back', async ({ browser }) => {
+  const page = await signedIn(browser, 'Dov Tarrant');
+  const sheet = await emptyPage(page);
+  const box = (await sheet.boundingBox()) as { x: number; y: number };
+  /** Dark pixels of the layer that goes with the pointer: how many, and how far they reach, px. */
+  const beside = () =>
+    sheet.evaluate((live: HTMLCanvasElement) => {
+      const c = live.parentElement?.querySelector<HTMLCanvasElement>('[data-ahead]');
+      const d = c?.getContext('2d')?.getImageData(0, 0, c.width, c.height);
+      const at: number[] = [];
+      for (let i = 0; d && i < d.width * d.height; i++) if ((d.data[4 * i + 3] ?? 0) > 100 && (d.data[4 * i] ?? 255) < 120) at.push(i % d.width);
+      return { n: at.length, left: Math.min(...at), right: Math.max(...at) };
+    });
+  // The nib at its size: zoomed in further, larger by as much.
+  const larger = async () => {
+    for (let k = 0; k < 4; k++) await page.getByRole('button', { name: 'zoom in' }).click();
+  };
+  await larger();
+  const before = await originOf(sheet);
+  await page.mouse.move(box.x + 300, box.y + 200);
+  const near = await beside();
+  expect((near.left + near.right) / 2).toBeCloseTo(300, -1);
+  await larger();
+  const grown = (await originOf(sheet)).scale / before.scale;
+  await page.mouse.move(box.x + 320, box.y + 200);
+  const close = await beside();
+  expect(grown).toBeGreaterThan(1.5);
+  expect(Math.abs(close.right - close.left - grown * (near.right - near.left))).toBeLessThan(4);
+  // What the browser foretells is ink before the pen, until the next report is there.
+  const made = (type: string, x: number, foretold: number[] = []) =>
+    sheet.evaluate(
+      (el, [type, x, y, foretold]) => {
+        el.setPointerCapture = () => undefined;
+        const one = (type: string, x: number, predictedEvents: PointerEvent[] = []) =>
+          new PointerEvent(type, {
+            pointerId: 3,
+            pointerType: 'pen',
+            clientX: x,
+            clientY: y,
+            bubbles: true,
+            pressure: 0.6,
+            button: type === 'pointerdown' ? 0 : -1,
+            buttons: 1,
+            predictedEvents,
+          } as PointerEventInit);
+        const event = one(type, x);
+        // Made-up events all come now: those that are foretold come after it.
+        const next = foretold.map((to) => one('pointermove', to));
+        Object.defineProperty(event, 'getPredictedEvents', { value: () => next });
+        el.dispatchEvent(event);
+      },
+      [type, box.x + x, box.y + 300, foretold.map((to) => box.x + to)] as const,
+    );
+  await made('pointerdown', 200);
+  for (let k = 1; k <= 10; k++) await made('pointermove', 200 + 10 * k);
+  const bare = await beside();
+  await made('pointermove', 310, [330, 360]);
+  const foretold = await beside();
+  expect(foretold.right).toBeGreaterThan(bare.right + 40);
+  await made('pointermove', 320);
+  expect((await beside()).right).toBeLessThan(foretold.right - 20);
+  // The page is hidden under the pen: what it drew is drawn.
+  await page.evaluate(() => {
+    Object.defineProperty(document, 'visibilityState', { value: 'hidden', configurable: true });
+    document.dispatchEvent(new Event('visibilitychange'));
+    Object.defineProperty(document, 'visibilityState', { value: 'visible', configurable: true });
+  });
+  await expect(page.getByText('1 stroke ·')).toBeVisible();
+  // And so it is where the page is closed or loaded anew in the middle of one.
+  await page.mouse.move(box.x + 200, box.y + 400);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 500, box.y + 430, { steps: 15 });
+  await page.reload();
+  await expect(page.getByText('2 strokes ·')).toBeVisible();
+  await page.context().close();
+});

@@ -104,6 +104,11 @@ impl Engine {
         body.iter().map(|s| s.width_mm).sum::<f64>() / body.len().max(1) as f64
     }
 
+    /// The nib at an effort as it would stand here, about the origin, as polygons in mm, each closed by a pair of NaN: the pointer's ring.
+    pub fn nib(&self, pressure: f64, azimuth: f64, elevation: f64) -> Vec<f64> {
+        flat_polygons(LiveStroke::nib_outline(&self.inker, &sample(&[0.0, 0.0, 0.0, pressure, azimuth, elevation]), TOLERANCE_MM))
+    }
+
     /// How much a stroke's bends distort the shape that is bent along it (95th percentile); none for other lays.
     pub fn distortion(&self, samples: &[f64]) -> Option<f64> {
         let stroke = Stroke::new(samples.chunks_exact(6).map(sample).collect());
@@ -182,9 +187,18 @@ pub struct Live {
 impl Live {
     /// Takes one sample; returns the polygons that it adds, each closed by a pair of NaN.
     pub fn push(&mut self, t_ms: f64, x: f64, y: f64, pressure: f64, azimuth: f64, elevation: f64) -> Vec<f64> {
-        let pieces = self.stroke.push(sample(&[t_ms, x, y, pressure, azimuth, elevation]));
-        pieces.into_iter().flat_map(|p| p.into_iter().chain([[f64::NAN; 2]])).collect::<Vec<_>>().into_flattened()
+        flat_polygons(self.stroke.push(sample(&[t_ms, x, y, pressure, azimuth, elevation])))
     }
+
+    /// What samples that the browser only foretells would add (six numbers each): the stroke stays as it is.
+    pub fn ahead(&self, samples: &[f64]) -> Vec<f64> {
+        flat_polygons(self.stroke.ahead(&samples.chunks_exact(6).map(sample).collect::<Vec<_>>()))
+    }
+}
+
+/// Polygons as x, y pairs, each closed by a pair of NaN.
+fn flat_polygons(pieces: Vec<Vec<[f64; 2]>>) -> Vec<f64> {
+    pieces.into_iter().flat_map(|p| p.into_iter().chain([[f64::NAN; 2]])).collect::<Vec<_>>().into_flattened()
 }
 
 /// The value of the monotone cubic through x, y knots at `steps` places, as x, y pairs: for drawing a curve.

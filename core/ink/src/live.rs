@@ -16,6 +16,10 @@ use crate::{
     stroke::{Sample, Stroke},
 };
 
+/// Further from a stroke's beginning than any lead-in reaches, and the pace at which it is come to.
+const FAR_MM: f64 = 1000.0;
+const STEADY_MM_S: f64 = 60.0;
+
 /// A stroke while it is drawn. What the brush says changes at the lift (lead-out, the tapers' shares and speed limits, a
 /// centred average, faired, the lift guard) comes with [`LiveStroke::finish`], and so does what a lay can only tell then: a bent
 /// shape and a capped run are swept until then, a stamped tip is its hull, and rough edges of drawn nibs are smooth.
@@ -135,6 +139,27 @@ impl LiveStroke {
         let lead_in = self.inker.brush().lead_in.filter(|t| t.over_mm_s <= 0.0);
         let k = lead_in.map_or(1.0, |t| taper_factor(&t, n.nib_mm, place.way, f64::INFINITY));
         NibPlacement { x: place.at[0], y: place.at[1], a: 0.5 * k * n.nib_mm, b: 0.5 * k * n.breadth_mm, angle: n.angle }
+    }
+
+    /// What samples that are only foretold would add, in polygons in mm: the stroke itself stays as it is.
+    pub fn ahead(&self, samples: &[Sample]) -> Vec<Path> {
+        let mut foretold = self.clone();
+        samples.iter().flat_map(|s| foretold.push(*s)).collect()
+    }
+
+    /// The nib as this brush has it at a sample, far from a stroke's ends and drawn to the right at a steady pace, about the origin, mm.
+    pub fn nib_outline(inker: &Inker, sample: &Sample, tolerance_mm: f64) -> Vec<Path> {
+        let mut far = Self::new(inker.clone(), 1.0, tolerance_mm);
+        for x in [0.0, 0.5 * FAR_MM, FAR_MM] {
+            far.push(Sample { x, y: 0.0, t_ms: 1000.0 * x / STEADY_MM_S, ..*sample });
+        }
+        let Some((nib, _)) = far.last else { return Vec::new() };
+        let nib = NibPlacement { x: 0.0, y: 0.0, ..nib };
+        match (inker.shape(), inker.laying()) {
+            (Some(shape), _) => shape.hulls(&nib, &nib),
+            (None, Laying::Stamped(stamper)) => stamper.hull.hulls_at([0.0; 2], nib.a, nib.b, nib.angle),
+            _ => vec![hull(&nib, &nib, tolerance_mm)],
+        }
     }
 
     /// The samples so far, as a stroke to be inked whole.

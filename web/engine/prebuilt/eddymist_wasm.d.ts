@@ -24,6 +24,10 @@ export class Engine {
      */
     constructor(brush_json: string, response: Float64Array | number[], px_per_mm: number);
     /**
+     * The nib at an effort as it would stand here, about the origin, as polygons in mm, each closed by a pair of NaN: the pointer's ring.
+     */
+    nib(pressure: number, azimuth: number, elevation: number): Float64Array;
+    /**
      * The least opacity that a stroke can have: live ink is drawn with it.
      */
     opacity(): number;
@@ -76,6 +80,10 @@ export class Live {
     private constructor();
     free(): void;
     [Symbol.dispose](): void;
+    /**
+     * What samples that the browser only foretells would add (six numbers each): the stroke stays as it is.
+     */
+    ahead(samples: Float64Array | number[]): Float64Array;
     /**
      * Takes one sample; returns the polygons that it adds, each closed by a pair of NaN.
      */
@@ -183,6 +191,7 @@ export interface InitOutput {
     readonly engine_blur: (a: number) => number;
     readonly engine_distortion: (a: number, b: number, c: number) => [number, number];
     readonly engine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
+    readonly engine_nib: (a: number, b: number, c: number, d: number) => [number, number];
     readonly engine_opacity: (a: number) => number;
     readonly engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
@@ -192,6 +201,7 @@ export interface InitOutput {
     readonly engine_widths: (a: number, b: number, c: number, d: number) => [number, number];
     readonly inkpicture_alpha: (a: number) => [number, number];
     readonly level_rings: (a: number, b: number) => [number, number];
+    readonly live_ahead: (a: number, b: number, c: number) => [number, number];
     readonly live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
     readonly nudged: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
     readonly pathengine_ink: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number];

@@ -76,6 +76,19 @@ export class Engine {
         return this;
     }
     /**
+     * The nib at an effort as it would stand here, about the origin, as polygons in mm, each closed by a pair of NaN: the pointer's ring.
+     * @param {number} pressure
+     * @param {number} azimuth
+     * @param {number} elevation
+     * @returns {Float64Array}
+     */
+    nib(pressure, azimuth, elevation) {
+        const ret = wasm.engine_nib(this.__wbg_ptr, pressure, azimuth, elevation);
+        var v1 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+        wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+        return v1;
+    }
+    /**
      * The least opacity that a stroke can have: live ink is drawn with it.
      * @returns {number}
      */
@@ -300,6 +313,19 @@ export class Live {
     free() {
         const ptr = this.__destroy_into_raw();
         wasm.__wbg_live_free(ptr, 0);
+    }
+    /**
+     * What samples that the browser only foretells would add (six numbers each): the stroke stays as it is.
+     * @param {Float64Array | number[]} samples
+     * @returns {Float64Array}
+     */
+    ahead(samples) {
+        const ptr0 = passArrayF64ToWasm0(samples, wasm.__wbindgen_malloc);
+        const len0 = WASM_VECTOR_LEN;
+        const ret = wasm.live_ahead(this.__wbg_ptr, ptr0, len0);
+        var v2 = getArrayF64FromWasm0(ret[0], ret[1]).slice();
+        wasm.__wbindgen_free(ret[0], ret[1] * 8, 8);
+        return v2;
     }
     /**
      * Takes one sample; returns the polygons that it adds, each closed by a pair of NaN.

@@ -16,6 +16,7 @@ export const engine_begin: (a: number, b: number) => number;
 export const engine_blur: (a: number) => number;
 export const engine_distortion: (a: number, b: number, c: number) => [number, number];
 export const engine_new: (a: number, b: number, c: number, d: number, e: number) => [number, number, number];
+export const engine_nib: (a: number, b: number, c: number, d: number) => [number, number];
 export const engine_opacity: (a: number) => number;
 export const engine_paths: (a: number, b: number, c: number, d: number) => [number, number];
 export const engine_picture: (a: number, b: number, c: number, d: number, e: number) => number;
@@ -25,6 +26,7 @@ export const engine_widened: (a: number, b: number, c: number, d: number, e: num
 export const engine_widths: (a: number, b: number, c: number, d: number) => [number, number];
 export const inkpicture_alpha: (a: number) => [number, number];
 export const level_rings: (a: number, b: number) => [number, number];
+export const live_ahead: (a: number, b: number, c: number) => [number, number];
 export const live_push: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
 export const nudged: (a: number, b: number, c: number, d: number, e: number, f: number, g: number) => [number, number];
 export const pathengine_ink: (a: number, b: number, c: number, d: number, e: number, f: number) => [number, number];

@@ -1,12 +1,14 @@
-// A surface to draw on: every report of the stylus is taken and inked at once; finished strokes lie in tiles below. Seen through a view that
+// A surface to draw on: every report of the stylus is taken as it comes and inked at once, and what the browser foretells is shown before it; the
+// nib goes with the pointer; finished strokes lie in tiles below. Seen through a view that
 // pans, zooms, turns and mirrors; with a page it has a size, without one it is as large as it is seen.
 import { useCallback, useImperativeHandle, useLayoutEffect, useRef } from 'react';
 import { type Engine, MM_PER_PX, type Samples } from './engine';
-import { LiveStroke } from './live';
+import { LiveStroke, ring } from './live';
 import { meaning } from './pointers';
 import { type Drawn, Tiles } from './tiles';
+import { useInAir } from './useInAir';
 import { type SheetHandle, useSeen } from './useSeen';
-import { fitted, linear, type Point, pinched, toPage, type View } from './view';
+import { apart, fitted, linear, type Point, pinched, toPage, type View } from './view';
 
 export type { Drawn, SheetHandle };
 
@@ -47,19 +49,11 @@ type Props = {
 /** The line in hand is told of at most so often, ms. */
 const LIVE_MS = 160;
 
-/** From a place to the piece of a stroke that begins at sample `k`, mm. */
-function apart(samples: Samples, k: number, [x, y]: Point) {
-  const [ax = 0, ay = 0] = [samples[k + 1], samples[k + 2]];
-  const [bx = ax, by = ay] = [samples[k + 7], samples[k + 8]];
-  const [dx, dy] = [bx - ax, by - ay];
-  const t = Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1)));
-  return Math.hypot(ax + t * dx - x, ay + t * dy - y);
-}
-
 export function Sheet(p: Props) {
   const box = useRef<HTMLDivElement>(null);
   const base = useRef<HTMLCanvasElement>(null);
   const live = useRef<HTMLCanvasElement>(null);
+  const ahead = useRef<HTMLCanvasElement>(null);
   const tag = useRef<HTMLDivElement>(null);
   const tiles = useRef(new Tiles());
   const placed = useRef(false);
@@ -90,7 +84,7 @@ export function Sheet(p: Props) {
     const ratio = window.devicePixelRatio;
     const [w, h] = [Math.round(el.clientWidth * ratio), Math.round(el.clientHeight * ratio)];
     if (el.width !== w || el.height !== h) {
-      for (const each of [el, over]) [each.width, each.height] = [w, h];
+      for (const each of [el, over, ahead.current]) if (each) [each.width, each.height] = [w, h];
       stroke.current?.ink.repaint(over, view.current);
     }
     const v = view.current;
@@ -164,7 +158,26 @@ export function Sheet(p: Props) {
   const drop = () => {
     stroke.current?.ink.free();
     stroke.current = null;
-    LiveStroke.clear(live.current);
+    for (const each of [live, ahead]) LiveStroke.clear(each.current);
+  };
+  /** What goes with the pointer and is taken back with its next report: ink that is foretold, and the nib. */
+  const goWith = (e: PointerEvent) => {
+    const el = ahead.current;
+    if (!el) return;
+    LiveStroke.clear(el);
+    if (stroke.current?.pointer === e.pointerId) stroke.current.ink.foretell(e, el, view.current, local);
+    if (p.engine && (p.tool ?? 'ink') === 'ink' && e.pointerType !== 'touch') ring(p.engine, e, el, view.current, local);
+  };
+  /** The stroke in hand ends here: it is ink, unless it is no more than a touch. */
+  const lift = () => {
+    const s = stroke.current;
+    if (!s) return;
+    if (s.ink.samples.length < 6) return drop();
+    stroke.current = null;
+    s.ink.free();
+    p.onStroke(Object.assign(s.ink.samples, { zoom: view.current.scale * MM_PER_PX }));
+    // Where nothing came of it, nothing stays.
+    soon();
   };
   const takeReports = (e: PointerEvent) => {
     const [s, el] = [stroke.current, live.current];
@@ -211,17 +224,14 @@ export function Sheet(p: Props) {
       if (p0 && p1 && q0 && q1) see(pinched(view.current, [p0, p1], [q0, q1]));
       else if (p0 && q0) see({ ...view.current, x: view.current.x + q0[0] - p0[0], y: view.current.y + q0[1] - p0[1] });
     }
+    goWith(e.nativeEvent);
   };
   const up = (e: React.PointerEvent<HTMLCanvasElement>, cancelled: boolean) => {
     moving.current.delete(e.pointerId);
-    const s = stroke.current;
-    if (s?.pointer === e.pointerId) {
-      if (cancelled || s.ink.samples.length < 6) return drop();
-      stroke.current = null;
-      s.ink.free();
-      p.onStroke(Object.assign(s.ink.samples, { zoom: view.current.scale * MM_PER_PX }));
-      // Where nothing came of it, nothing stays.
-      soon();
+    if (stroke.current?.pointer === e.pointerId) {
+      if (cancelled) return drop();
+      lift();
+      goWith(e.nativeEvent);
     }
     if (erasing.current?.pointer === e.pointerId) {
       const which = [...erasing.current.which];
@@ -236,6 +246,12 @@ export function Sheet(p: Props) {
       else p.onPoint?.(to, e.shiftKey);
     }
   };
+  useInAir(live, {
+    report: (e) => {
+      if (stroke.current?.pointer === e.pointerId) takeReports(e);
+    },
+    lift,
+  });
   const soft = (p.engine?.blur() ?? 0) * view.current.scale;
   const layer: React.CSSProperties = { position: 'absolute', inset: 0, width: '100%', height: '100%' };
   return (
@@ -264,8 +280,10 @@ export function Sheet(p: Props) {
         onPointerMove={move}
         onPointerUp={(e) => up(e, false)}
         onPointerCancel={(e) => up(e, true)}
+        onPointerLeave={() => !stroke.current && LiveStroke.clear(ahead.current)}
         onContextMenu={(e) => e.preventDefault()}
       />
+      <canvas ref={ahead} style={{ ...layer, pointerEvents: 'none' }} aria-hidden data-ahead />
       {p.tag !== undefined && (
         <div ref={tag} className="trial-tag" aria-hidden>
           {p.tag}

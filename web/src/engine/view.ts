@@ -56,3 +56,12 @@ export function fitted(width: number, height: number, box: Point, margin = 12): 
   const scale = Math.max(LEAST, Math.min((box[0] - 2 * margin) / width, (box[1] - 2 * margin) / height));
   return { scale, turn: 0, mirror: false, x: (box[0] - scale * width) / 2, y: (box[1] - scale * height) / 2 };
 }
+
+/** From a place to the piece of a stroke that begins at sample `k`, mm. */
+export function apart(samples: number[], k: number, [x, y]: Point) {
+  const [ax = 0, ay = 0] = [samples[k + 1], samples[k + 2]];
+  const [bx = ax, by = ay] = [samples[k + 7], samples[k + 8]];
+  const [dx, dy] = [bx - ax, by - ay];
+  const t = Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1)));
+  return Math.hypot(ax + t * dx - x, ay + t * dy - y);
+}

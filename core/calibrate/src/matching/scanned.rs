@@ -1,7 +1,8 @@
 //! An inked stroke as the scanner of the card would show it, read by the code that read the pen.
 //!
 //! How: the ink is laid level, rastered at the card's resolution, blurred by what its edges were blurred by, and read as a sheet's cell is
-//! (`eddymist_measure::sheet::alone`); a mean width and a dot need no more than a dozen px, and get no more. Limits: no grain and no paper; a stroke that a sheet's lane would not be read from gives nothing.
+//! (`eddymist_measure::sheet::alone`); a mean width, a dot, a ring need no more than eight px across, a flick no more than 300 dots to the inch, an
+//! edge no more than 600, and they get no more. Limits: no grain and no paper; a stroke that a sheet's lane would not be read from gives nothing.
 
 use eddymist_ink::{
     InkedStroke, Inker, Outline, Stroke,
@@ -27,9 +28,13 @@ pub(super) struct CardScanner {
 /// Resolutions at which a stroke is drawn, whatever a card says.
 const DPI: (f64, f64) = (150.0, 1200.0);
 /// So many px of ink tell its mean width.
-const WIDTH_PX: f64 = 12.0;
+const WIDTH_PX: f64 = 8.0;
+/// A flick is averaged over a quarter of a millimetre before it is asked where it reaches nine tenths: three px of these.
+const FLICK_DPI: f64 = 300.0;
+/// An edge's raggedness goes over a tenth of a millimetre and more: two px of these and more.
+const EDGE_DPI: f64 = 600.0;
 /// Clean paper to either side of the ink, mm.
-const MARGIN_MM: f64 = 1.5;
+const MARGIN_MM: f64 = 0.9;
 
 /// A stroke's picture, with its chord level in it.
 struct Picture {
@@ -56,6 +61,11 @@ impl CardScanner {
         let enough = WIDTH_PX * 25.4 / widest.max(0.01);
         let dpi = self.dpi.min(enough.max(DPI.0));
         Self { dpi, ..*self }
+    }
+
+    /// At no more dots to the inch than so many.
+    fn at_most(&self, dpi: f64) -> Self {
+        Self { dpi: self.dpi.min(dpi), ..*self }
     }
 
     /// The picture of a stroke with its chord level, or as it lies.
@@ -97,7 +107,7 @@ impl CardScanner {
 
     /// A line as one that is ruled on a sheet.
     pub fn line(&self, inked: &InkedStroke) -> Option<StrokeReading> {
-        self.stroke(inked, CellKind::Effort)
+        self.at_most(EDGE_DPI).stroke(inked, CellKind::Effort)
     }
 
     /// The mean width of a line's body, mm: as read, or where a sheet's lane would not read it, the ink's own over its middle.
@@ -112,7 +122,7 @@ impl CardScanner {
 
     /// A flick or a landing, its free tip first.
     pub fn flick(&self, inked: &InkedStroke, tip: Tip) -> Option<Flick> {
-        let read = self.stroke(inked, if tip == Tip::In { CellKind::FlickIn } else { CellKind::FlickOut })?;
+        let read = self.at_most(FLICK_DPI).stroke(inked, if tip == Tip::In { CellKind::FlickIn } else { CellKind::FlickOut })?;
         Some(Flick::of_reading(&read, tip == Tip::Out))
     }
 
@@ -166,7 +176,7 @@ impl CardScanner {
 
     /// A circle's widths by direction of travel, degrees and mm; none of what is no ring about its middle.
     pub fn ring(&self, inked: &InkedStroke) -> Option<Vec<[f64; 2]>> {
-        let p = self.picture(inked, false)?;
+        let p = self.coarse(inked).picture(inked, false)?;
         let way = along(inked.samples.iter().map(|s| (s.x, s.y)));
         let total = way.last().copied().filter(|t| *t > 0.0)?;
         // The middle by length, so that where reports crowd does not count more.

@@ -1,7 +1,9 @@
 // A stroke in the air: its reports as the device sends them, and what becomes of it when the page goes away under the pen.
 import { useEffect, useRef } from 'react';
 import { flushSync } from 'react-dom';
-import { atLeaving } from '../parts/leaving';
+
+/** What lifts the strokes that are being drawn: whoever lays work down as the page goes calls it first. */
+export const strokesInAir = new Set<() => void>();
 
 type InAir = {
   /** A report that came before the browser's next frame. */
@@ -23,11 +25,11 @@ export function useInAir(surface: React.RefObject<HTMLElement | null>, inAir: In
     const hidden = () => document.visibilityState === 'hidden' && away();
     el?.addEventListener('pointerrawupdate', report);
     document.addEventListener('visibilitychange', hidden);
-    atLeaving.add(away);
+    strokesInAir.add(away);
     return () => {
       el?.removeEventListener('pointerrawupdate', report);
       document.removeEventListener('visibilitychange', hidden);
-      atLeaving.delete(away);
+      strokesInAir.delete(away);
     };
   }, [surface]);
 }

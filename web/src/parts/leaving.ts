@@ -1,8 +1,6 @@
 // Leaving a page within a moment of an edit loses nothing: what was about to be sent is sent, or kept by the browser until the page is back.
 import { useEffect, useRef } from 'react';
-
-/** What is to be finished before that is laid down: a stroke in the air. */
-export const atLeaving = new Set<() => void>();
+import { strokesInAir } from '../engine/useInAir';
 
 /**
  * `pending` is what would be sent now, null where nothing waits. Leaving within the program sends it; closing or reloading the page, which
@@ -13,7 +11,7 @@ export function useLeaving<T>(name: string, pending: T | null, send: (what: T) =
   now.current = { name, pending, send };
   useEffect(() => {
     const hide = () => {
-      for (const finish of atLeaving) finish();
+      for (const lift of strokesInAir) lift();
       const { name, pending } = now.current;
       if (pending === null) return;
       try {

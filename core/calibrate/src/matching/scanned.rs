@@ -5,9 +5,10 @@
 //! edge no more than 600, and they get no more. Limits: no grain and no paper; a stroke that a sheet's lane would not be read from gives nothing.
 
 use eddymist_ink::{
-    InkedStroke, Inker, Outline, Stroke,
+    InkedStroke, Inker, Stroke,
     envelope::{NibPlacement, hull},
     layers::blur_of,
+    outline::Outline,
     raster::{Coverage, rasterise},
     stroke::along,
 };

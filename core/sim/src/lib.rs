@@ -6,6 +6,7 @@
 pub mod camera;
 mod figures;
 pub mod handed_in;
+pub mod nuisance;
 pub mod osk;
 pub mod paired;
 pub mod pens;

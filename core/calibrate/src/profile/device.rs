@@ -21,18 +21,22 @@ pub(super) fn steady(s: &Stroke) -> Vec<f64> {
     v[n / 5..n - n / 5].to_vec()
 }
 
+/// One report in so many at most leaps over a plateau.
+const MOST_LEAPS: usize = 100;
+
 /// The full point: a plateau of one raw value in the hardest strokes; else the median of the hardest strokes.
 pub(super) fn full_point(warmup: &WarmUp) -> (f64, bool) {
     let hardest: Vec<&Stroke> = warmup.efforts().filter(|(e, _)| *e >= 1.0).map(|(_, s)| s).collect();
     let from: Vec<&Stroke> = hardest.iter().copied().chain(warmup.strokes(Exercise::Ramp)).collect();
-    let top = from.iter().flat_map(|s| raws(s)).fold(0.0, f64::max);
-    // A hand does not hold one value: eight equal reports in a row, and the highest seen, are the device's end.
-    let plateau = from.iter().any(|s| raws(s).split(|v| (v - top).abs() > 1e-9).any(|run| run.len() >= 8));
-    if plateau {
+    // A hand does not hold one value: eight equal reports in a row, with next to nothing above them, are the device's end. Single reports can leap.
+    let held = |s: &&Stroke| raws(s).chunk_by(|a, b| (a - b).abs() < 1e-9).filter(|run| run.len() >= 8).map(|run| run[0]).fold(0.0, f64::max);
+    let top = from.iter().map(held).fold(0.0, f64::max);
+    let (above, all) = from.iter().flat_map(|s| raws(s)).fold((0, 0), |(above, all), v| (above + usize::from(v > top + 1e-9), all + 1));
+    if top > 0.0 && above * MOST_LEAPS <= all {
         return (top, true);
     }
     let medians: Vec<f64> = hardest.iter().filter_map(|s| median(&steady(s))).collect();
-    (median(&medians).unwrap_or(top), false)
+    (median(&medians).unwrap_or_else(|| from.iter().flat_map(|s| raws(s)).fold(0.0, f64::max)), false)
 }
 
 /// `(period's rate in Hz, missing reports)`.

@@ -1,6 +1,8 @@
 //! Simulated pens: the width that each gives at an effort, and how it varies.
 
 use eddymist_ink::{Outline, outline::Path};
+use rand::Rng;
+use rand_chacha::ChaCha8Rng;
 use serde::Serialize;
 
 use crate::{normal, rng, wander};
@@ -106,14 +108,63 @@ pub struct Ruled {
     pub outline: Outline,
 }
 
+/// How ink frays along an edge: laws of which a fit may know one.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Fray {
+    /// Exponential correlation, as the measure supposes.
+    Grained,
+    /// Gaussian correlation: smooth, as on coated paper.
+    Smooth,
+    /// Ink that runs out along single fibres, to the outside alone, over a finer grain.
+    Fibres,
+}
+
+impl Fray {
+    /// A series of deviation 1 whose correlation falls to 1/e over `length` steps, positive to the outside.
+    fn series(self, r: &mut ChaCha8Rng, n: usize, length: f64) -> Vec<f64> {
+        let raw = match self {
+            Self::Grained => return wander(r, n, length),
+            Self::Smooth => {
+                // White noise through a Gaussian of σ has the correlation exp(−d²/4σ²).
+                let sigma = 0.5 * length;
+                let reach = (3.0 * sigma).ceil() as usize;
+                let white: Vec<f64> = (0..n + 2 * reach).map(|_| normal(r)).collect();
+                let kernel: Vec<f64> = (0..=2 * reach).map(|k| (-0.5 * ((k as f64 - reach as f64) / sigma).powi(2)).exp()).collect();
+                (0..n).map(|i| kernel.iter().zip(&white[i..]).map(|(k, w)| k * w).sum::<f64>()).collect::<Vec<f64>>()
+            }
+            Self::Fibres => {
+                let mut out: Vec<f64> = wander(r, n, 0.5 * length).into_iter().map(|v| 0.6 * v).collect();
+                // One in about four lengths of the edge, as wide as a tenth of it and up to four deviations long.
+                let every = 4.0 * length;
+                let mut at = every * r.random::<f64>();
+                while (at as usize) < n {
+                    let (long, half) = (1.5 + 2.5 * r.random::<f64>(), 0.12 * length + 1.0);
+                    let (from, to) = ((at - half).max(0.0) as usize, ((at + half) as usize).min(n - 1));
+                    (from..=to).for_each(|i| out[i] += long * (1.0 - ((i as f64 - at) / half).abs()).max(0.0));
+                    at += every * (0.4 + 1.2 * r.random::<f64>());
+                }
+                out
+            }
+        };
+        let mean = raw.iter().sum::<f64>() / n as f64;
+        let sd = (raw.iter().map(|v| (v - mean).powi(2)).sum::<f64>() / n as f64).sqrt().max(1e-12);
+        raw.into_iter().map(|v| (v - mean) / sd).collect()
+    }
+}
+
 /// A ruled line from `from` rightward.
 pub fn rule(pen: &Pen, effort: f64, from: [f64; 2], length_mm: f64, seed: u64) -> Ruled {
+    rule_frayed(pen, Fray::Grained, effort, from, length_mm, seed)
+}
+
+/// The same whose edges fray by a law of their own.
+pub fn rule_frayed(pen: &Pen, fray: Fray, effort: f64, from: [f64; 2], length_mm: f64, seed: u64) -> Ruled {
     const STEP: f64 = 0.02;
     let mut r = rng(seed, 0x9E);
     let n = (length_mm / STEP) as usize;
     let mean = pen.width(effort) * (1.0 + pen.spread * normal(&mut r));
     let slow = wander(&mut r, n, 4.0 / STEP);
-    let mut edges = [0, 1].map(|_| wander(&mut r, n, pen.correlation_um / 1000.0 / STEP));
+    let mut edges = [0, 1].map(|_| fray.series(&mut r, n, pen.correlation_um / 1000.0 / STEP));
     for e in &mut edges {
         let m = e.iter().sum::<f64>() / n as f64;
         e.iter_mut().for_each(|v| *v -= m);

@@ -10,7 +10,7 @@ use eddymist_measure::{
     stats::{median, quantile},
 };
 use eddymist_sim::{
-    pens::{PENS, Pen, Ruled, rule},
+    pens::{Fray, PENS, Pen, Ruled, rule, rule_frayed},
     scanner::{Lamp, Scanner, scan},
 };
 
@@ -200,6 +200,28 @@ fn raggedness_is_the_edges_and_wander_the_hands() {
         assert!((m.width_mm.mean - line.width_mm).abs() < (0.005 * line.width_mm).max(0.002), "seed {seed}: {} of {}", m.width_mm.mean, line.width_mm);
     }
     assert!(median(&off).expect("lines") < 0.10, "{off:?}");
+}
+
+/// Edges that fray by laws which the measure does not suppose: their deviation is what is drawn, as well as the scan's blur lets it be seen, and the
+/// width is the ink's.
+#[test]
+fn raggedness_of_edges_that_fray_otherwise() {
+    for (fray, within) in [(Fray::Grained, 0.10), (Fray::Smooth, 0.10), (Fray::Fibres, 0.20)] {
+        let mut off = Vec::new();
+        for seed in 0..9u64 {
+            let pen = blunt(&PENS[2 + seed as usize % 3]);
+            let lines: Vec<Ruled> = (0..3).map(|k| rule_frayed(&pen, fray, 0.5, [9.0, 9.0 + 6.0 * f64::from(k)], 64.0, 300 + 10 * seed + k as u64)).collect();
+            let found = measured(&lines, &Scanner::fair(600.0), [82.0, 32.0], seed);
+            assert_eq!(found.len(), 3, "{fray:?} {seed}");
+            for (m, line) in found.iter().zip(&lines) {
+                assert!((m.width_mm.mean - line.width_mm).abs() < (0.005 * line.width_mm).max(0.004), "{fray:?}: {} of {}", m.width_mm.mean, line.width_mm);
+                off.push(m.raggedness_um / raggedness_um(line) - 1.0);
+            }
+        }
+        let sizes: Vec<f64> = off.iter().map(|o| o.abs()).collect();
+        println!("{fray:?}: off by {:+.3} in the median, {:.3} in size", median(&off).expect("lines"), median(&sizes).expect("lines"));
+        assert!(median(&sizes).is_some_and(|m| m < within), "{fray:?}: {off:?}");
+    }
 }
 
 #[test]

@@ -36,7 +36,7 @@ fn card(pen: usize, pull: f64, seed: u64) -> Option<PenCard> {
 
 /// Five pens on two tablets, `seeds` times.
 pub fn matches(seeds: u64) {
-    let verdicts: Mutex<BTreeMap<&str, [u32; 4]>> = Mutex::new(BTreeMap::new());
+    let verdicts: Mutex<BTreeMap<(&str, usize), [u32; 4]>> = Mutex::new(BTreeMap::new());
     let pens: Mutex<[[u32; 3]; 5]> = Mutex::new([[0; 3]; 5]);
     let times: Mutex<Vec<f64>> = Mutex::new(Vec::new());
     (0..seeds).into_par_iter().for_each(|seed| {
@@ -54,16 +54,21 @@ pub fn matches(seeds: u64) {
                 let (Ok(mut v), Ok(mut c), Ok(mut s)) = (verdicts.lock(), pens.lock(), times.lock()) else { return };
                 for p in &m.parts {
                     let name = Part::ALL.iter().find(|a| a.0 == p.part).map_or("", |a| a.1);
-                    v.entry(name).or_default()[p.verdict as usize] += 1;
+                    v.entry((name, i)).or_default()[p.verdict as usize] += 1;
                 }
                 c[i][whole] += 1;
                 s.push(took);
             }
         }
     });
-    println!("part\talike\tdiffers\ttoo few\tcannot be matched");
-    for (part, [a, d, f, c]) in verdicts.into_inner().unwrap_or_default() {
-        println!("{part}\t{a}\t{d}\t{f}\t{c}");
+    // By part the whole, then pen by pen.
+    println!("part\talike\tdiffers\ttoo few\tcannot be matched\t{}", PENS.map(|p| p.name).join("\t"));
+    let verdicts = verdicts.into_inner().unwrap_or_default();
+    for (_, part) in Part::ALL {
+        let of = |pen: usize| verdicts.get(&(part, pen)).copied().unwrap_or_default();
+        let each = (0..PENS.len()).map(of);
+        let [a, d, f, c] = each.clone().fold([0; 4], |t, v| std::array::from_fn(|k| t[k] + v[k]));
+        println!("{part}\t{a}\t{d}\t{f}\t{c}\t{}", each.map(|v| v.map(|n| n.to_string()).join(" ")).collect::<Vec<_>>().join("\t"));
     }
     for (pen, [good, unknown, told]) in PENS.iter().zip(pens.into_inner().unwrap_or_default()) {
         println!("{}: every part alike or not to be matched\t{good}\tsome too few to say\t{unknown}\tsome told\t{told}", pen.name);

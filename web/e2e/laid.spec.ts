@@ -58,4 +58,13 @@ test('the previous scan is shown lying on this one, and its shift is said', asyn
   hull(boxes.ghosts).forEach((v, i) => {
     expect(Math.abs(v - (hull(boxes.own)[i] ?? 0))).toBeLessThan(1.5);
   });
+  // Where it cannot be laid, it is shown as it lies, and that is said.
+  await page.route('**/laid-on/**', (route) =>
+    route.fulfill({ status: 422, contentType: 'application/problem+json', body: '{"title":"too large to be laid"}' }),
+  );
+  await page.reload();
+  await picture.waitFor();
+  await page.getByRole('button', { name: 'previous', exact: true }).click();
+  await expect(page.getByText(/The previous drawing could not be laid on this scan \(.+\): it is shown as it lies/)).toBeVisible();
+  await expect(picture.locator('g[opacity="0.5"]').first()).toBeAttached();
 });

@@ -44,11 +44,14 @@ export function useBehind(production: string, drawing: Schemas['DrawingView'] | 
   });
   const ghosts = views.map((v, i): Ghost | null => {
     const [shown, lies, both] = [ids[i] ? v.data : undefined, laid[i]?.data, scans[i] === true];
-    // A scan that is still being laid is not shown lying wrong.
-    return shown && (!both || lies) ? { drawing: shown, laid: lies?.laid ?? null, scans: both } : null;
+    // A scan that is still being laid is not shown lying wrong; one that could not be is shown as it lies, and it is said.
+    return shown && (!both || lies || laid[i]?.isError) ? { drawing: shown, laid: lies?.laid ?? null, scans: both } : null;
   });
   const says = ghosts.flatMap((g, i) => {
     const which = i === 0 ? 'The previous drawing' : 'The next drawing';
+    if (ids[i] && views[i]?.isError) return [`${which} could not be loaded: turn it off and on again`];
+    if (scans[i] && laid[i]?.isError) return [`${which} could not be laid on this scan (${laid[i]?.error?.message ?? 'no answer'}): it is shown as it lies`];
+    if (ids[i] && scans[i] && laid[i]?.isPending) return [`${which} is being laid on this scan`];
     if (!g?.scans) return [];
     return [g.laid ? saysLaid(which, g.laid) : `${which} has too little in common with this scan: it is shown as it lies`];
   });

@@ -190,8 +190,12 @@ impl Bench<'_> {
     pub fn left_of_edge(&self, brush: &Brush) -> Result<Edge, InkError> {
         let Some(e) = self.card.edge.as_ref().filter(|_| brush.edge.strip_png.is_none()) else { return Ok(brush.edge.clone()) };
         let (own, by_hand) = self.roughness(&Brush { edge: smooth(&brush.edge), ..brush.clone() })?;
-        let hand = median(&own).filter(|_| by_hand).unwrap_or(0.0);
-        Ok(Edge { raggedness_um: round((e.raggedness_um.powi(2) - hand * hand).max(0.0).sqrt(), 10.0), ..brush.edge.clone() })
+        let hand = if by_hand { median(&own).unwrap_or(0.0) } else { 0.0 };
+        let wanted = (e.raggedness_um.powi(2) - hand * hand).max(0.0).sqrt();
+        let with = |um: f64| Edge { raggedness_um: round(um, 10.0), ..brush.edge.clone() };
+        // Of waves that are long the measure takes a part for the hand's: what is read of the brush says how much.
+        let read = median(&self.roughness(&Brush { edge: with(wanted), ..brush.clone() })?.0).map_or(0.0, |r| (r * r - hand * hand).max(0.0).sqrt());
+        Ok(with(if read > 0.0 { wanted * (wanted / read).clamp(0.5, 2.0) } else { wanted }))
     }
 
     /// Raggedness and its correlation as the card has them.

@@ -14,9 +14,8 @@ use crate::{normal, rng};
 #[derive(Debug, Clone, Copy)]
 pub struct Place {
     pub exercise: Exercise,
-    /// Which of all strokes, from 0, and of how many.
+    /// Which of all strokes, from 0.
     pub nth: usize,
-    pub of: usize,
 }
 
 /// Something that befalls a stroke.
@@ -153,13 +152,12 @@ impl Nuisance for Coloured {
 /// A warm-up that something befell.
 pub fn befallen(warmup: &WarmUp, what: &dyn Nuisance, seed: u64) -> WarmUp {
     let mut out = warmup.clone();
-    let of = out.groups.iter().map(|g| g.strokes.len()).sum();
     let mut nth = 0;
     for g in &mut out.groups {
         let exercise = g.exercise;
         for s in &mut g.strokes {
             let Stroke { samples, .. } = s;
-            what.befall(samples, Place { exercise, nth, of }, &mut rng(seed, 0xBEF + nth as u64));
+            what.befall(samples, Place { exercise, nth }, &mut rng(seed, 0xBEF + nth as u64));
             nth += 1;
         }
     }

@@ -76,13 +76,22 @@ pub(super) fn apart(groups: &[Lines], df: f64, tied: bool) -> Option<Apart> {
     Some(Apart { difference, interval: [limit(0.975), limit(0.025)], spread_ratio, verdict, needed: lines * enough.unwrap_or(99.0) })
 }
 
+/// The mixture has some twenty times the root of this many terms.
+const MOST_MIXED: f64 = 2000.0;
+
 /// Distribution function of the noncentral F: of `d1` and `d2` degrees of freedom and the noncentrality λ (the sum of the squared means).
 fn noncentral_f(f: f64, d1: f64, d2: f64, lambda: f64) -> f64 {
     if f <= 0.0 {
         return 0.0;
     }
-    let x = (d1 * f / (d1 * f + d2)).clamp(0.0, 1.0);
     let half = 0.5 * lambda;
+    if half > MOST_MIXED {
+        // Patnaik's central F of as much mean and variance (Biometrika 36, 1949): so far out the two are one.
+        let (nu, scale) = ((d1 + lambda).powi(2) / (d1 + 2.0 * lambda), (d1 + lambda) / d1);
+        let x = nu * f / scale / (nu * f / scale + d2);
+        return if x.is_finite() { beta_reg(0.5 * nu, 0.5 * d2, x.clamp(0.0, 1.0)) } else { f64::from(u8::from(f > scale)) };
+    }
+    let x = (d1 * f / (d1 * f + d2)).clamp(0.0, 1.0);
     let weight = |j: f64| if half > 0.0 { (j * half.ln() - half - ln_gamma(j + 1.0)).exp() } else { f64::from(u8::from(j == 0.0)) };
     // From the likeliest number of the Poisson mixture out to both sides, as far as it counts.
     let reach = (10.0 * half.sqrt() + 30.0).ceil();
@@ -153,6 +162,17 @@ mod tests {
     }
 
     proptest! {
+        /// From the mixture to what stands in for it far out is no step, and it takes no longer however far out it is.
+        #[test]
+        fn far_out_it_goes_on(q in 0.6f64..1.6, d1 in 2.0f64..8.0, d2 in 5.0f64..60.0, far in 4.0f64..12.0) {
+            let near = 2.0 * MOST_MIXED;
+            let f = q * (d1 + near) / d1;
+            let (mixed, stands_in) = (noncentral_f(f, d1, d2, near), noncentral_f(f, d1, d2, near * (1.0 + 1e-9)));
+            prop_assert!((mixed - stands_in).abs() < 2e-3, "{mixed} and {stands_in}");
+            let lambda = 10f64.powf(far);
+            prop_assert!(noncentral_f(1e-3 * lambda / d1, d1, d2, lambda) < 1e-3 && noncentral_f(1e3 * lambda / d1, d1, d2, lambda) > 0.99);
+        }
+
         /// Neither the order of the groups nor where they lie counts, and the difference is inside its interval.
         #[test]
         fn only_the_differences_count(off in prop::array::uniform8(-3.0f64..3.0), at in 5.0f64..50.0, turn in 0usize..8, tied in any::<bool>()) {

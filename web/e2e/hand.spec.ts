@@ -275,7 +275,8 @@ test('a stroke in the air outlives its page; the nib goes with the pointer, and 
             predictedEvents,
           } as PointerEventInit);
         const event = one(type, x);
-        // Made-up events all come now: those that are foretold come after it.
+        // Made-up events all come now: those that are foretold come after it, by more than a clock's tick.
+        for (const now = performance.now(); performance.now() < now + 3; );
         const next = foretold.map((to) => one('pointermove', to));
         Object.defineProperty(event, 'getPredictedEvents', { value: () => next });
         el.dispatchEvent(event);

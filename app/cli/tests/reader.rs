@@ -45,9 +45,12 @@ fn it_is_bound_before_it_reads_a_byte() {
     assert_eq!(bound("Max address space"), [(512 << 20) + (1 << 30), 3 << 30]);
     assert_eq!(bound("Max cpu time")[0], 10);
     assert_eq!((bound("Max core file size"), bound("Max open files")), (vec![0, 0], vec![12, 12]));
-    // Its priority: field 19 of its state.
-    let stat = fs::read_to_string(format!("/proc/{pid}/stat")).expect("its state");
-    assert_eq!(stat.rsplit(')').next().and_then(|f| f.split_whitespace().nth(16)), Some("10"));
+    // Its priority: field 19 of its state, ten behind whoever started it.
+    let nice = |who: &str| {
+        let stat = fs::read_to_string(format!("/proc/{who}/stat")).expect("a state");
+        stat.rsplit(')').next().and_then(|f| f.split_whitespace().nth(16)?.parse::<i32>().ok()).expect("a priority")
+    };
+    assert_eq!(nice(&pid.to_string()), (nice("self") + 10).min(19));
     child.kill().expect("ended");
     child.wait().expect("it ends");
 }

@@ -189,7 +189,8 @@ async fn decided(state: &State, access: &Access, delivery: uuid::Uuid, guide_id:
     ] {
         let Some(d) = by_number(n) else { continue };
         let worst = d.check.as_ref().and_then(|c| c.findings.first()).map(|f| around(f.x, f.y));
-        let decide = Decide { drawings: vec![Seen { id: d.id, seen: 0 }], state: Decided::Return, note: note.into(), strokes: worst.into_iter().collect() };
+        let decide =
+            Decide { drawings: vec![Seen { id: d.id, seen: 0 }], state: Decided::Return, note: note.into(), strokes: worst.into_iter().collect(), fix: None };
         store::decisions::decide(&mut *connection(state).await?, access, delivery, &decide).await.map_err(text)?.map_err(|d| format!("{d} was decided on"))?;
     }
     if let Some(d) = by_number("013") {

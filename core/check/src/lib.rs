@@ -25,6 +25,7 @@ pub mod register;
 mod roles;
 pub mod sequence;
 mod stretches;
+pub mod subject;
 pub mod summary;
 pub mod takes;
 pub mod team;

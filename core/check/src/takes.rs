@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{
     WeighedLine,
-    document::{Dismissed, DrawingCheck, Finding, Manifest},
+    document::{Dismissed, DrawingCheck, Finding},
     guide::LineGuide,
     hand_on::suggest,
     register::{Move, register},
@@ -45,23 +45,6 @@ pub struct Dismissal {
     pub why: String,
 }
 
-/// By what a drawing is known from take to take.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Subject {
-    pub key: String,
-    /// Only its file's name is known, which tells takes of one delivery: elsewhere the same name may be another drawing.
-    pub by_name: bool,
-}
-
-/// Shot, character and drawing where shot and drawing are known; else the file's name.
-pub fn subject(file: &str, manifest: &Manifest) -> Subject {
-    let known = |c: &str| manifest.get(c).map(|v| v.trim().to_lowercase()).filter(|v| !v.is_empty());
-    match (known("shot"), known("drawing")) {
-        (Some(shot), Some(drawing)) => Subject { key: format!("{shot}|{}|{drawing}", known("character").unwrap_or_default()), by_name: false },
-        _ => Subject { key: file.rsplit(['/', '\\']).next().unwrap_or(file).to_lowercase(), by_name: true },
-    }
-}
-
 /// A take: what was found on it, and its lines.
 #[derive(Debug, Clone, Copy)]
 pub struct Take<'a> {
@@ -85,6 +68,12 @@ impl Take<'_> {
 fn near(a: &Finding, b: &Finding, scale: f64) -> Option<f64> {
     let d = (a.x - b.x).hypot(a.y - b.y);
     (a.kind == b.kind && a.role == b.role && d <= NEAR_PX * scale).then_some(d)
+}
+
+/// The finding of another drawing of the same size that recurs: of this kind and role, at this place, and not marked as intended.
+pub fn alike(of: &Finding, check: &DrawingCheck) -> Option<usize> {
+    let open = check.findings.iter().enumerate().filter(|(_, f)| f.dismissed.is_none());
+    open.filter_map(|(i, f)| Some((near(of, f, check.scale)?, i))).min_by(|a, b| a.0.total_cmp(&b.0)).map(|n| n.1)
 }
 
 /// The same, of two takes: a stretch may begin and end elsewhere on the same line.
@@ -160,6 +149,44 @@ pub fn carried(guide: &LineGuide, dismissed: &[Dismissal], earlier: &Take, later
         same.then(|| Dismissal { finding: found.clone(), ..d.clone() })
     };
     dismissed.iter().enumerate().filter_map(|(k, d)| Some((k, holds(d)?))).collect()
+}
+
+/// What became of a pin on the next take.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Became {
+    /// The finding that it stood at is gone.
+    Fixed,
+    /// The lines about it are what they were.
+    StillThere,
+    /// Something about it is drawn otherwise: only an eye tells.
+    LookAgain,
+}
+
+/// Where the pins of an earlier take lie on the later, and what became of each.
+pub fn pins(at: &[[f64; 2]], earlier: &Take, later: &Take, compared: &Compared) -> Vec<([f64; 2], Became)> {
+    let k = f64::from(later.check.width_px) / f64::from(earlier.check.width_px.max(1));
+    let lines: Vec<WeighedLine> = match compared.laid {
+        Some(m) => m.lines(earlier.lines),
+        None => earlier.lines.to_vec(),
+    };
+    let near = |f: &Finding, p: &[f64; 2]| (f.x - p[0]).hypot(f.y - p[1]) <= 2.0 * NEAR_PX * earlier.check.scale;
+    let of = |i: usize, p: &[f64; 2]| earlier.check.findings.get(i).is_some_and(|f| near(f, p));
+    let became = |p: &[f64; 2]| {
+        let now = compared.laid.map_or([k * p[0], k * p[1]], |m| m.of(*p));
+        let reach = 40.0 * later.check.scale;
+        // Of another size nothing is the same to a pixel.
+        let same = || k == 1.0 && within(&lines, later.lines, now, reach) && within(later.lines, &lines, now, reach);
+        let state = if compared.stands.iter().any(|s| of(s[0], p)) || same() {
+            Became::StillThere
+        } else if compared.mended.iter().any(|i| of(*i, p)) {
+            Became::Fixed
+        } else {
+            Became::LookAgain
+        };
+        (now, state)
+    };
+    at.iter().map(became).collect()
 }
 
 /// A place of a line with its role: x, y, width in px.

@@ -6,7 +6,7 @@ use eddymist_check::{
     missing::missing,
     register::Move,
     summary::{DrawingState, Summary, sentences},
-    takes::{Compared, Dismissal, Subject, Take, carried, compare, dismiss, subject},
+    takes::{Became, Compared, Dismissal, Take, carried, compare, dismiss, pins},
 };
 use eddymist_measure::source::{Kind, Source};
 use proptest::prelude::*;
@@ -76,6 +76,19 @@ fn what_is_meant_no_longer_sends_back_and_stays_so_where_the_line_is_the_same() 
     });
     let crossed = sheet.line([400.0, 150.0], [400.0, 230.0], &[[0.0, 6.0]], INK).check(&strict());
     assert!(carried(&strict(), &[one], &take(&first), &take(&crossed)).is_empty());
+}
+
+#[test]
+fn a_pin_follows_to_the_next_take() {
+    let (first, second) = (drawn([6.0, 8.0, 8.0, 6.0, 6.0], 0.0), drawn([6.0, 6.0, 8.0, 7.5, 6.0], 0.0));
+    let c = compared(&first, &second);
+    let heavy = |k: usize| first.check.findings.iter().find(|f| (f.y / 100.0).floor() as usize == k).map(|f| [f.x, f.y]).expect("it is heavy");
+    // At a heavy line that was mended, at one that was not, at one that was redrawn, at one nobody touched, and where nothing is drawn.
+    let at = [heavy(1), heavy(2), [400.0, 390.0], [400.0, 490.0], [400.0, 340.0]];
+    let became: Vec<Became> = pins(&at, &take(&first), &take(&second), &c).into_iter().map(|p| p.1).collect();
+    assert_eq!(became, [Became::Fixed, Became::StillThere, Became::LookAgain, Became::StillThere, Became::StillThere]);
+    let same = pins(&at, &take(&first), &take(&first), &compared(&first, &first));
+    assert!(same.iter().zip(at).all(|((now, b), p)| *now == p && *b == Became::StillThere), "{same:?}");
 }
 
 /// The same take as it lies on the scanner another time.
@@ -154,16 +167,6 @@ proptest! {
 
 fn manifest(of: &[(&str, &str)]) -> Manifest {
     of.iter().map(|(k, v)| (k.to_string(), v.to_string())).collect()
-}
-
-#[test]
-fn a_drawing_is_known_by_its_shot_and_number_or_else_by_its_name() {
-    let full = manifest(&[("shot", "012"), ("drawing", "007"), ("character", "Osk")]);
-    assert_eq!(subject("delivery.zip/a/x.png", &full), Subject { key: "012|osk|007".into(), by_name: false });
-    assert_eq!(subject("again.zip/y.tif", &full), subject("delivery.zip/a/x.png", &full));
-    assert_ne!(subject("y.tif", &manifest(&[("shot", "013"), ("drawing", "007"), ("character", "Osk")])), subject("y.tif", &full));
-    assert_eq!(subject("first.zip/Sc/A_1.PNG", &manifest(&[("drawing", "007")])), Subject { key: "a_1.png".into(), by_name: true });
-    assert_eq!(subject("A_1.png", &Manifest::new()), subject("b\\a_1.png", &Manifest::new()));
 }
 
 #[test]

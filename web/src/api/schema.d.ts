@@ -1415,6 +1415,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/deliveries/{id}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove drawings, mark them as no drawings, or restore them */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SetAside"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": string[];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/deliveries/{id}/check": {
         parameters: {
             query?: never;
@@ -1496,6 +1548,58 @@ export interface paths {
                     };
                     content: {
                         "application/json": number[];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/deliveries/{id}/dismissals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark findings of several drawings as intended */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DismissMany"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MarkedOne"][];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -2045,6 +2149,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/drawings/{id}/alike/{finding}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where else in the delivery a finding recurs */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    finding: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Alike"][];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/drawings/{id}/dismissals": {
         parameters: {
             query?: never;
@@ -2350,6 +2503,113 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/drawings/{id}/take-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say whose next take a drawing is, or that it is a drawing of its own */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TakeOf"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/drawings/{id}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand in the next take of a drawing, with a note */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        dpi?: string;
+                        file?: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FileTaken"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/guides": {
         parameters: {
             query?: never;
@@ -2588,6 +2848,8 @@ export interface paths {
                     flat?: boolean;
                     /** @description A photographed sheet as it was read: laid flat, whole. */
                     laid?: boolean;
+                    /** @description For a small picture among others: at most 320 px to a side. */
+                    small?: boolean;
                 };
                 header?: never;
                 path: {
@@ -6277,6 +6539,13 @@ export interface components {
             /** Format: double */
             step_px: number;
         };
+        /** @description A finding on a drawing. */
+        Alike: {
+            /** Format: uuid */
+            drawing: string;
+            file: string;
+            finding: components["schemas"]["Finding"];
+        };
         /**
          * @description What stands along a lane's ruler.
          * @enum {string}
@@ -6305,6 +6574,16 @@ export interface components {
             /** Format: uuid */
             member?: string | null;
         };
+        /** @description A drawing that is in no count, lane or sequence, until it is restored. */
+        AsideView: {
+            at: string;
+            by: string;
+            file: string;
+            /** Format: uuid */
+            id: string;
+            sha256: string;
+            why: components["schemas"]["WhyAside"];
+        };
         /** @description A printed bar of known thickness, by the ends of its middle line, mm. */
         Bar: {
             from: number[];
@@ -6327,6 +6606,8 @@ export interface components {
              */
             true_mm: number;
         };
+        /** @description What became of a pin on the next take. */
+        Became: "fixed" | "still-there" | "look-again";
         Bench: {
             /** Format: double */
             effort: number;
@@ -6854,6 +7135,11 @@ export interface components {
         };
         Decide: {
             drawings: components["schemas"]["Seen"][];
+            /**
+             * @description Of what is returned, only this must be fixed; none: all that the guide says must be.
+             * @default null
+             */
+            fix?: components["schemas"]["Fix"][] | null;
             /** @default  */
             note?: string;
             state: components["schemas"]["Decided"];
@@ -6875,6 +7161,8 @@ export interface components {
         DecisionView: {
             at: string;
             by: string;
+            /** @description Only this must be fixed; none: all that the guide says must be. */
+            fix?: components["schemas"]["Fix"][] | null;
             note: string;
             /** Format: int32 */
             number: number;
@@ -6901,6 +7189,8 @@ export interface components {
             undecided: number;
         };
         DeliveryView: {
+            /** @description What is removed from it, or marked as no drawing. */
+            aside: components["schemas"]["AsideView"][];
             /** Format: int32 */
             current_guide_version: number;
             /** @description The first of its drawings, in their order. */
@@ -6967,12 +7257,19 @@ export interface components {
         };
         DeskItem: {
             next: string;
+            /** @description The drawings that it is about, where they were returned to whom the desk is. */
+            returned?: components["schemas"]["Returned"][];
             text: string;
             /** @description Path of the page that the next step is on. */
             to: string;
         };
         Dismiss: {
             finding: components["schemas"]["Finding"];
+            why: string;
+        };
+        /** @description Findings to be marked as intended, with one reason. */
+        DismissMany: {
+            findings: components["schemas"]["FindingOn"][];
             why: string;
         };
         DismissalView: {
@@ -7078,6 +7375,8 @@ export interface components {
         DrawingSummary: {
             /** @description There is an earlier take of it. */
             again: boolean;
+            /** @description It may be the next take of several: somebody says of which. */
+            asked: boolean;
             /** @description There is a later take of it. */
             came_again: boolean;
             decision?: components["schemas"]["DecisionBrief"] | null;
@@ -7093,6 +7392,8 @@ export interface components {
             summary?: components["schemas"]["Summary"] | null;
         };
         DrawingView: {
+            /** @description What it may be the next take of: somebody says of which, if any. */
+            asks: components["schemas"]["TakeCandidate"][];
             check?: components["schemas"]["DrawingCheck"] | null;
             decisions: components["schemas"]["DecisionView"][];
             /** Format: uuid */
@@ -7100,6 +7401,7 @@ export interface components {
             dismissals: components["schemas"]["DismissalView"][];
             earlier?: components["schemas"]["EarlierTake"] | null;
             file: string;
+            handed?: components["schemas"]["Handed"] | null;
             /** Format: uuid */
             id: string;
             /** Format: uuid */
@@ -7138,6 +7440,15 @@ export interface components {
         };
         /** @enum {string} */
         Driver: "effort" | "speed" | "both" | "none";
+        EarlierPin: {
+            became: components["schemas"]["Became"];
+            by: string;
+            text: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         /** @description The take before this one, and what became of its findings. */
         EarlierTake: {
             at: string;
@@ -7149,6 +7460,8 @@ export interface components {
             id: string;
             /** @description Why it was returned, if it was. */
             note?: string | null;
+            /** @description What was pinned on it, where that lies on this take, and what became of it. */
+            pins: components["schemas"]["EarlierPin"][];
             sha256: string;
         };
         Edge: {
@@ -7235,11 +7548,20 @@ export interface components {
         };
         /** @description A file that came in. */
         FileTaken: {
+            /** @description It may be the next take of several: the page of the delivery asks which. */
+            asked: boolean;
             fields?: {
                 [key: string]: string;
             } | null;
             file: string;
-            /** @description It is a later take of a file of this name. */
+            /**
+             * Format: uuid
+             * @description The drawing that it became; none where the same was there.
+             */
+            id?: string | null;
+            /** @description The file whose later take it is. */
+            of?: string | null;
+            /** @description It is a later take. */
             take: boolean;
             /** @description The same file was there already: nothing was added. */
             there: boolean;
@@ -7274,6 +7596,11 @@ export interface components {
         };
         /** @enum {string} */
         FindingKind: "heavy" | "thin" | "uneven" | "gap" | "hook" | "speck" | "pinhole" | "off-palette" | "soft-edge" | "hard-edge" | "double" | "blunt-end" | "tapered-end" | "drift" | "boil";
+        FindingOn: {
+            /** Format: uuid */
+            drawing: string;
+            finding: components["schemas"]["Finding"];
+        };
         /**
          * @description Smooth is anti-aliased, hard is aliased, for flood painting.
          * @enum {string}
@@ -7296,6 +7623,13 @@ export interface components {
             settle: string;
         };
         FitKind: ("tablet" | "brush" | "pile-up" | "profile" | "confounded" | "not-known") | "guide" | "hand" | "drift";
+        /** @description What must be fixed: findings of a kind, of a role where it is said, at one place or wherever. */
+        Fix: {
+            /** @description In px of the drawing. */
+            at?: number[] | null;
+            kind: components["schemas"]["FindingKind"];
+            role?: string | null;
+        };
         /** @description A line on a flat ground, level, cut to a length: closed paths in mm, the line along y = 0. */
         FlatLine: {
             paths: number[][][];
@@ -7321,6 +7655,11 @@ export interface components {
             version: number;
         };
         HandOn: ("ready" | "return") | "not-checked";
+        /** @description Who handed a drawing in, and with which note. */
+        Handed: {
+            by: string;
+            note: string;
+        };
         /** @description Strokes of hatching. */
         Hatching: {
             /** Format: double */
@@ -7710,6 +8049,12 @@ export interface components {
             corners_px: number[][];
             /** @description The cell's id. */
             id: string;
+        };
+        MarkedOne: {
+            /** Format: uuid */
+            dismissal: string;
+            /** Format: uuid */
+            drawing: string;
         };
         /** @description What a mark gave. */
         MarkedStroke: {
@@ -8742,6 +9087,18 @@ export interface components {
         };
         /** @description What shows the response, where it is not the five efforts. */
         ResponseFrom: "over" | "paper";
+        /** @description A drawing that was returned to an artist. */
+        Returned: {
+            by: string;
+            /** Format: uuid */
+            delivery: string;
+            delivery_name: string;
+            file: string;
+            /** Format: uuid */
+            id: string;
+            note: string;
+            sha256: string;
+        };
         /** @description Lines that must weigh the same, or marks that are not judged. */
         Role: {
             /** @default any */
@@ -8977,6 +9334,12 @@ export interface components {
             first: boolean;
             member?: components["schemas"]["Member"] | null;
             productions: components["schemas"]["ProductionView"][];
+        };
+        /** @description Drawings of a delivery to be set aside; without a reason they are restored. */
+        SetAside: {
+            drawings: string[];
+            /** @default null */
+            why?: components["schemas"]["WhyAside"] | null;
         };
         /** @description How a delivery's drawings are known from now on. */
         SetManifest: {
@@ -9425,6 +9788,14 @@ export interface components {
             from_version: number;
             tags: string[];
         };
+        /** @description A drawing that another may be the next take of. */
+        TakeCandidate: {
+            delivery_name: string;
+            file: string;
+            /** Format: uuid */
+            id: string;
+            sha256: string;
+        };
         TakeLibrary: {
             /** @description By name of the brush; every clash needs one. */
             clashes?: {
@@ -9436,6 +9807,14 @@ export interface components {
              * @default false
              */
             with_roll?: boolean;
+        };
+        /** @description Whose next take a drawing is; none: it is a drawing of its own. */
+        TakeOf: {
+            /**
+             * Format: uuid
+             * @default null
+             */
+            of?: string | null;
         };
         /**
          * @description A taper multiplies the width by `t + (1 − t)·(d/L)^shape`, `t = min(1, tip_width_mm / width there)`,
@@ -9856,6 +10235,8 @@ export interface components {
             /** Format: double */
             sd: number;
         };
+        /** @description Why a drawing is set aside. */
+        WhyAside: "removed" | "no-drawing";
         /** @description Ruled horizontally at normal pace. */
         WidthAtEffort: {
             /** @description Of each line. */

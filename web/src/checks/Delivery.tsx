@@ -1,15 +1,16 @@
 // A delivery: frame lanes above, the drawing with its findings below, decided on drawing by drawing or many at once.
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useState } from 'react';
 import { Button } from 'react-bootstrap';
-import { useDropzone } from 'react-dropzone';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { api, type Schemas, sendFiles, take, takeAll } from '../api/client';
+import { api, type Schemas, take, takeAll } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { useKeys } from '../parts/keys';
 import { otherSide } from '../parts/stale';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
+import { CameIn } from './CameIn';
+import { CheckProgress } from './CheckProgress';
 import { DownloadMenu } from './DownloadMenu';
 import { DrawingDesk } from './DrawingDesk';
 import { FailedFiles } from './FailedFiles';
@@ -17,8 +18,10 @@ import { FrameLanes, type Span } from './FrameLanes';
 import { HowKnown, type OtherNaming } from './HowKnown';
 import { Playback } from './Playback';
 import { Sequence } from './Sequence';
+import { SetAside } from './SetAside';
 import { SpanBar } from './SpanBar';
 import { useDecisions } from './useDecisions';
+import { useDropped } from './useDropped';
 import { useProgress } from './useProgress';
 
 type Summary = Schemas['DrawingSummary'];
@@ -31,7 +34,6 @@ export function Delivery() {
   const { production } = useOpen();
   const may = useMayChange();
   const lead = production.part === 'lead';
-  const client = useQueryClient();
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
   const [span, setSpan] = useState<Span | null>(null);
@@ -58,7 +60,7 @@ export function Delivery() {
   const stopped = delivery.data?.stopped ?? false;
   const busy = !stopped && (drawings.some((d) => d.standing === 'waiting') || (delivery.data?.sequence == null && drawings.some((d) => d.summary)));
   const progress = useProgress(base, id, busy);
-  const { act, decide, undo, last, told, dismiss, error, setError } = useDecisions(production.id, id, drawings);
+  const { act, decide, setAside, say, undo, last, told, dismiss, error, setError } = useDecisions(production.id, id, drawings);
 
   const first =
     ['goes-back', 'not-checked', 'may-go-on', 'open'].reduce<Summary | undefined>((found, s) => found ?? drawings.find((d) => d.standing === s), undefined) ??
@@ -76,20 +78,8 @@ export function Delivery() {
   useEffect(() => select(firstId), [firstId, select]);
   const frames = delivery.data?.drawings;
   const selectAt = useCallback((i: number) => select(frames?.[i]?.id), [select, frames]);
-  const drop = useDropzone({
-    noClick: drawings.length > 0,
-    noKeyboard: drawings.length > 0,
-    disabled: !may,
-    onDrop: async (files) => {
-      try {
-        setError(null);
-        for (let i = 0; i < files.length; i += 6) await sendFiles(`${base}/deliveries/${id}/drawings`, files.slice(i, i + 6));
-        await client.invalidateQueries({ queryKey: ['delivery', id] });
-      } catch (e) {
-        setError(e);
-      }
-    },
-  });
+  const dropped = useDropped(production.id, { url: `${base}/deliveries/${id}`, id, filled: drawings.length > 0, disabled: !may, onError: setError });
+  const drop = dropped.zone;
 
   const undecided = (d: Summary) => ['may-go-on', 'open', 'goes-back', 'not-checked'].includes(d.standing);
   useKeys({
@@ -110,11 +100,9 @@ export function Delivery() {
   const ready = drawings.filter((x) => x.standing === 'may-go-on');
   const failed = drawings.filter((x) => x.standing === 'failed');
   const artists = [...new Set(drawings.map((x) => x.manifest.artist).filter(Boolean))];
-  const total = progress ? progress.waiting + progress.done + progress.failed : 0;
   const [lo, hi] = span ? [Math.min(...span), Math.max(...span)] : [0, -1];
   const spanned = span ? drawings.slice(lo, hi + 1) : [];
   const open = spanned.filter(undecided);
-  const held = drawings.filter((x) => x.standing === 'waiting').length;
   const near = Math.max(0, Math.min(drawings.length - MOST_PLAYED, index - MOST_PLAYED / 2));
   const played = (span ? spanned : drawings.slice(near, near + MOST_PLAYED)).filter((x) => x.summary);
   const play = (playing || played.length > 1) && (
@@ -170,6 +158,17 @@ export function Delivery() {
         {lead && ready.length > 0 && <Button onClick={() => decide(ready, 'ready')}>Mark {ready.length} as ready</Button>}
       </Head>
       <Problem error={error} />
+      {(dropped.came || dropped.table) && (
+        <CameIn
+          came={dropped.came ?? []}
+          table={dropped.table}
+          onUndo={async (ids) =>
+            (await setAside(ids, 'removed', ids.length === 1 ? '1 drawing removed' : `${ids.length} drawings removed`)) && dropped.dismiss()
+          }
+          onSelect={select}
+          onDismiss={dropped.dismiss}
+        />
+      )}
       {told && (
         <div className="notice d-flex gap-3" role="status">
           {told}
@@ -181,31 +180,14 @@ export function Delivery() {
           </button>
         </div>
       )}
-      {(progress && total > 0 && progress.waiting > 0) || stopped ? (
-        <div className="card-plain mb-2 d-flex gap-3 align-items-center" role="status">
-          <span className="tight text-nowrap">
-            {stopped
-              ? `Stopped: ${held === 1 ? '1 drawing waits' : `${held} drawings wait`}`
-              : `${(progress?.done ?? 0) + (progress?.failed ?? 0)} of ${total} measured, ${progress?.waiting} left`}
-          </span>
-          {!stopped && <progress value={(progress?.done ?? 0) + (progress?.failed ?? 0)} max={total || 1} style={{ flex: 1 }} />}
-          {may && (
-            <button
-              type="button"
-              className="btn-word"
-              onClick={() =>
-                act(() =>
-                  stopped
-                    ? take(api.POST('/api/v1/productions/{production}/deliveries/{id}/go-on', { params }))
-                    : take(api.POST('/api/v1/productions/{production}/deliveries/{id}/stop', { params })),
-                )
-              }
-            >
-              {stopped ? 'Resume check' : 'Stop check'}
-            </button>
-          )}
-        </div>
-      ) : null}
+      <CheckProgress
+        progress={progress}
+        stopped={stopped}
+        held={drawings.filter((x) => x.standing === 'waiting').length}
+        may={may}
+        onStop={() => act(() => take(api.POST('/api/v1/productions/{production}/deliveries/{id}/stop', { params })))}
+        onGo={() => act(() => take(api.POST('/api/v1/productions/{production}/deliveries/{id}/go-on', { params })))}
+      />
       {naming && (
         <HowKnown
           files={drawings.map((x) => x.file)}
@@ -257,11 +239,13 @@ export function Delivery() {
             folded={folded}
             play={play}
             onReady={(of) => void decide(of, 'ready')}
-            onReturn={(of, note) => void decide(of, 'return', note)}
+            onReturn={(of, note, fix) => void decide(of, 'return', note, [], fix)}
+            must={d.guide.must_mend ?? []}
             onClear={() => setSpan(null)}
             onFold={() => fold(true)}
           />
           <FailedFiles of={failed} onSelect={select} />
+          <SetAside of={d.aside} may={may} onRestore={(x, file) => void setAside([x], null, `${file} restored`)} />
           {playing && played.length > 0 ? (
             <div className="lanes">
               <Playback
@@ -282,7 +266,13 @@ export function Delivery() {
                 row={drawings[index]}
                 before={drawings[index - 1]}
                 after={drawings[index + 1]}
-                onDecide={(state, note, strokes) => decide([drawings[index] as Summary], state, note, strokes)}
+                onDecide={(state, note, strokes, fix) => decide([drawings[index] as Summary], state, note, strokes, fix)}
+                onAside={(why) => {
+                  const gone = drawings[index] as Summary;
+                  select(drawings[index + 1]?.id ?? drawings[index - 1]?.id);
+                  void setAside([gone.id], why, `${gone.file} ${why === 'removed' ? 'removed' : 'marked as no drawing'}`);
+                }}
+                say={say}
                 act={act}
                 onGo={(by) => select(drawings[index + by]?.id)}
                 onInkAgain={(trial) => navigate(`/brushes/trials/${trial}`)}

@@ -1,7 +1,7 @@
 // One drawing of a delivery on the desk: looked at, measured under the loupe, pinned, decided on.
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import { api, type Schemas, take } from '../api/client';
+import type { Schemas } from '../api/client';
 import { useKeys } from '../parts/keys';
 import { type Place, pictureUrl, STANDING, verdictWords } from '../parts/picture';
 import { Problem } from '../parts/states';
@@ -16,8 +16,11 @@ import { MeasuredFoot } from './MeasuredFoot';
 import { PinForm } from './PinForm';
 import { RegionForm } from './RegionForm';
 import type { Points } from './region';
+import { TakeOf } from './TakeOf';
 import { drawingQuery, saysLaid, useBehind } from './useBehind';
+import type { Fix, State } from './useDecisions';
 import { useNote } from './useNote';
+import { useOnDrawing } from './useOnDrawing';
 import { usePictureView } from './usePictureView';
 import { WidthLane } from './WidthLane';
 
@@ -26,13 +29,16 @@ type Props = {
   row: Schemas['DrawingSummary'];
   before: Schemas['DrawingSummary'] | undefined;
   after: Schemas['DrawingSummary'] | undefined;
-  onDecide: (state: 'ready' | 'return' | 'open', note: string, strokes: Points[]) => Promise<boolean>;
+  onDecide: (state: State, note: string, strokes: Points[], fix: Fix) => Promise<boolean>;
+  onAside: (why: Schemas['WhyAside']) => void;
+  /** Says what was done on the drawing, with its undo. */
+  say: (says: string, undo: () => Promise<boolean>) => void;
   act: (what: () => Promise<unknown>) => Promise<boolean>;
   onGo: (by: number) => void;
   onInkAgain: (trial: string) => void;
 };
 
-export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo, onInkAgain }: Props) {
+export function DrawingDesk({ delivery, row, before, after, onDecide, onAside, say, act, onGo, onInkAgain }: Props) {
   const { production } = useOpen();
   const lead = production.part === 'lead';
   const base = `/api/v1/productions/${production.id}`;
@@ -56,7 +62,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
   const { behind, setBehind, ghosts, says } = useBehind(production.id, drawing, before, after);
   const findings = drawing?.check?.findings ?? [];
   const all = Object.values(drawing?.check?.not_listed ?? {}).reduce((sum, n) => sum + n, findings.length);
-  const path = { production: production.id, id: row.id };
+  const { put, inkAgain } = useOnDrawing({ delivery, row, before, after, act, say, onInkAgain });
   const view = usePictureView([drawing?.check?.width_px ?? 1920, drawing?.check?.height_px ?? 1080]);
   const sought = finding !== null && zoomed ? findings[finding] : undefined;
   const [soughtX, soughtY] = [sought?.x, sought?.y];
@@ -86,7 +92,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
     '=': () => view.zoomBy(1.4),
     '-': () => view.zoomBy(1 / 1.4),
     home: view.showAll,
-    '1': lead && drawing?.check ? () => row.decision?.state !== 'ready' && void onDecide('ready', '', []) : undefined,
+    '1': lead && drawing?.check ? () => row.decision?.state !== 'ready' && void onDecide('ready', '', [], null) : undefined,
     '2': lead ? () => setNote(note ?? '') : undefined,
     '3': lead ? () => finding !== null && setMeaning(true) : undefined,
     m: lead ? () => setPinning(!pinning) : undefined,
@@ -185,6 +191,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             <b>Not checked.</b> {drawing.check.why}
           </div>
         )}
+        {drawing && <TakeOf drawing={drawing} may={production.part !== 'viewer'} act={act} />}
         {drawing?.check?.warnings?.map((says) => (
           <div key={says} className="px-3 py-2 tight" style={{ borderTop: '1px solid var(--hairline)', color: 'var(--warn)' }}>
             {says}
@@ -199,45 +206,17 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             strokes={strokes.length}
             onNote={setNote}
             onUndoStroke={() => setStrokes(strokes.slice(0, -1))}
-            onDecide={async (state, text) => {
-              if (await onDecide(state, text, state === 'return' ? strokes : [])) setNote(null);
+            onDecide={async (state, text, fix) => {
+              if (await onDecide(state, text, state === 'return' ? strokes : [], fix)) setNote(null);
             }}
-            onInkAgain={async () => {
-              const page = {
-                width_px: drawing.check?.width_px ?? 1920,
-                height_px: drawing.check?.height_px ?? 1080,
-                px_per_mm: delivery.guide.page.px_per_mm ?? 6,
-                rough: drawing.sha256,
-                neighbours: [before?.sha256, after?.sha256].filter((x): x is string => !!x),
-                drawing: drawing.id,
-                strokes: [],
-              };
-              let made = '';
-              const fine = await act(async () => {
-                const t = await take(
-                  api.POST('/api/v1/productions/{production}/trials', {
-                    params: { path: { production: production.id } },
-                    body: { name: `${row.file}, again`, page },
-                  }),
-                );
-                made = t.id;
-              });
-              if (fine) onInkAgain(made);
-            }}
+            onAside={onAside}
+            onInkAgain={() => void inkAgain(drawing)}
           />
         )}
         {region && !leaving && drawing?.check && (
           <RegionForm guide={delivery.guide_id} scale={drawing.check.scale} shot={row.manifest.shot} points={region} onDone={() => setRegion(null)} />
         )}
-        {pinned && (
-          <PinForm
-            onCancel={() => setPinned(null)}
-            onPin={async (text) => {
-              const body = { x: pinned[0], y: pinned[1], text };
-              if (await act(() => take(api.POST('/api/v1/productions/{production}/drawings/{id}/pins', { params: { path }, body })))) setPinned(null);
-            }}
-          />
-        )}
+        {pinned && <PinForm onCancel={() => setPinned(null)} onPin={async (text) => void ((await put.pin(pinned, text)) && setPinned(null))} />}
         {roles.map((r) => (
           <div key={r.role} className="px-3 py-1 tight" style={{ borderTop: '1px solid var(--hairline)' }}>
             <b className={r.verdict === 'heavy' ? 'heavy' : r.verdict === 'thin' ? 'thin' : ''}>
@@ -259,14 +238,9 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, act, onGo,
             lead={lead}
             meaning={meaning}
             onMeaning={setMeaning}
-            onDismiss={async (f, why) => {
-              const body = { finding: f, why };
-              if (await act(() => take(api.POST('/api/v1/productions/{production}/drawings/{id}/dismissals', { params: { path }, body })))) setMeaning(false);
-            }}
-            onUndo={(dismissal) =>
-              act(() => take(api.DELETE('/api/v1/productions/{production}/drawings/{id}/dismissals/{dismissal}', { params: { path: { ...path, dismissal } } })))
-            }
-            onUnpin={(pin) => act(() => take(api.DELETE('/api/v1/productions/{production}/drawings/{id}/pins/{pin}', { params: { path: { ...path, pin } } })))}
+            onDismiss={async (f, why, alike) => void ((await put.dismiss(f, why, alike)) && setMeaning(false))}
+            onUndo={(dismissal) => void put.undismiss(dismissal)}
+            onUnpin={(pin) => void put.unpin(pin)}
           />
         )}
         {drawing?.check && findings.length === 0 && (

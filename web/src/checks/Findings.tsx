@@ -1,11 +1,12 @@
 // A drawing's findings as a list, must-fix first, many of one kind and role in one row: looked at, called intended, and what became of the
 // previous take.
 import { useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
 import type { Schemas } from '../api/client';
-import { focused } from '../parts/focused';
+import { chosen, mustFix } from '../parts/mustFix';
 import { FIGURE } from '../parts/picture';
 import { rows, saysGroup } from './groups';
+import { Meant } from './Meant';
+import { SinceEarlier } from './SinceEarlier';
 
 type Props = {
   drawing: Schemas['DrawingView'];
@@ -14,7 +15,8 @@ type Props = {
   lead: boolean;
   meaning: boolean;
   onMeaning: (open: boolean) => void;
-  onDismiss: (f: Schemas['Finding'], why: string) => void;
+  /** With the other drawings that have it at the same place, where they are marked too. */
+  onDismiss: (f: Schemas['Finding'], why: string, alike: Schemas['Alike'][]) => void;
   onUndo: (id: string) => void;
   onUnpin: (id: string) => void;
 };
@@ -25,39 +27,9 @@ function says(f: Schemas['Finding']) {
   return f.kind === 'heavy' || f.kind === 'thin' ? text.replace(/^.* wide over /, 'over ') : text;
 }
 
-function Meant({ onDone, onCancel }: { onDone: (why: string) => void; onCancel: () => void }) {
-  const [why, setWhy] = useState('');
-  return (
-    <Form
-      className="px-3 pb-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        onDone(why);
-      }}
-    >
-      <Form.Control
-        size="sm"
-        ref={focused}
-        value={why}
-        placeholder="why it is intended"
-        aria-label="why it is intended"
-        onChange={(e) => setWhy(e.target.value)}
-        onKeyDown={(e) => e.key === 'Escape' && onCancel()}
-      />
-      <div className="d-flex gap-2 mt-1">
-        <Button size="sm" variant="paper" type="submit" disabled={!why.trim()}>
-          Mark as intended
-        </Button>
-        <button type="button" className="btn-word" onClick={onCancel}>
-          Cancel
-        </button>
-      </div>
-    </Form>
-  );
-}
-
 /** One finding of the list, with what a lead may do with it. */
 function One({ p, i, fresh }: { p: Props; i: number; fresh: boolean }) {
+  const must = mustFix(chosen(p.drawing));
   const f = p.drawing.check?.findings[i];
   if (!f) return null;
   const meant = f.dismissed ? p.drawing.dismissals.find((d) => d.finding === i) : undefined;
@@ -69,7 +41,7 @@ function One({ p, i, fresh }: { p: Props; i: number; fresh: boolean }) {
           <b style={f.dismissed ? { textDecoration: 'line-through' } : undefined}>
             {f.kind} {f.role}
           </b>
-          {f.must_mend && !f.dismissed ? ' · must fix' : ''}
+          {must(f) ? ' · must fix' : ''}
           {fresh ? ' · new' : ''}
           <br />
           <span className="soft">
@@ -85,7 +57,9 @@ function One({ p, i, fresh }: { p: Props; i: number; fresh: boolean }) {
           </button>
         </div>
       )}
-      {p.lead && p.selected === i && !f.dismissed && p.meaning && <Meant onDone={(why) => p.onDismiss(f, why)} onCancel={() => p.onMeaning(false)} />}
+      {p.lead && p.selected === i && !f.dismissed && p.meaning && (
+        <Meant drawing={p.drawing.id} finding={i} onDone={(why, alike) => p.onDismiss(f, why, alike)} onCancel={() => p.onMeaning(false)} />
+      )}
       {p.lead && p.selected === i && meant && (
         <div className="px-3 pb-2" style={{ paddingLeft: 44 }}>
           <button type="button" className="btn-word" onClick={() => p.onUndo(meant.id)}>
@@ -116,7 +90,7 @@ function Group({ p, of, fresh }: { p: Props; of: number[]; fresh: Set<number> })
           <b className={off}>
             {first.kind} {first.role}
           </b>
-          {all.some((f) => f.must_mend) ? ' · must fix' : ''}
+          {all.some(mustFix(chosen(p.drawing))) ? ' · must fix' : ''}
           <br />
           <span className="soft">{saysGroup(all, FIGURE[first.kind](first.value))}</span>
         </span>
@@ -132,59 +106,58 @@ function Group({ p, of, fresh }: { p: Props; of: number[]; fresh: Set<number> })
   );
 }
 
+function Pins({ p }: { p: Props }) {
+  return p.drawing.pins.map((q, i) => (
+    <div key={q.id} className="finding">
+      <span className="pin" style={{ borderRadius: 3, background: 'var(--stop)' }}>
+        {String.fromCharCode(97 + (i % 26))}
+      </span>
+      <span>
+        <b>{q.text}</b>
+        <br />
+        <span className="soft">pinned by {q.by}</span>
+      </span>
+      {p.lead && (
+        <button type="button" className="btn-word" onClick={() => p.onUnpin(q.id)}>
+          Remove pin
+        </button>
+      )}
+    </div>
+  ));
+}
+
 export function Findings(p: Props) {
   const findings = p.drawing.check?.findings ?? [];
-  const earlier = p.drawing.earlier;
-  const fresh = new Set(earlier?.compared.new ?? []);
+  const fresh = new Set(p.drawing.earlier?.compared.new ?? []);
+  const last = p.drawing.decisions[p.drawing.decisions.length - 1];
+  const must = mustFix(chosen(p.drawing));
+  const shown = rows(findings);
+  const row = ({ key, of }: (typeof shown)[number]) =>
+    of.length === 1 ? <One key={key} p={p} i={of[0] ?? 0} fresh={fresh.has(of[0] ?? 0)} /> : <Group key={key} p={p} of={of} fresh={fresh} />;
+  // Who drew it gets what the lead chose: pins first, then what must be fixed, then the rest folded.
+  const theirs = !p.lead && last?.state === 'return';
+  const first = theirs ? shown.filter((r) => r.of.some((i) => findings[i] && must(findings[i]))) : shown;
+  const rest = theirs ? shown.filter((r) => !first.includes(r)) : [];
+  const within = rest.some((r) => p.selected !== null && r.of.includes(p.selected));
   return (
     <>
       <div style={{ maxHeight: 330, overflowY: 'auto' }}>
-        {rows(findings).map(({ key, of }) =>
-          of.length === 1 ? <One key={key} p={p} i={of[0] ?? 0} fresh={fresh.has(of[0] ?? 0)} /> : <Group key={key} p={p} of={of} fresh={fresh} />,
+        {theirs && <Pins p={p} />}
+        {first.map(row)}
+        {rest.length > 0 && (
+          <details className="tight" open={within || undefined}>
+            <summary className="px-3 py-2 soft">{rest.reduce((n, r) => n + r.of.length, 0)} more found, which need not be fixed</summary>
+            {rest.map(row)}
+          </details>
         )}
         {Object.entries(p.drawing.check?.not_listed ?? {}).map(([kind, n]) => (
           <p key={kind} className="px-3 py-2 tight soft mb-0">
             {n.toLocaleString()} more of the kind “{kind}” are not listed.
           </p>
         ))}
-        {p.drawing.pins.map((q, i) => (
-          <div key={q.id} className="finding">
-            <span className="pin" style={{ borderRadius: 3, background: 'var(--stop)' }}>
-              {String.fromCharCode(97 + (i % 26))}
-            </span>
-            <span>
-              <b>{q.text}</b>
-              <br />
-              <span className="soft">pinned by {q.by}</span>
-            </span>
-            {p.lead && (
-              <button type="button" className="btn-word" onClick={() => p.onUnpin(q.id)}>
-                Remove pin
-              </button>
-            )}
-          </div>
-        ))}
+        {!theirs && <Pins p={p} />}
       </div>
-      {earlier && (
-        <div className="px-3 py-2 tight" style={{ borderTop: '1px solid var(--hairline)' }}>
-          <b>
-            Since the previous take: {earlier.compared.mended.length} fixed · {earlier.compared.stands.length} still there · {earlier.compared.new.length} new
-          </b>
-          <div className="soft">
-            {earlier.delivery_name}
-            {earlier.note ? `: “${earlier.note}”` : ''}
-          </div>
-          {earlier.compared.mended.slice(0, 6).map((i) => {
-            const f = earlier.findings[i];
-            return f ? (
-              <div key={i} className="soft">
-                ✓ {f.kind} {f.role} {FIGURE[f.kind](f.value)}
-              </div>
-            ) : null;
-          })}
-          {earlier.compared.mended.length > 6 && <div className="soft">and {earlier.compared.mended.length - 6} more fixed</div>}
-        </div>
-      )}
+      {p.drawing.earlier && <SinceEarlier earlier={p.drawing.earlier} />}
     </>
   );
 }

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import type { Schemas } from '../api/client';
 import { focused } from '../parts/focused';
+import type { Fix } from './useDecisions';
 
 type Drawings = Schemas['DrawingSummary'][];
 type Span = {
@@ -18,7 +19,9 @@ type Props = {
   play: React.ReactNode;
   onReady: (of: Drawings) => void;
   /** Returns them, with one note. */
-  onReturn: (of: Drawings, note: string) => void;
+  onReturn: (of: Drawings, note: string, fix: Fix) => void;
+  /** The kinds that the guide says must be fixed. */
+  must: Schemas['FindingKind'][];
   onClear: () => void;
   onFold: () => void;
 };
@@ -29,7 +32,7 @@ const TOLD = 8;
 /** Several drawings by their names. */
 const names = (of: Drawings) => `${of.slice(0, TOLD).map(named).join(', ')}${of.length > TOLD ? ` and ${of.length - TOLD} more` : ''}`;
 
-export function SpanBar({ span, lead, folded, play, onReady, onReturn, onClear, onFold }: Props) {
+export function SpanBar({ span, lead, folded, play, must: kinds, onReady, onReturn, onClear, onFold }: Props) {
   const [asked, setAsked] = useState<{ what: 'ready' | 'return'; of: string } | null>(null);
   // What was asked of one span is not asked of the next.
   const which = span?.of.map((d) => d.id).join(' ') ?? '';
@@ -81,13 +84,15 @@ export function SpanBar({ span, lead, folded, play, onReady, onReturn, onClear, 
           )}
           {asks === 'return' && (
             <form
-              className="d-flex gap-2"
+              className="d-flex gap-2 flex-wrap align-items-center"
               onSubmit={(e) => {
                 e.preventDefault();
-                const note = String(new FormData(e.currentTarget).get('note') ?? '').trim();
+                const data = new FormData(e.currentTarget);
+                const note = String(data.get('note') ?? '').trim();
                 if (!note) return;
+                const fix = kinds.filter((k) => data.get(k));
                 setAsks(null);
-                onReturn(span.open, note);
+                onReturn(span.open, note, fix.length === kinds.length ? null : fix.map((kind) => ({ kind })));
               }}
             >
               <input
@@ -99,6 +104,12 @@ export function SpanBar({ span, lead, folded, play, onReady, onReturn, onClear, 
                 aria-label={`note for all ${span.open.length}`}
                 placeholder="what is wrong with all of them"
               />
+              {kinds.length > 0 && <span>must be fixed:</span>}
+              {kinds.map((k) => (
+                <label key={k} className="d-flex gap-1">
+                  <input type="checkbox" name={k} defaultChecked /> {k}
+                </label>
+              ))}
               <button type="submit" className="btn btn-paper btn-sm text-nowrap">
                 Return {span.open.length}
               </button>

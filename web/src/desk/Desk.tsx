@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { api, take } from '../api/client';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
+import { ReturnedDrawings } from './ReturnedDrawings';
 
 export function Desk() {
   const { production } = useOpen();
@@ -28,11 +29,14 @@ export function Desk() {
       ) : (
         <div className="lanes">
           {items.map((i) => (
-            <div key={i.text} className="d-flex justify-content-between align-items-center px-3 py-2" style={{ borderTop: '1px solid var(--hairline)' }}>
-              <span>{i.text}</span>
-              <Link to={i.to} className="btn btn-sm btn-paper">
-                {i.next}
-              </Link>
+            <div key={i.text} className="px-3 py-2" style={{ borderTop: '1px solid var(--hairline)' }}>
+              <div className="d-flex justify-content-between align-items-center">
+                <span>{i.text}</span>
+                <Link to={i.to} className="btn btn-sm btn-paper">
+                  {i.next}
+                </Link>
+              </div>
+              {i.returned && <ReturnedDrawings of={i.returned} />}
             </div>
           ))}
         </div>

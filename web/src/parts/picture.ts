@@ -28,6 +28,9 @@ export const verdictWords = (v: Schemas['Verdict'] | null | undefined) => (v ? V
 /** Where a drawing's picture is; browsers show PNG and SVG themselves. */
 export const pictureUrl = (base: string, sha: string, file: string) => `${base}/images/${sha}${/\.(png|svg)$/i.test(file) ? '' : '/preview'}`;
 
+/** A picture small enough to stand among others. */
+export const smallUrl = (base: string, sha: string) => `${base}/images/${sha}/preview?small=true`;
+
 const px = (v: number) => `${v.toFixed(1)} px`;
 /** A finding's figure in the unit of its kind. */
 export const FIGURE: Record<Schemas['FindingKind'], (v: number) => string> = {

@@ -1,11 +1,12 @@
 // @vitest-environment jsdom
 // The list of a drawing's findings: what each says, what a lead may do with it, what was meant, pinned, mended, and what is not listed.
 
-import { cleanup, fireEvent, render, screen } from '@testing-library/react';
+import { cleanup, fireEvent, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { afterEach, expect, test } from 'vitest';
 import type { Schemas } from '../api/client';
 import { Findings } from '../checks/Findings';
+import { interfaceOf, show } from './kit';
 
 afterEach(cleanup);
 
@@ -23,17 +24,26 @@ const finding = (kind: string, more: Partial<Schemas['Finding']> = {}) =>
     ...more,
   }) as Schemas['Finding'];
 
-type More = { findings?: Schemas['Finding'][]; drawing?: object; check?: object; over?: Partial<Parameters<typeof Findings>[0]> };
+type More = { findings?: Schemas['Finding'][]; drawing?: object; check?: object; over?: Partial<Parameters<typeof Findings>[0]>; alike?: Schemas['Alike'][] };
 
-function shown({ findings = [], drawing = {}, check = {}, over = {} }: More) {
+function shown({ findings = [], drawing = {}, check = {}, over = {}, alike = [] }: More) {
   const did: unknown[][] = [];
   const say =
     (what: string) =>
     (...a: unknown[]) => {
       did.push([what, ...a]);
     };
-  const view = { dismissals: [], pins: [], earlier: null, check: { findings, ...check }, ...drawing } as unknown as Schemas['DrawingView'];
-  render(
+  const view = {
+    id: 'd',
+    decisions: [],
+    dismissals: [],
+    pins: [],
+    earlier: null,
+    check: { findings, ...check },
+    ...drawing,
+  } as unknown as Schemas['DrawingView'];
+  interfaceOf({ 'GET /api/v1/productions/p1/drawings/d/alike': { body: alike } });
+  show(
     <Findings
       drawing={view}
       selected={null}
@@ -105,7 +115,7 @@ test('a lead says why a finding is intended; without a word it cannot be sent; E
   await userEvent.type(field, '  ');
   expect((screen.getByRole('button', { name: 'Mark as intended' }) as HTMLButtonElement).disabled).toBe(true);
   await userEvent.type(field, 'a feather{Enter}');
-  expect(did).toEqual([['dismiss', f, '  a feather']]);
+  expect(did).toEqual([['dismiss', f, '  a feather', []]]);
   await userEvent.type(field, '{Escape}');
   expect(did[did.length - 1]).toEqual(['meaning', false]);
 });
@@ -137,9 +147,38 @@ test.each([true, false])('pins go by letters; taken out by a lead: %s', (lead) =
 
 test('against the previous take: what is new is marked, what is mended is told', () => {
   const compared = { mended: [0], stands: [[1, 0]], new: [1] };
-  const earlier = { compared, findings: [finding('gap', { message: 'gap: it leaked' }), finding('heavy')] };
+  const earlier = {
+    pins: [{ x: 1, y: 2, text: 'the ear', by: 'Ilse', became: 'look-again' }],
+    compared,
+    findings: [finding('gap', { message: 'gap: it leaked' }), finding('heavy')],
+  };
   shown({ findings: [finding('heavy'), finding('speck')], drawing: { earlier } });
   expect(screen.getByText(/1 fixed · 1 still there · 1 new/)).toBeTruthy();
+  expect(screen.getByText('look again').parentElement?.textContent).toBe('the ear: look again');
   const rows = screen.getAllByRole('button').map((b) => b.textContent ?? '');
   expect(rows.filter((r) => r.includes('· new'))).toEqual([expect.stringContaining('speck')]);
+});
+
+test('where a finding recurs it is marked as intended on all of them, if the lead says so', async () => {
+  const alike = [{ drawing: 'e', file: 'e.png', finding: finding('hook') }] as unknown as Schemas['Alike'][];
+  const did = shown({ findings: [finding('hook')], alike, over: { selected: 0, meaning: true } });
+  fireEvent.click(await screen.findByLabelText('and at the same place on 1 other drawing'));
+  await userEvent.type(screen.getByLabelText('why it is intended'), 'the lamp{Enter}');
+  expect(did).toEqual([['dismiss', finding('hook'), 'the lamp', alike]]);
+});
+
+test('who drew it gets the pins first, then what the lead chose, then the rest folded', () => {
+  const findings = [finding('thin', { must_mend: true }), finding('heavy', { must_mend: true }), finding('hook', { role: 'prop' })];
+  const returned = { number: 1, state: 'return', by: 'Ilse', at: '', note: '', strokes: [], fix: [{ kind: 'hook', role: 'prop' }] };
+  const drawing = { pins: [{ id: 'p', x: 1, y: 2, text: 'the ear', by: 'Ilse' }], decisions: [returned] };
+  shown({ findings, drawing, over: { lead: false } });
+  const text = document.body.textContent ?? '';
+  expect([...text.matchAll(/the ear|hook prop · must fix|2 more found|thin contour|heavy contour/g)].map((m) => m[0])).toEqual([
+    'the ear',
+    'hook prop · must fix',
+    '2 more found',
+    'thin contour',
+    'heavy contour',
+  ]);
+  expect(text).not.toContain('contour · must fix');
 });

@@ -72,7 +72,7 @@ test('the production that was chosen last is open, if one is still in it', () =>
 });
 
 const drawing = (more: Partial<Schemas['DrawingView']> = {}) =>
-  ({ id: 'd', file: 'a.png', decisions: [], later: null, same_picture: [], ...more }) as unknown as Schemas['DrawingView'];
+  ({ id: 'd', file: 'a.png', decisions: [], later: null, same_picture: [], asks: [], ...more }) as unknown as Schemas['DrawingView'];
 const decided = (state: string, note = '') => ({ number: 1, state, by: 'Ilse', at: '2026-02-03T00:00:00Z', note, strokes: [] });
 
 function deciding(over: Partial<Parameters<typeof Deciding>[0]>) {
@@ -87,9 +87,10 @@ function deciding(over: Partial<Parameters<typeof Deciding>[0]>) {
     onUndoStroke: () => did.push('undo'),
     onDecide: (s: string, n: string) => did.push(`${s} ${n}`.trim()),
     onInkAgain: () => did.push('ink'),
+    onAside: (why: string) => did.push(why),
     ...over,
   };
-  render(<Deciding {...props} />);
+  show(<Deciding {...props} />, props.lead ? 'lead' : 'artist');
   return did;
 }
 
@@ -114,7 +115,8 @@ test('only a lead decides; what was returned can be inked again until it came ag
   cleanup();
   const back = drawing({ decisions: [decided('return', 'thinner')] as Schemas['DrawingView']['decisions'] });
   const did = deciding({ lead: false, drawing: back });
-  fireEvent.click(screen.getByRole('button'));
+  expect(screen.getAllByRole('button').map((b) => b.textContent)).toEqual(['Hand in…', 'Ink again on a trial page']);
+  fireEvent.click(screen.getByText('Ink again on a trial page'));
   expect(did).toEqual(['ink']);
   cleanup();
   deciding({ lead: false, drawing: { ...back, later: 'e' } as unknown as Schemas['DrawingView'] });

@@ -14,7 +14,7 @@ function shown(standings: string[], lead = true) {
   const [onReady, onReturn, onClear] = [vi.fn(), vi.fn(), vi.fn()];
   const of = standings.map((s, i) => drawing(i + 1, s));
   const open = of.filter((d) => !['handed-on', 'returned'].includes(d.standing));
-  const bar = { lead, folded: false, play: null, onReady, onReturn, onClear, onFold: () => {} };
+  const bar = { must: ['heavy', 'gap'] as Schemas['FindingKind'][], lead, folded: false, play: null, onReady, onReturn, onClear, onFold: () => {} };
   const view = render(<SpanBar span={{ of, open, from: '1', to: String(of.length) }} {...bar} />);
   /** Another span is drawn: its first so many. */
   const shorten = (n: number) => view.rerender(<SpanBar span={{ of: of.slice(0, n), open: open.slice(0, n), from: '1', to: String(n) }} {...bar} />);
@@ -69,7 +69,7 @@ test('a span is returned with one note, never with none', () => {
   expect(onReturn).not.toHaveBeenCalled();
   fireEvent.change(note, { target: { value: ' the contour is heavy ' } });
   fireEvent.submit(note);
-  expect(onReturn).toHaveBeenCalledWith(open, 'the contour is heavy');
+  expect(onReturn).toHaveBeenCalledWith(open, 'the contour is heavy', null);
   expect(screen.queryByLabelText('note for all 2')).toBeNull();
 });
 

@@ -3,7 +3,9 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
-import { useOpen } from '../session';
+import { HandIn } from '../parts/HandIn';
+import { chosen, mustFix } from '../parts/mustFix';
+import { useMayChange, useOpen } from '../session';
 
 const STOP = '#b3243b';
 
@@ -17,7 +19,7 @@ function useReturned(id: string | null | undefined) {
 }
 
 const returned = (d: Schemas['DrawingView']) => d.decisions.findLast((x) => x.state === 'return');
-const toFix = (d: Schemas['DrawingView']) => (d.check?.findings ?? []).filter((f) => f.must_mend && !f.dismissed);
+const toFix = (d: Schemas['DrawingView']) => (d.check?.findings ?? []).filter(mustFix(chosen(d)));
 
 /** Drawn notes, pins and must-fix findings over the page; none where it is no returned drawing. */
 export function useReturnedMarks(id: string | null | undefined) {
@@ -56,10 +58,17 @@ export function useReturnedMarks(id: string | null | undefined) {
   }, [data]);
 }
 
-/** The same in words. */
-export function ReturnedNotes({ id }: { id: string }) {
+/** The same in words, and the page handed in as the next take. */
+export function ReturnedNotes({ id, page }: { id: string; page: string }) {
+  const { production } = useOpen();
+  const may = useMayChange();
   const { data } = useReturned(id);
   if (!data) return null;
+  const make = async () => {
+    const response = await fetch(`/api/v1/productions/${production.id}/trials/${page}/out/png`);
+    if (!response.ok) throw new Error('the page could not be made into a picture; try again');
+    return new File([await response.blob()], data.file.replace(/\.[^.]*$/, '.png'), { type: 'image/png' });
+  };
   const note = returned(data);
   return (
     <div className="card-plain mb-2">
@@ -82,6 +91,15 @@ export function ReturnedNotes({ id }: { id: string }) {
           </div>
         ))}
       <Link to={`/checks/${data.delivery}?drawing=${id}`}>See the drawing in the check</Link>
+      {data.later ? (
+        <div className="soft">Its next take is here.</div>
+      ) : (
+        may && (
+          <div className="mt-1">
+            <HandIn drawing={data} make={make} />
+          </div>
+        )
+      )}
     </div>
   );
 }

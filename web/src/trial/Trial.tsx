@@ -248,7 +248,7 @@ function TrialOf({ id }: { id: string }) {
           )}
         </div>
         <div style={{ flex: '0 0 216px' }} className="tight">
-          {page.drawing && <ReturnedNotes id={page.drawing} />}
+          {page.drawing && <ReturnedNotes id={page.drawing} page={id} />}
           <TrialSide
             id={id}
             page={page}

@@ -51,6 +51,7 @@ pub struct Uploaded {
     pub dpi: Option<f64>,
     /// Said to be a photo.
     pub photo: bool,
+    pub note: String,
 }
 
 /// Files of one request at most.
@@ -86,7 +87,7 @@ pub async fn laid_aside(mut body: Multipart) -> Result<Vec<Came>, Problem> {
 
 /// Reads a multipart body.
 pub async fn uploaded(mut body: Multipart) -> Result<Uploaded, Problem> {
-    let mut out = Uploaded { files: Vec::new(), dpi: None, photo: false };
+    let mut out = Uploaded { files: Vec::new(), dpi: None, photo: false, note: String::new() };
     while let Some(field) = body.next_field().await.map_err(broken)? {
         if field.name() == Some("dpi") {
             let text = field.text().await.map_err(broken)?;
@@ -98,6 +99,10 @@ pub async fn uploaded(mut body: Multipart) -> Result<Uploaded, Problem> {
         }
         if field.name() == Some("photo") {
             out.photo = field.text().await.map_err(broken)?.trim() == "true";
+            continue;
+        }
+        if field.name() == Some("note") {
+            out.note = field.text().await.map_err(broken)?;
             continue;
         }
         let name = called(field.file_name().unwrap_or_default());

@@ -52,6 +52,8 @@ use eddymist_store::{
 /// Drawn notes of one decision hold so many numbers, a typed one so many characters.
 const MOST_NUMBERS: usize = 200_000;
 const MOST_CHARACTERS: usize = 4000;
+/// So many findings are named one by one.
+const MOST_FIXES: usize = 2000;
 /// What drawing one overlay takes.
 const OVERLAY_BYTES: u64 = 256 << 20;
 
@@ -94,12 +96,13 @@ pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((
         }
         rows.entry(file).or_default().extend(fields);
     }
-    let read = store::drawings::checks(&state.pool, id).await?.into_iter().map(|d| {
+    let mut read = Vec::new();
+    for d in store::drawings::checks(&state.pool, id).await? {
         let manifest = known(pattern.as_ref(), &rows, &d.file).unwrap_or_default();
         let again = manifest.get("shot_size") != d.manifest.get("shot_size") && !d.refused;
-        store::deliveries::Known { id: d.id, subject: takes::subject(&d.file, &manifest), again, manifest }
-    });
-    let read: Vec<_> = read.collect();
+        let subject = store::takes::known_by(&state.pool, &access, id, d.id, &d.file, &manifest).await?;
+        read.push(store::deliveries::Known { id: d.id, subject, again, manifest });
+    }
     let mut tx = state.pool.begin().await?;
     if !store::deliveries::set_manifest(&mut tx, id, ask.from_version, ask.pattern.trim(), &rows, &read).await? {
         drop(tx);
@@ -163,6 +166,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
         },
         missing,
         stopped: d.stopped,
+        aside: store::takes::aside(&state.pool, id).await?,
         headline,
         summary,
     }))
@@ -235,6 +239,10 @@ pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
     let numbers = ask.strokes.iter().map(Vec::len).sum::<usize>();
     if numbers > MOST_NUMBERS || ask.note.chars().count() > MOST_CHARACTERS || ask.strokes.iter().flatten().flatten().any(|v| !v.is_finite()) {
         return Err(Problem::input(format!("a note has up to {MOST_CHARACTERS} characters and {MOST_NUMBERS} drawn points")));
+    }
+    let fix = ask.fix.iter().flatten();
+    if ask.fix.as_ref().is_some_and(|f| f.len() > MOST_FIXES) || fix.flat_map(|f| f.at).flatten().any(|v| !v.is_finite()) {
+        return Err(Problem::input(format!("up to {MOST_FIXES} findings are named that must be fixed, each at a place on the drawing")));
     }
     let mut tx = state.pool.begin().await?;
     match store::decisions::decide(&mut tx, &access, id, &ask).await? {

@@ -18,18 +18,21 @@ fn counted(n: i64, one: &str, many: &str) -> String {
 
 pub async fn read(Extract(state): Extract<State>, access: Access) -> Answer<Json<Vec<DeskItem>>> {
     let mut out = Vec::new();
-    let item = |text: String, next: &str, to: String| DeskItem { text, next: next.into(), to };
+    let item = |text: String, next: &str, to: String| DeskItem { text, next: next.into(), to, returned: Vec::new() };
     // A viewer looks; nothing waits for them.
     if access.part == MemberAccess::Viewer {
         return Ok(Json(out));
     }
     let (lead, pool) = (access.part == MemberAccess::Lead, &state.pool);
-    for (delivery, name, n, first) in store::drawings::returned_to(pool, access.production, access.member.id).await? {
-        out.push(item(
-            format!("{} of {name} returned to you", counted(n, "drawing", "drawings")),
-            "See what to fix",
-            format!("/checks/{delivery}?drawing={first}"),
-        ));
+    let mut returned = store::takes::returned_to(pool, access.production, access.member.id).await?.into_iter().peekable();
+    while let Some(first) = returned.next() {
+        let mut of = vec![first];
+        while let Some(next) = returned.next_if(|r| r.delivery == of[0].delivery) {
+            of.push(next);
+        }
+        let text = format!("{} of {} returned to you", counted(of.len() as i64, "drawing", "drawings"), of[0].delivery_name);
+        let to = format!("/checks/{}?drawing={}", of[0].delivery, of[0].id);
+        out.push(DeskItem { returned: of, ..item(text, "See what to fix", to) });
     }
     for t in crate::work::team::trims(&state, &access).await? {
         if t.state == "offered" && t.mine {

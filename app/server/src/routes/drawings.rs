@@ -22,16 +22,16 @@ use crate::{
     work::picture_bytes,
 };
 use eddymist_store::{
-    model::{Access, AcrossView, Dismiss, DrawingView, EarlierTake, LaidView, NewPin},
+    model::{Access, AcrossView, Dismiss, DrawingView, EarlierPin, EarlierTake, LaidView, NewPin},
     store::{self, decisions::Put, drawings::Stored},
 };
 
-async fn own(state: &State, access: &Access, id: Uuid) -> Answer<Stored> {
+pub(super) async fn own(state: &State, access: &Access, id: Uuid) -> Answer<Stored> {
     store::drawings::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the drawing"))
 }
 
 /// The drawing with what is marked as intended marked among its findings.
-async fn marked(state: &State, stored: &mut Stored) -> Answer<Vec<eddymist_store::model::DismissalView>> {
+pub(super) async fn marked(state: &State, stored: &mut Stored) -> Answer<Vec<eddymist_store::model::DismissalView>> {
     let (mut views, meant): (Vec<_>, Vec<_>) = store::decisions::dismissals(&state.pool, stored.id).await?.into_iter().unzip();
     if let Some(check) = &mut stored.check {
         for (view, at) in views.iter_mut().zip(takes::dismiss(&stored.guide, check, &meant)) {
@@ -49,13 +49,18 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
         let e = own(&state, &access, before).await?;
         if let (Some(then), Some(now)) = (e.check, d.check.clone()) {
             let last = store::decisions::decisions(&state.pool, before).await?.pop();
+            let pinned = store::decisions::pins(&state.pool, before).await?;
             // Two scans are laid on one another first, which takes its time.
             let (guide, lines) = (d.guide.clone(), d.lines.clone());
             let compare = move || {
-                let compared = takes::compare(&guide, &Take { check: &then, lines: &e.lines }, &Take { check: &now, lines: &lines });
-                Ok((compared, then.findings))
+                let (earlier, later) = (Take { check: &then, lines: &e.lines }, Take { check: &now, lines: &lines });
+                let compared = takes::compare(&guide, &earlier, &later);
+                let at: Vec<[f64; 2]> = pinned.iter().map(|p| [p.x, p.y]).collect();
+                let became = takes::pins(&at, &earlier, &later, &compared);
+                let pins = pinned.into_iter().zip(became).map(|(p, ([x, y], became))| EarlierPin { x, y, text: p.text, by: p.by, became }).collect();
+                Ok((compared, then.findings, pins))
             };
-            let (compared, findings) = off_thread(compare).await?;
+            let (compared, findings, pins) = off_thread(compare).await?;
             earlier = Some(EarlierTake {
                 id: before,
                 delivery_name: e.delivery_name,
@@ -64,6 +69,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
                 at: e.at,
                 compared,
                 findings,
+                pins,
                 note: last.filter(|l| l.state == "return").map(|l| l.note),
             });
         }
@@ -75,6 +81,8 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
         pins: store::decisions::pins(&state.pool, id).await?,
         later: store::drawings::later(&state.pool, id).await?,
         same_picture: store::drawings::same_picture(&state.pool, access.production, id).await?,
+        asks: store::takes::candidates(&state.pool, id).await?,
+        handed: d.handed,
         file: d.file,
         sha256: d.sha256,
         manifest: d.manifest,
@@ -95,13 +103,13 @@ pub async fn laid(Extract(state): Extract<State>, access: Access, Path((_, id, o
     Ok(Json(LaidView { laid: laid.await? }))
 }
 
-fn checked_text(text: &str, what: &str) -> Answer<String> {
+pub(super) fn checked_text(text: &str, what: &str) -> Answer<String> {
     let text = text.trim();
     if text.is_empty() || text.chars().count() > 1000 { Err(Problem::input(format!("{what}, in up to 1000 characters"))) } else { Ok(text.into()) }
 }
 
 /// Sets what lanes show anew, from the findings and what is marked as intended now.
-async fn renew(tx: &mut PgConnection, d: &mut Stored) -> Answer<()> {
+pub(super) async fn renew(tx: &mut PgConnection, d: &mut Stored) -> Answer<()> {
     let meant: Vec<_> = store::decisions::dismissals(&mut *tx, d.id).await?.into_iter().map(|d| d.1).collect();
     if let Some(check) = &mut d.check {
         takes::dismiss(&d.guide, check, &meant);

@@ -10,6 +10,7 @@ mod drawings;
 mod guides;
 mod inked;
 mod library;
+mod many;
 mod members;
 mod pairs;
 mod pens;
@@ -18,6 +19,7 @@ pub mod register;
 pub mod session;
 mod sheets;
 mod tablets;
+mod takes;
 mod team;
 mod trials;
 
@@ -231,6 +233,12 @@ pub fn api() -> Api {
         .upload_archives::<Vec<FileTaken>, _, _>(&p("/deliveries/{id}/drawings"), "Add drawings; they are checked at once", deliveries::add)
         .up_to(BRUSH_BYTES)
         .write::<SetManifest, (), _, _>("put", &p("/deliveries/{id}/manifest"), "How the drawings are known: by name, manifest, hand", deliveries::set_manifest)
+        .write::<SetAside, Vec<String>, _, _>(
+            "post",
+            &p("/deliveries/{id}/aside"),
+            "Remove drawings, mark them as no drawings, or restore them",
+            takes::set_aside,
+        )
         .file(&p("/deliveries/{id}/progress"), "Progress as server-sent events", &["text/event-stream"], deliveries::progress)
         .act::<(), _, _>("post", &p("/deliveries/{id}/check"), "Check again, with the guide's current version", deliveries::check_again)
         .act::<(), _, _>("post", &p("/deliveries/{id}/stop"), "Stop the check", deliveries::stop)
@@ -240,10 +248,15 @@ pub fn api() -> Api {
         .read::<eddymist_check::LineCheck, _, _>(&p("/deliveries/{id}/line-check"), "The findings as a document", deliveries::document)
         .file(&p("/deliveries/{id}/out/{what}"), "findings.csv, overlays-png.zip or overlays-svg.zip", &["text/csv", "application/zip"], deliveries::out)
         .read::<DrawingView, _, _>(&p("/drawings/{id}"), "A drawing with its measured lines", drawings::one)
+        .upload::<FileTaken, _, _>(&p("/drawings/{id}/takes"), "Hand in the next take of a drawing, with a note", takes::hand_in)
+        .write::<TakeOf, (), _, _>("put", &p("/drawings/{id}/take-of"), "Say whose next take a drawing is, or that it is a drawing of its own", takes::take_of)
         .read::<LaidView, _, _>(&p("/drawings/{id}/laid-on/{onto}"), "How a scanned drawing lies on another", drawings::laid)
         .up_to(DOCUMENT_BYTES)
         .make::<Dismiss, Created, _, _>(&p("/drawings/{id}/dismissals"), "Mark a finding as intended", drawings::dismiss)
         .act::<(), _, _>("delete", &p("/drawings/{id}/dismissals/{dismissal}"), "A finding is no longer marked as intended", drawings::undo_dismissal)
+        .read::<Vec<Alike>, _, _>(&p("/drawings/{id}/alike/{finding}"), "Where else in the delivery a finding recurs", many::alike)
+        .up_to(BRUSH_BYTES)
+        .write::<DismissMany, Vec<MarkedOne>, _, _>("post", &p("/deliveries/{id}/dismissals"), "Mark findings of several drawings as intended", many::dismiss)
         .make::<NewPin, Created, _, _>(&p("/drawings/{id}/pins"), "Add a pin", drawings::pin)
         .act::<(), _, _>("delete", &p("/drawings/{id}/pins/{pin}"), "Remove a pin", drawings::unpin)
         .read::<AcrossView, _, _>(

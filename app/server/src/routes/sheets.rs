@@ -138,6 +138,9 @@ pub struct Preview {
     /// A photographed sheet as it was read: laid flat, whole.
     #[serde(default)]
     laid: bool,
+    /// For a small picture among others: at most 320 px to a side.
+    #[serde(default)]
+    small: bool,
 }
 
 /// The picture, at most 1,600 px to a side: a sheet of 35 megapixels is too much for a page.
@@ -150,6 +153,9 @@ pub async fn preview(
 ) -> Answer<Response> {
     if how.laid {
         return derived(&state, access.production, &sha, "laid-flat", &headers, |bytes| Ok(reading::laid_flat(bytes)?)).await;
+    }
+    if how.small {
+        return derived(&state, access.production, &sha, "preview-320", &headers, |bytes| Ok(reading::preview(bytes, 320, false)?)).await;
     }
     let kind = if how.flat { "preview-1600-flat" } else { "preview-1600" };
     derived(&state, access.production, &sha, kind, &headers, move |bytes| Ok(reading::preview(bytes, 1600, how.flat)?)).await

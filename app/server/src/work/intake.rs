@@ -2,7 +2,7 @@
 
 use std::io::{Read, Seek, SeekFrom};
 
-use eddymist_check::{Manifest, NamePattern, takes};
+use eddymist_check::{Manifest, NamePattern};
 use eddymist_formats::{LIMITS, ReadError, archive, images, manifest};
 use uuid::Uuid;
 
@@ -12,7 +12,11 @@ use crate::{
 };
 use eddymist_store::{
     model::{Access, FileTaken, NewDelivery},
-    store::{self, deliveries::Rows, drawings::Added},
+    store::{
+        self,
+        deliveries::Rows,
+        takes::{Added, New},
+    },
 };
 
 pub fn pattern_of(text: &str) -> Answer<Option<NamePattern>> {
@@ -163,10 +167,42 @@ async fn take_one(
     let failed = headed.as_ref().err().map(|e| e.to_string());
     let bytes = headed.unwrap_or_default();
     let sha = super::pens::keep_picture(state, access.production, super::pens::media_type(&bytes), &bytes).await?;
-    let subject = takes::subject(&file, &manifest);
-    let added = store::drawings::add(&state.pool, delivery, &file, &sha, &manifest, &subject, failed.as_deref()).await?;
-    if let (Added::New(drawing) | Added::Take(drawing), None) = (added, &failed) {
-        state.enqueue(drawing).await?;
+    let new = New { delivery, file: &file, sha: &sha, manifest: &manifest, failed: failed.as_deref(), of: None, note: "" };
+    let added = store::takes::add(&state.pool, access, &new).await?.map_err(Problem::input)?;
+    queued(state, added, failed.is_some(), FileTaken { file, fields, id: None, take: false, of: None, asked: false, there: false }).await
+}
+
+/// Queues the check of what was added, and says what became of the file.
+async fn queued(state: &State, added: Added, failed: bool, mut taken: FileTaken) -> Answer<FileTaken> {
+    match added {
+        Added::New(id) => taken.id = Some(id),
+        Added::Asked(id) => (taken.id, taken.asked) = (Some(id), true),
+        Added::Take(id, of) => (taken.id, taken.take, taken.of) = (Some(id), true, Some(of)),
+        Added::There => taken.there = true,
     }
-    Ok(FileTaken { file, fields, take: matches!(added, Added::Take(_)), there: added == Added::There })
+    if let (Some(id), false) = (taken.id, failed) {
+        state.enqueue(id).await?;
+    }
+    Ok(taken)
+}
+
+/// Takes one file in as the next take of a drawing, with a note.
+pub async fn hand_in(state: &State, access: &Access, of: &store::drawings::Stored, (name, bytes): (String, Vec<u8>), note: &str) -> Answer<FileTaken> {
+    if !bytes.starts_with(b"PK") && !bytes.starts_with(b"<") {
+        images::dimensions(&bytes, &LIMITS).map_err(|e| Problem::input(format!("{name}: {e}. Nothing was changed")))?;
+    } else if archive::is_plain_zip(&mut std::io::Cursor::new(&bytes), &LIMITS) {
+        return Err(Problem::input(format!("{name} is a ZIP: hand in one drawing for this one, or drop the ZIP on the delivery. Nothing was changed")));
+    }
+    let sha = super::pens::keep_picture(state, access.production, super::pens::media_type(&bytes), &bytes).await?;
+    // What the take is of says who drew it, where and which.
+    let nothing = Manifest::new();
+    let new = New { delivery: of.delivery, file: &name, sha: &sha, manifest: &nothing, failed: None, of: Some(of.id), note };
+    let added = store::takes::add(&state.pool, access, &new).await?.map_err(Problem::conflict)?;
+    if added == Added::There {
+        return Err(Problem::input(format!("{name} is the same picture as {}: nothing was changed", of.file)));
+    }
+    let mut tx = state.pool.begin().await?;
+    store::audit::log(&mut tx, access, "take handed in", &format!("{name} for {} of {}", of.file, of.delivery_name)).await?;
+    tx.commit().await?;
+    queued(state, added, false, FileTaken { file: name, fields: None, id: None, take: false, of: None, asked: false, there: false }).await
 }

@@ -67,7 +67,9 @@ pub async fn run(state: &State, w: &Watched) -> Result<(), StartError> {
             match intake::take_in(state, &access, delivery, files).await {
                 Ok(came) => {
                     for f in came.iter().filter(|f| !f.there) {
-                        eprintln!("eddymist: {}{}", f.file, if f.take { ", a later take" } else { "" });
+                        let of = f.of.as_ref().filter(|of| **of != f.file).map(|of| format!(" of {of}")).unwrap_or_default();
+                        let asked = if f.asked { ", maybe a later take: the page of the delivery asks of which" } else { "" };
+                        eprintln!("eddymist: {}{}{asked}", f.file, if f.take { format!(", a later take{of}") } else { String::new() });
                     }
                     taken.extend(some.iter().filter_map(|p| Some(((*p).clone(), *now.get(*p)?))));
                 }

@@ -7,7 +7,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
-use super::DrawingSummary;
+use super::{AsideView, DrawingSummary};
 
 /// What would be known of files by their names and a manifest.
 #[derive(Deserialize, JsonSchema)]
@@ -82,9 +82,15 @@ pub struct DeliverySummary {
 #[derive(Serialize, JsonSchema)]
 pub struct FileTaken {
     pub file: String,
+    /// The drawing that it became; none where the same was there.
+    pub id: Option<Uuid>,
     pub fields: Option<Manifest>,
-    /// It is a later take of a file of this name.
+    /// It is a later take.
     pub take: bool,
+    /// The file whose later take it is.
+    pub of: Option<String>,
+    /// It may be the next take of several: the page of the delivery asks which.
+    pub asked: bool,
     /// The same file was there already: nothing was added.
     pub there: bool,
 }
@@ -110,6 +116,8 @@ pub struct DeliveryView {
     /// What is not known of the drawings, and what cannot be said without it; and what came twice.
     pub missing: Vec<String>,
     pub stopped: bool,
+    /// What is removed from it, or marked as no drawing.
+    pub aside: Vec<AsideView>,
     /// Sentences for the head of the page.
     pub headline: String,
     pub summary: String,

@@ -1,10 +1,10 @@
 //! A drawing of a delivery: its check, what was decided on it, what is pinned.
 
 use eddymist_check::{
-    DrawingCheck, Finding, Manifest, WeighedLine,
+    DrawingCheck, Finding, FindingKind, Manifest, WeighedLine,
     register::Move,
     summary::{DrawingState, Summary},
-    takes::Compared,
+    takes::{Became, Compared},
 };
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -25,6 +25,8 @@ pub struct DrawingSummary {
     /// There is a later take of it.
     pub came_again: bool,
     pub sha256: String,
+    /// It may be the next take of several: somebody says of which.
+    pub asked: bool,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -51,6 +53,16 @@ pub struct DrawingView {
     pub later: Option<Uuid>,
     /// Other files with the same picture.
     pub same_picture: Vec<String>,
+    pub handed: Option<Handed>,
+    /// What it may be the next take of: somebody says of which, if any.
+    pub asks: Vec<TakeCandidate>,
+}
+
+/// Who handed a drawing in, and with which note.
+#[derive(Serialize, JsonSchema)]
+pub struct Handed {
+    pub by: String,
+    pub note: String,
 }
 
 /// How one drawing lies on another: only of two scans that have enough in common.
@@ -71,6 +83,17 @@ pub struct EarlierTake {
     pub compared: Compared,
     /// Why it was returned, if it was.
     pub note: Option<String>,
+    /// What was pinned on it, where that lies on this take, and what became of it.
+    pub pins: Vec<EarlierPin>,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct EarlierPin {
+    pub x: f64,
+    pub y: f64,
+    pub text: String,
+    pub by: String,
+    pub became: Became,
 }
 
 /// A decision; strokes are polylines in px of the drawing.
@@ -80,6 +103,8 @@ pub struct DecisionView {
     pub state: String,
     pub note: String,
     pub strokes: Vec<Vec<[f64; 2]>>,
+    /// Only this must be fixed; none: all that the guide says must be.
+    pub fix: Option<Vec<Fix>>,
     pub by: String,
     pub at: String,
 }
@@ -141,12 +166,54 @@ pub struct Decide {
     /// Drawn on the drawing: polylines in its px.
     #[serde(default)]
     pub strokes: Vec<Vec<[f64; 2]>>,
+    /// Of what is returned, only this must be fixed; none: all that the guide says must be.
+    #[serde(default)]
+    pub fix: Option<Vec<Fix>>,
+}
+
+/// What must be fixed: findings of a kind, of a role where it is said, at one place or wherever.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Fix {
+    pub kind: FindingKind,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub role: Option<String>,
+    /// In px of the drawing.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub at: Option<[f64; 2]>,
 }
 
 #[derive(Deserialize, JsonSchema)]
 pub struct Dismiss {
     pub finding: Finding,
     pub why: String,
+}
+
+/// A finding on a drawing.
+#[derive(Serialize, JsonSchema)]
+pub struct Alike {
+    pub drawing: Uuid,
+    pub file: String,
+    pub finding: Finding,
+}
+
+#[derive(Deserialize, JsonSchema)]
+pub struct FindingOn {
+    pub drawing: Uuid,
+    pub finding: Finding,
+}
+
+/// Findings to be marked as intended, with one reason.
+#[derive(Deserialize, JsonSchema)]
+pub struct DismissMany {
+    pub findings: Vec<FindingOn>,
+    pub why: String,
+}
+
+#[derive(Serialize, JsonSchema)]
+pub struct MarkedOne {
+    pub drawing: Uuid,
+    pub dismissal: Uuid,
 }
 
 #[derive(Deserialize, JsonSchema)]
@@ -161,4 +228,69 @@ pub struct NewPin {
 pub struct AcrossView {
     pub coverage: Vec<f32>,
     pub step_px: f64,
+}
+
+/// A drawing that another may be the next take of.
+#[derive(Serialize, JsonSchema)]
+pub struct TakeCandidate {
+    pub id: Uuid,
+    pub file: String,
+    pub sha256: String,
+    pub delivery_name: String,
+}
+
+/// Whose next take a drawing is; none: it is a drawing of its own.
+#[derive(Deserialize, JsonSchema)]
+pub struct TakeOf {
+    #[serde(default)]
+    pub of: Option<Uuid>,
+}
+
+/// Why a drawing is set aside.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum WhyAside {
+    Removed,
+    /// A slate, a colour model, a note: nothing to be checked.
+    NoDrawing,
+}
+
+impl WhyAside {
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Removed => "removed",
+            Self::NoDrawing => "no-drawing",
+        }
+    }
+}
+
+/// Drawings of a delivery to be set aside; without a reason they are restored.
+#[derive(Deserialize, JsonSchema)]
+pub struct SetAside {
+    pub drawings: Vec<Uuid>,
+    #[serde(default)]
+    pub why: Option<WhyAside>,
+}
+
+/// A drawing that is in no count, lane or sequence, until it is restored.
+#[derive(Serialize, JsonSchema)]
+pub struct AsideView {
+    pub id: Uuid,
+    pub file: String,
+    pub sha256: String,
+    pub why: WhyAside,
+    pub by: String,
+    pub at: String,
+}
+
+/// A drawing that was returned to an artist.
+#[derive(Serialize, JsonSchema)]
+pub struct Returned {
+    pub id: Uuid,
+    pub file: String,
+    pub sha256: String,
+    pub delivery: Uuid,
+    pub delivery_name: String,
+    pub note: String,
+    pub by: String,
 }

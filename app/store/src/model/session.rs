@@ -4,6 +4,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
+use super::Returned;
+
 use super::{Member, MemberAccess};
 
 #[derive(Serialize, JsonSchema)]
@@ -54,4 +56,7 @@ pub struct DeskItem {
     pub next: String,
     /// Path of the page that the next step is on.
     pub to: String,
+    /// The drawings that it is about, where they were returned to whom the desk is.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub returned: Vec<Returned>,
 }

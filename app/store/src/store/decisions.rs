@@ -31,14 +31,15 @@ pub async fn decide(db: &mut PgConnection, access: &Access, delivery: Uuid, d: &
     }
     let numbers: Vec<i32> = d.drawings.iter().map(|one| one.seen + 1).collect();
     sqlx::query!(
-        "INSERT INTO decisions (drawing_id, number, state, note, strokes, by_id)
-         SELECT k.id, k.number, $3, $4, $5, $6 FROM unnest($1::uuid[], $2::integer[]) AS k(id, number)",
+        "INSERT INTO decisions (drawing_id, number, state, note, strokes, by_id, fix)
+         SELECT k.id, k.number, $3, $4, $5, $6, $7 FROM unnest($1::uuid[], $2::integer[]) AS k(id, number)",
         &ids,
         &numbers,
         d.state.name(),
         d.note.trim(),
         value(&d.strokes)?,
-        access.member.id
+        access.member.id,
+        d.fix.as_ref().map(value).transpose()?
     )
     .execute(&mut *tx)
     .await?;
@@ -49,13 +50,23 @@ pub async fn decide(db: &mut PgConnection, access: &Access, delivery: Uuid, d: &
 /// The decisions on a drawing, the first first.
 pub async fn decisions(pool: &PgPool, drawing: Uuid) -> Result<Vec<DecisionView>, sqlx::Error> {
     let rows = sqlx::query!(
-        "SELECT c.number, c.state, c.note, c.strokes, c.at, m.name FROM decisions c JOIN members m ON m.id = c.by_id WHERE c.drawing_id = $1 ORDER BY c.number",
+        "SELECT c.number, c.state, c.note, c.strokes, c.fix, c.at, m.name FROM decisions c JOIN members m ON m.id = c.by_id WHERE c.drawing_id = $1 ORDER BY c.number",
         drawing
     )
     .fetch_all(pool)
     .await?;
     rows.into_iter()
-        .map(|r| Ok(DecisionView { number: r.number, state: r.state, note: r.note, strokes: document(r.strokes)?, by: r.name, at: iso(r.at) }))
+        .map(|r| {
+            Ok(DecisionView {
+                number: r.number,
+                state: r.state,
+                note: r.note,
+                strokes: document(r.strokes)?,
+                fix: r.fix.map(document).transpose()?,
+                by: r.name,
+                at: iso(r.at),
+            })
+        })
         .collect()
 }
 

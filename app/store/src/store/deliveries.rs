@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use eddymist_check::{LineGuide, Manifest, document::SequenceFinding, takes::Subject};
+use eddymist_check::{LineGuide, Manifest, document::SequenceFinding, subject::Subject};
 use sqlx::{Connection, PgConnection, PgPool};
 use uuid::Uuid;
 
@@ -152,6 +152,18 @@ pub async fn set_manifest(db: &mut PgConnection, delivery: Uuid, from: i32, patt
     let manifests = known.iter().map(|k| value(&k.manifest)).collect::<Result<Vec<_>, _>>()?;
     let subjects: Vec<String> = known.iter().map(|k| k.subject.key.clone()).collect();
     let (again, by_name): (Vec<bool>, Vec<bool>) = known.iter().map(|k| (k.again, k.subject.by_name)).unzip();
+    // The takes before follow what they are known by.
+    sqlx::query!(
+        "UPDATE drawings p SET subject = k.subject, by_name = k.by_name
+         FROM unnest($1::uuid[], $2::text[], $3::bool[]) AS k(id, subject, by_name) JOIN drawings w ON w.id = k.id
+         WHERE p.delivery_id = w.delivery_id AND p.superseded AND p.subject = w.subject AND p.by_name = w.by_name
+           AND (w.subject <> k.subject OR w.by_name <> k.by_name)",
+        &ids,
+        &subjects,
+        &by_name
+    )
+    .execute(&mut *tx)
+    .await?;
     sqlx::query!(
         "UPDATE drawings w SET manifest = k.manifest, subject = k.subject, by_name = k.by_name, queued_at = NULL,
                 result = CASE WHEN k.again THEN NULL ELSE jsonb_set(w.result, '{manifest}', k.manifest) END,

@@ -4,14 +4,13 @@ use eddymist_check::{
     DrawingCheck, LineGuide, Manifest, WeighedDrawing, WeighedLine,
     summary::{DrawingState, Summary},
     takes::Dismissal,
-    takes::Subject,
 };
 use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::{document, iso, value};
 use crate::{
-    model::{DecisionBrief, DrawingSummary},
+    model::{DecisionBrief, DrawingSummary, Handed},
     pictures::Pictures,
 };
 
@@ -33,7 +32,7 @@ fn standing(state: &str, decision: Option<&str>, summary: Option<&Summary>) -> D
 /// The current take of every drawing of a delivery, in short, unordered.
 pub async fn summaries(pool: &PgPool, delivery: Uuid, guide: &LineGuide) -> Result<Vec<DrawingSummary>, sqlx::Error> {
     let rows = sqlx::query!(
-        r#"SELECT w.id, w.file, w.state, w.message, w.manifest, w.summary, CASE WHEN w.summary IS NULL THEN w.result END AS result, w.sha256,
+        r#"SELECT w.id, w.file, w.state, w.message, w.manifest, w.summary, cardinality(w.asks) > 0 AS "asked!", CASE WHEN w.summary IS NULL THEN w.result END AS result, w.sha256,
                   c.number AS "number?", c.state AS "decision?", m.name AS "by?", c.note AS "note?",
                   EXISTS (SELECT FROM takes WHERE later = w.id) AS "again!", EXISTS (SELECT FROM takes WHERE earlier = w.id) AS "came_again!"
            FROM drawings w
@@ -62,6 +61,7 @@ pub async fn summaries(pool: &PgPool, delivery: Uuid, guide: &LineGuide) -> Resu
                 summary,
                 standing,
                 decision,
+                asked: r.asked,
                 again: r.again,
                 came_again: r.came_again,
                 sha256: r.sha256,
@@ -98,60 +98,6 @@ pub async fn checks(pool: &PgPool, delivery: Uuid) -> Result<Vec<Checked>, sqlx:
             })
         })
         .collect()
-}
-
-/// What became of a file that came in.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Added {
-    New(Uuid),
-    /// A later take of the file of this name.
-    Take(Uuid),
-    /// The same file with the same content is there already.
-    There,
-}
-
-/// Adds a drawing. One of the same name and other content is its later take; the earlier one stays. With a message, the file could
-/// not be taken and stands in the delivery with its reason.
-pub async fn add(
-    pool: &PgPool,
-    delivery: Uuid,
-    file: &str,
-    sha: &str,
-    manifest: &Manifest,
-    subject: &Subject,
-    failed: Option<&str>,
-) -> Result<Added, sqlx::Error> {
-    let mut tx = pool.begin().await?;
-    // One file at a time in a delivery: two uploads of one name do not meet.
-    sqlx::query!("SELECT id FROM deliveries WHERE id = $1 FOR UPDATE", delivery).fetch_one(&mut *tx).await?;
-    let before = sqlx::query!("SELECT id, sha256 FROM drawings WHERE delivery_id = $1 AND file = $2 AND NOT superseded", delivery, file)
-        .fetch_optional(&mut *tx)
-        .await?;
-    if before.as_ref().is_some_and(|b| b.sha256 == sha) {
-        return Ok(Added::There);
-    }
-    if let Some(b) = &before {
-        sqlx::query!("UPDATE drawings SET superseded = true WHERE id = $1", b.id).execute(&mut *tx).await?;
-    }
-    sqlx::query!("UPDATE deliveries SET sequence = NULL WHERE id = $1", delivery).execute(&mut *tx).await?;
-    let id = sqlx::query_scalar!(
-        "INSERT INTO drawings (id, delivery_id, file, sha256, manifest, subject, by_name, state, message, refused, queued_at)
-         VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, clock_timestamp()) RETURNING id",
-        Uuid::new_v4(),
-        delivery,
-        file,
-        sha,
-        value(manifest)?,
-        subject.key,
-        subject.by_name,
-        if failed.is_some() { "failed" } else { "waiting" },
-        failed.map(|f| format!("not taken in: {f}")),
-        failed.is_some()
-    )
-    .fetch_one(&mut *tx)
-    .await?;
-    tx.commit().await?;
-    Ok(if before.is_some() { Added::Take(id) } else { Added::New(id) })
 }
 
 /// What a check needs.
@@ -279,14 +225,16 @@ pub struct Stored {
     pub lines: Vec<WeighedLine>,
     pub guide: LineGuide,
     pub at: String,
+    /// Who handed it in, where that is known, and with which note.
+    pub handed: Option<Handed>,
 }
 
 /// One drawing with its lines.
 pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Stored>, sqlx::Error> {
     let row = sqlx::query!(
-        "SELECT w.id, w.delivery_id, d.name, w.file, w.sha256, w.manifest, w.result, w.lines, w.added_at, g.guide
+        r#"SELECT w.id, w.delivery_id, d.name, w.file, w.sha256, w.manifest, w.result, w.lines, w.added_at, g.guide, w.note, m.name AS "by?"
          FROM drawings w JOIN deliveries d ON d.id = w.delivery_id JOIN guide_versions g ON g.guide_id = d.guide_id AND g.version = d.guide_version
-         WHERE d.production_id = $1 AND w.id = $2",
+         LEFT JOIN members m ON m.id = w.added_by WHERE d.production_id = $1 AND w.id = $2"#,
         production,
         id
     )
@@ -294,6 +242,7 @@ pub async fn one(pool: &PgPool, production: Uuid, id: Uuid) -> Result<Option<Sto
     .await?;
     row.map(|r| {
         Ok(Stored {
+            handed: r.by.map(|by| Handed { by, note: r.note }),
             id: r.id,
             delivery: r.delivery_id,
             delivery_name: r.name,
@@ -342,22 +291,6 @@ pub async fn set_summary(db: &mut PgConnection, drawing: Uuid, guide: &LineGuide
     .execute(&mut *db)
     .await
     .map(|_| ())
-}
-
-/// Drawings returned to a member, as the artists whom a lead linked with them, that have not come again: delivery, its name, how many.
-pub async fn returned_to(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Vec<(Uuid, String, i64, Uuid)>, sqlx::Error> {
-    let rows = sqlx::query!(
-        r#"SELECT d.id, d.name, count(*) AS "n!", (array_agg(w.id ORDER BY w.file))[1] AS "first!" FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
-           JOIN artist_members a ON a.production_id = d.production_id AND a.artist = lower(w.artist) AND a.member_id = $2
-           JOIN LATERAL (SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) c ON c.state = 'return'
-           WHERE d.production_id = $1 AND d.archived_at IS NULL AND NOT w.superseded AND NOT EXISTS (SELECT FROM takes WHERE earlier = w.id)
-           GROUP BY d.id ORDER BY d.created_at"#,
-        production,
-        member
-    )
-    .fetch_all(pool)
-    .await?;
-    Ok(rows.into_iter().map(|r| (r.id, r.name, r.n, r.first)).collect())
 }
 
 /// Other files of the production with the same picture.

@@ -17,6 +17,7 @@ pub mod pens;
 pub mod profiles;
 pub mod roll;
 pub mod sign_ins;
+pub mod takes;
 pub mod team;
 pub mod trials;
 

@@ -45,7 +45,7 @@ pub async fn entries(pool: &PgPool, production: Uuid, guide: Uuid, delivery: Opt
     let rows = sqlx::query!(
         r#"SELECT w.id, w.file, w.manifest, w.measured AS "measured!", w.added_at, d.name FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
            WHERE d.production_id = $1 AND d.guide_id = $2 AND d.archived_at IS NULL AND ($3::uuid IS NULL OR d.id = $3)
-             AND w.state = 'done' AND w.measured IS NOT NULL
+             AND w.state = 'done' AND w.measured IS NOT NULL AND w.aside IS NULL
              AND CASE WHEN $4 THEN NOT EXISTS (SELECT FROM takes WHERE later = w.id AND earlier_archived_at IS NULL AND earlier_state = 'done')
                ELSE NOT w.superseded END
            ORDER BY w.added_at"#,

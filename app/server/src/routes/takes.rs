@@ -1,0 +1,74 @@
+//! Takes: handed in for a drawing, told of which drawing they are; drawings that are removed, marked as no drawings, and restored.
+
+use axum::extract::{Multipart, Path, State as Extract};
+use uuid::Uuid;
+
+use super::{bodies::uploaded, drawings};
+use crate::{
+    plain::Json,
+    problem::{Answer, Problem},
+    state::State,
+    work::intake,
+};
+use eddymist_store::{
+    model::{Access, FileTaken, MemberAccess, SetAside, TakeOf, WhyAside},
+    store,
+};
+
+/// Takes one file in as the next take of a drawing.
+pub async fn hand_in(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, body: Multipart) -> Answer<Json<FileTaken>> {
+    let d = drawings::own(&state, &access, id).await?;
+    let mut sent = uploaded(body).await?;
+    let note = sent.note.trim().to_string();
+    if note.chars().count() > 1000 {
+        return Err(Problem::input("a note with a take has up to 1000 characters"));
+    }
+    if sent.files.len() > 1 {
+        return Err(Problem::input("one file is handed in for one drawing: drop several on the delivery. Nothing was changed"));
+    }
+    let Some(file) = sent.files.pop() else { return Err(Problem::input("no file came with the request")) };
+    Ok(Json(intake::hand_in(&state, &access, &d, file, &note).await?))
+}
+
+/// Says whose next take a drawing is, or that it is a drawing of its own.
+pub async fn take_of(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Json(ask): Json<TakeOf>) -> Answer<Json<()>> {
+    let d = drawings::own(&state, &access, id).await?;
+    let mut tx = state.pool.begin().await?;
+    if !store::takes::answer(&mut tx, id, ask.of).await? {
+        return Err(Problem::conflict("this was answered already, or the drawing has a later take: nothing was changed. Reload the page"));
+    }
+    let says = if ask.of.is_some() { "is a next take" } else { "is a drawing of its own" };
+    store::audit::log(&mut tx, &access, "take told", &format!("{} {says}", d.file)).await?;
+    tx.commit().await?;
+    state.enqueue_waiting(false).await?;
+    Ok(Json(()))
+}
+
+/// Removes drawings, marks them as no drawings, or restores them. A lead may of all, who added one of theirs.
+pub async fn set_aside(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id)): Path<(Uuid, Uuid)>,
+    Json(ask): Json<SetAside>,
+) -> Answer<Json<Vec<String>>> {
+    let d = intake::own(&state, &access, id).await?;
+    let own_only = access.part != MemberAccess::Lead;
+    let mut tx = state.pool.begin().await?;
+    let (files, what) = match ask.why {
+        Some(why) => {
+            let said = if why == WhyAside::Removed { "removed" } else { "marked as no drawing" };
+            (store::takes::set_aside(&mut tx, &access, id, &ask.drawings, why, own_only).await?, said)
+        }
+        None => (store::takes::restore(&mut tx, &access, id, &ask.drawings, own_only).await?, "restored"),
+    };
+    if files.is_empty() {
+        return Err(Problem::conflict(
+            "nothing was changed: the drawing is not as it was on this page, a later take of it is here, or it was added by somebody else. Reload the page",
+        ));
+    }
+    let named = files.iter().take(5).map(String::as_str).collect::<Vec<_>>().join(", ");
+    store::audit::log(&mut tx, &access, what, &format!("{named}{} of {}", if files.len() > 5 { " and more" } else { "" }, d.name)).await?;
+    tx.commit().await?;
+    state.enqueue_waiting(false).await?;
+    Ok(Json(files))
+}

@@ -33,6 +33,9 @@ const bodies = (ids: Record<string, string>, brush: object, guide: object): Reco
   'post /guides/{id}/versions': { guide, from_version: 1 },
   'post /deliveries': { name: 'described', guide_id: ids.guides, pattern: '' },
   'post /deliveries/{id}/decisions': { drawings: [], state: 'ready', note: '', strokes: [] },
+  'post /deliveries/{id}/aside': { drawings: [], why: 'removed' },
+  'post /deliveries/{id}/dismissals': { findings: [], why: 'described' },
+  'put /drawings/{id}/take-of': { of: null },
   'put /deliveries/{id}/manifest': { pattern: '', from_version: 99 },
   'post /names': { files: ['1_a_2.png'], pattern: '{shot}_{artist}_{drawing}' },
   'post /invitations': { email: 'described@studio.example', part: 'viewer' },
@@ -81,6 +84,7 @@ test('every operation answers as it is described', async () => {
       .replace('{version}', '1')
       .replace('{pen}', room(of) === 'stand-ins' ? 'fineliner' : (ids.pens ?? NOBODY))
       .replace('{other}', ids.pens ?? NOBODY)
+      .replace('{finding}', '0')
       .replace('{name}', 'dov')
       .replace('{role}', 'contour')
       .replace('{id}', ids[room(of)] ?? NOBODY)

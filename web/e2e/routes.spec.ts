@@ -50,6 +50,7 @@ const LEADS_ONLY = [
   'post /guides/{id}/versions',
   'post /deliveries/{id}/check',
   'post /deliveries/{id}/decisions',
+  'post /deliveries/{id}/dismissals',
   'post /drawings/{id}/dismissals',
   'delete /drawings/{id}/dismissals/{dismissal}',
   'post /drawings/{id}/pins',
@@ -72,6 +73,7 @@ test('every route against every part: strangers find nothing, viewers change not
   const at = (r: Operation, p: string, id = NOBODY) =>
     r.path
       .replace('{production}', p)
+      .replace('{finding}', '0')
       .replace('{x}/{y}/{normal}', '1/2/3')
       // An artist may archive a pen, and a lead anything: the rights of a kind are another test's.
       .replace('{kind}/{id}', `pens/${id}`)

@@ -51,6 +51,7 @@ async function idsOf(lead: APIRequestContext, p: string) {
     drawing,
     pin: pin.id as string,
     dismissal: (dismissal?.id ?? randomUUID()) as string,
+    finding,
     invitation: invited.id as string,
     member: first(members),
   };
@@ -81,6 +82,7 @@ function filled(path: string, p: string, ids: Ids): string[] {
       .replace('{kind}', kinds[room] ?? 'svg')
       .replace('{paper}', 'a4')
       .replace('{what}', room === 'pens' ? 'card.json' : 'findings.csv')
+      .replace('{finding}', '0')
       .replace('{name}', 'dov')
       .replace('{role}', 'contour')
       .replace(/\{\w+\}/g, randomUUID()),
@@ -127,7 +129,7 @@ test('with the other production’s real identifiers in every path nothing is se
 test('with the other production’s real identifiers in every body nothing is taken in', async () => {
   const first = await asMember('ilse@nighttram.example');
   const [a, b] = [await production(first), await another()];
-  const { byKind, drawing } = await idsOf(first, a);
+  const { byKind, drawing, finding } = await idsOf(first, a);
   const before = await holds(first, a);
   const own = await (await b.lead.post(`${b.p}/brushes`, { data: { name: 'own' } })).json();
   const brush = (await (await b.lead.get(`${b.p}/brushes/${own.id}`)).json()).versions[0].brush;
@@ -150,6 +152,8 @@ test('with the other production’s real identifiers in every body nothing is ta
     ['POST', 'trials', { name: 'x', page: { ...page, strokes: [stroke] } }],
     ['PUT', 'roll', { roll: [{ role: 'contour', brush_id: byKind.brushes, version: 1, colour: '#1b1e24', weight_factor: 1 }], seen: [] }],
     ['POST', `deliveries/${delivery.id}/decisions`, { drawings: [{ id: drawing.id, number: 0 }], state: 'ready' }],
+    ['POST', `deliveries/${delivery.id}/aside`, { drawings: [drawing.id], why: 'removed' }],
+    ['POST', `deliveries/${delivery.id}/dismissals`, { findings: [{ drawing: drawing.id, finding }], why: 'x' }],
     ['POST', 'trims', { of: { guide: byKind.guides }, artist: 'dov', role: 'contour', onto: 'brush' }],
     ['POST', `brushes/${own.id}/bench`, { brush, under: 99 }],
   ];

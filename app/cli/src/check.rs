@@ -21,7 +21,7 @@ use rayon::prelude::*;
 
 use crate::{
     args::CheckArgs,
-    fail::{Done, Fail, print_json, read_text, write},
+    fail::{Done, Fail, print_json, read, read_text, write},
     measuring::{colour_profile, kind},
 };
 
@@ -36,7 +36,7 @@ enum Source {
 pub fn run(args: &CheckArgs) -> Done {
     let guide = LineGuide::from_json(&read_text(&args.guide)?).map_err(|e| Fail::input(&args.guide, e))?;
     let table = match &args.manifest {
-        Some(p) => manifest::read(&read_text(p)?).map_err(|e| Fail::input(p, e))?,
+        Some(p) => manifest::read(&manifest::text(&read(p)?)).map_err(|e| Fail::input(p, e))?,
         None => BTreeMap::new(),
     };
     let pattern = args.names.as_deref().map(NamePattern::parse).transpose().map_err(|e| Fail::usage(format!("--names: {e}")))?;

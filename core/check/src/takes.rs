@@ -170,7 +170,12 @@ pub fn pins(at: &[[f64; 2]], earlier: &Take, later: &Take, compared: &Compared) 
         Some(m) => m.lines(earlier.lines),
         None => earlier.lines.to_vec(),
     };
-    let near = |f: &Finding, p: &[f64; 2]| (f.x - p[0]).hypot(f.y - p[1]) <= 2.0 * NEAR_PX * earlier.check.scale;
+    // At a finding, or along the line that it is about.
+    let reach = 2.0 * NEAR_PX * earlier.check.scale;
+    let near = |f: &Finding, p: &[f64; 2]| {
+        let d = (f.x - p[0]).hypot(f.y - p[1]);
+        d <= reach || d <= 0.5 * f.length_px.unwrap_or(0.0) && earlier.on_one_line(*p, [f.x, f.y], 1.0, reach)
+    };
     let of = |i: usize, p: &[f64; 2]| earlier.check.findings.get(i).is_some_and(|f| near(f, p));
     let became = |p: &[f64; 2]| {
         let now = compared.laid.map_or([k * p[0], k * p[1]], |m| m.of(*p));

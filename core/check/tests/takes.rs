@@ -84,7 +84,7 @@ fn a_pin_follows_to_the_next_take() {
     let c = compared(&first, &second);
     let heavy = |k: usize| first.check.findings.iter().find(|f| (f.y / 100.0).floor() as usize == k).map(|f| [f.x, f.y]).expect("it is heavy");
     // At a heavy line that was mended, at one that was not, at one that was redrawn, at one nobody touched, and where nothing is drawn.
-    let at = [heavy(1), heavy(2), [400.0, 390.0], [400.0, 490.0], [400.0, 340.0]];
+    let at = [[heavy(1)[0] - 150.0, heavy(1)[1] - 5.0], heavy(2), [400.0, 390.0], [400.0, 490.0], [400.0, 340.0]];
     let became: Vec<Became> = pins(&at, &take(&first), &take(&second), &c).into_iter().map(|p| p.1).collect();
     assert_eq!(became, [Became::Fixed, Became::StillThere, Became::LookAgain, Became::StillThere, Became::StillThere]);
     let same = pins(&at, &take(&first), &take(&first), &compared(&first, &first));

@@ -81,10 +81,15 @@ pub fn is_plain_zip(file: &mut (impl Read + Seek), limits: &Limits) -> bool {
     marked && open(file, limits).map_or(true, |z| z.index_for_name("stack.xml").is_none())
 }
 
-/// Whether a file's name is one that a drawing may have.
+/// What a desktop puts beside files for itself: anything hidden by a dot, and its folder of resources.
+fn is_hidden(path: &str) -> bool {
+    path.split(['/', '\\']).any(|part| part == "__MACOSX" || part.starts_with('.') && !matches!(part, "." | ".."))
+}
+
+/// Whether a file's name, or its path, is one that a drawing may have.
 pub fn is_drawing_name(name: &str) -> bool {
     let lower = name.to_lowercase();
-    ["png", "tif", "tiff", "jpg", "jpeg", "svg", "ora"].iter().any(|e| lower.ends_with(&format!(".{e}")))
+    !is_hidden(name) && ["png", "tif", "tiff", "jpg", "jpeg", "svg", "ora"].iter().any(|e| lower.ends_with(&format!(".{e}")))
 }
 
 /// The drawings of an archive, in its order: which entry, and its path.

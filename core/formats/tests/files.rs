@@ -127,7 +127,16 @@ fn rgba(w: u32, h: u32, ink: impl Fn(u32, u32) -> bool) -> Vec<u8> {
 
 #[test]
 fn an_archive_gives_its_drawings_and_nothing_from_outside_it() {
-    let bytes = zip(&[("012/b.png", b"1"), ("012/notes.txt", b"2"), ("../evil.png", b"3"), ("/etc/x.png", b"4"), ("012/a.TIF", b"5"), ("c.svg", b"")]);
+    let bytes = zip(&[
+        ("012/b.png", b"1"),
+        ("012/notes.txt", b"2"),
+        ("../evil.png", b"3"),
+        ("/etc/x.png", b"4"),
+        ("012/a.TIF", b"5"),
+        ("c.svg", b""),
+        ("__MACOSX/012/._b.png", b"6"),
+        ("012/.thumbs/b.png", b"7"),
+    ]);
     let plain = |b: &[u8]| archive::is_plain_zip(&mut Cursor::new(b), &LIMITS);
     let mut seen = Vec::new();
     archive::entries(Cursor::new(&bytes), &LIMITS, |name, data| {
@@ -236,6 +245,14 @@ fn a_manifest_is_read_by_its_header() {
     let m = manifest::read("file, artist ,drawing,tablet\n a.png,dov,27,\nb.png,\"Lunde, Pia\",28,travel\n").expect("it reads");
     assert_eq!(m["a.png"].iter().map(|(k, v)| format!("{k}={v}")).collect::<Vec<_>>(), ["artist=dov", "drawing=27"]);
     assert_eq!((m["b.png"]["artist"].as_str(), m["b.png"]["tablet"].as_str()), ("Lunde, Pia", "travel"));
+    // As spreadsheets write it: semicolons or tabs, a mark in front, heads in their own case, an empty column and row.
+    let as_written = "File;Artist;Shot size;\r\na.png;José;wide;\r\n;;;\r\n";
+    let utf16: Vec<u8> = [0xff, 0xfe].into_iter().chain(as_written.replace(';', "\t").encode_utf16().flat_map(u16::to_le_bytes)).collect();
+    let latin: Vec<u8> = as_written.chars().map(|c| c as u8).collect();
+    for bytes in [format!("\u{feff}{as_written}").into_bytes(), utf16, latin] {
+        let m = manifest::read(&manifest::text(&bytes)).expect("it reads");
+        assert_eq!((m.len(), m["a.png"]["artist"].as_str(), m["a.png"]["shot_size"].as_str()), (1, "José", "wide"));
+    }
     for (text, says) in [("", "file"), ("artist\ndov\n", "“file”"), ("file,painter\na.png,dov\n", "painter"), ("file,artist\na.png\n", "manifest")] {
         assert!(manifest::read(text).expect_err(text).to_string().contains(says), "{text}");
     }

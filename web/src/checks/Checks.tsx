@@ -8,6 +8,7 @@ import { Link, useNavigate } from 'react-router';
 import { api, pathOf, sendFiles, take } from '../api/client';
 import { useGuides } from '../parts/lists';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
+import { isTable, tableText } from '../parts/table';
 import { useMayChange, useOpen } from '../session';
 import { type Known, ManifestFile, NamesPreview } from './HowKnown';
 
@@ -41,10 +42,18 @@ export function Checks() {
       'image/svg+xml': ['.svg'],
       'application/zip': ['.zip'],
       'image/openraster': ['.ora'],
+      'text/csv': ['.csv', '.tsv'],
     },
-    onDrop: (accepted, refused) => {
-      setError(refused.length ? new Error(`${refused.length} of the files are no drawings; PNG, TIFF, JPEG, SVG, OpenRaster and ZIP are read.`) : null);
+    onDrop: async (came, refused) => {
+      const accepted = came.filter((f) => !isTable(f));
+      const [table] = came.filter(isTable);
+      setError(
+        refused.length
+          ? new Error(`${refused.length} of the files are no drawings; PNG, TIFF, JPEG, SVG, OpenRaster and ZIP are read, and a manifest as CSV.`)
+          : null,
+      );
       setFiles([...files, ...accepted]);
+      if (table) setKnown({ ...known, csv: await tableText(table) });
       setName((n) => n || `Delivery of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`);
     },
   });

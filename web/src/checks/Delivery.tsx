@@ -20,6 +20,7 @@ import { Playback } from './Playback';
 import { Sequence } from './Sequence';
 import { SetAside } from './SetAside';
 import { SpanBar } from './SpanBar';
+import { Told } from './Told';
 import { useDecisions } from './useDecisions';
 import { useDropped } from './useDropped';
 import { useProgress } from './useProgress';
@@ -120,6 +121,7 @@ export function Delivery() {
   const name = (x: Summary | undefined) => x?.manifest.drawing ?? x?.file ?? '';
   return (
     <div className="page delivery" {...(drawings.length ? drop.getRootProps() : {})}>
+      {drawings.length > 0 && <input {...drop.getInputProps()} aria-label="more drawings" />}
       <Head
         title={d.name}
         says={
@@ -127,6 +129,20 @@ export function Delivery() {
             {drawings.length} drawings
             {newer ? '' : artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · checked against {newer ? '' : `${d.guide.name}, `}
             version {d.guide_version}
+            {may && drawings.length > 0 && (
+              <>
+                {' '}
+                ·{' '}
+                <button
+                  type="button"
+                  className="btn-word"
+                  title="or drop them anywhere on this page: a next take goes to its drawing, by its number"
+                  onClick={drop.open}
+                >
+                  Add drawings
+                </button>
+              </>
+            )}
             {newer && (
               <>
                 {' '}
@@ -169,17 +185,7 @@ export function Delivery() {
           onDismiss={dropped.dismiss}
         />
       )}
-      {told && (
-        <div className="notice d-flex gap-3" role="status">
-          {told}
-          <button type="button" className="btn-word" title="Ctrl Z" onClick={() => void undo()}>
-            Undo
-          </button>
-          <button type="button" className="btn-word" onClick={dismiss}>
-            Dismiss message
-          </button>
-        </div>
-      )}
+      <Told says={told} onUndo={() => void undo()} onDismiss={dismiss} />
       <CheckProgress
         progress={progress}
         stopped={stopped}

@@ -5,6 +5,7 @@ import { Button, Form } from 'react-bootstrap';
 import { api, take } from '../api/client';
 import { Conflict } from '../parts/Conflict';
 import { Problem } from '../parts/states';
+import { tableText } from '../parts/table';
 import { useOpen } from '../session';
 
 const COLUMNS = ['artist', 'shot', 'character', 'drawing', 'exposure', 'kind', 'shot_size', 'tablet', 'brush', 'drawn_at', 'take', 'picture_kind'];
@@ -88,10 +89,10 @@ export function ManifestFile({ known, onKnown }: { known: Known; onKnown: (k: Kn
       <Form.Control
         size="sm"
         type="file"
-        accept=".csv,text/csv"
+        accept=".csv,.tsv,.txt,text/csv"
         onChange={async (e) => {
           const file = (e.target as HTMLInputElement).files?.[0];
-          onKnown({ ...known, csv: file ? await file.text() : null });
+          onKnown({ ...known, csv: file ? await tableText(file) : null });
         }}
       />
     </Form.Group>

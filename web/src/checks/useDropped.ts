@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { api, type Schemas, sendFiles, take } from '../api/client';
+import { isTable, tableText } from '../parts/table';
 
 type Taken = Schemas['FileTaken'][];
 type Options = {
@@ -13,9 +14,6 @@ type Options = {
   disabled: boolean;
   onError: (e: unknown) => void;
 };
-
-/** A manifest among the files: a table, not a drawing. */
-const isTable = (f: File) => /\.(csv|tsv)$/i.test(f.name);
 
 export function useDropped(production: string, { url, id, filled, disabled, onError }: Options) {
   const client = useQueryClient();
@@ -35,7 +33,7 @@ export function useDropped(production: string, { url, id, filled, disabled, onEr
         if (csv) {
           const params = { path: { production, id } };
           const now = await take(api.GET('/api/v1/productions/{production}/deliveries/{id}', { params }));
-          const body = { from_version: now.manifest_version, pattern: now.pattern, csv: await csv.text(), rows: {} };
+          const body = { from_version: now.manifest_version, pattern: now.pattern, csv: await tableText(csv), rows: {} };
           await take(api.PUT('/api/v1/productions/{production}/deliveries/{id}/manifest', { params, body }));
           setTable(csv.name);
         }

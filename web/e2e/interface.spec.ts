@@ -31,6 +31,7 @@ const bodies = (ids: Record<string, string>, brush: object, guide: object): Reco
   'post /profiles/{id}/response': { scan_sha256: 'none', resolution_dpi: 300, way: 'over' },
   'post /guides': guide,
   'post /guides/{id}/versions': { guide, from_version: 1 },
+  'post /guides/{id}/try': { guide, done: 99999 },
   'post /deliveries': { name: 'described', guide_id: ids.guides, pattern: '' },
   'post /deliveries/{id}/decisions': { drawings: [], state: 'ready', note: '', strokes: [] },
   'post /deliveries/{id}/aside': { drawings: [], why: 'removed' },

@@ -62,8 +62,8 @@ test('kinds, limits, shots, print and finish are set, saved as a version, laid a
   // The version before, against what is on the page, in words; and taken up again.
   const versions = page.getByRole('complementary', { name: 'versions' });
   await versions.getByRole('button', { name: String(before.version), exact: true }).click();
-  await expect(versions).toContainText('limits › gap px');
-  await expect(versions).toContainText('prop line › ends');
+  await expect(versions).toContainText('limit: gap px');
+  await expect(versions).toContainText('prop line: ends');
   await versions.getByRole('button', { name: `Restore version ${before.version} again` }).click();
   await expect(versions).toContainText('Nothing differs.');
   await page.getByRole('button', { name: /^Save as version/ }).click();

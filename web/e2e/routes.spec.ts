@@ -48,6 +48,7 @@ const LEADS_ONLY = [
   'put /roll',
   'post /guides',
   'post /guides/{id}/versions',
+  'post /guides/{id}/try',
   'post /deliveries/{id}/check',
   'post /deliveries/{id}/decisions',
   'post /deliveries/{id}/dismissals',

@@ -28,3 +28,6 @@ JOIN deliveries ed ON ed.id = e.delivery_id
 JOIN drawings l ON l.subject = e.subject AND l.by_name = e.by_name AND l.added_at > e.added_at
 JOIN deliveries ld ON ld.id = l.delivery_id AND ld.production_id = ed.production_id AND (ld.id = ed.id OR NOT e.by_name)
 WHERE e.aside IS NULL AND l.aside IS NULL;
+
+-- Why a version of a guide was made.
+ALTER TABLE guide_versions ADD COLUMN note text NOT NULL DEFAULT '';

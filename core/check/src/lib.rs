@@ -32,6 +32,7 @@ pub mod team;
 mod verdict;
 mod weights;
 mod words;
+pub mod would;
 
 pub use document::{DrawingCheck, Finding, FindingKind, HandOn, LineCheck, Manifest, RoleCheck, Unread, Verdict, WeighedDrawing, WeighedLine};
 pub use guide::{LineGuide, Role, RoleSource};

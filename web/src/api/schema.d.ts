@@ -2003,6 +2003,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/deliveries/{id}/strip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A delivery in small: three pictures, and how its drawings stand */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DeliveryStrip"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/desk": {
         parameters: {
             query?: never;
@@ -2675,6 +2723,58 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/guides/{id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an unsaved guide would change on a delivery, some drawings at a time */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TryGuide"];
+                };
+            };
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GuideTried"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -7169,6 +7269,15 @@ export interface components {
             state: string;
             strokes: number[][][];
         };
+        /** @description A delivery in small. */
+        DeliveryStrip: {
+            /** Format: uint */
+            in_all: number;
+            /** @description Of its first drawings, in their order. */
+            marks: components["schemas"]["StripMark"][];
+            /** @description Of three of its drawings: the first, the middle and the last. */
+            pictures: string[];
+        };
         DeliverySummary: {
             at: string;
             /** Format: int64 */
@@ -7645,12 +7754,32 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        /** @description What it would change, some drawings at a time. */
+        GuideTried: {
+            /** @description Those of this part that would change. */
+            changed: components["schemas"]["WouldChange"][];
+            /**
+             * Format: uuid
+             * @description None: nothing was checked against this guide yet.
+             */
+            delivery?: string | null;
+            delivery_name: string;
+            /**
+             * Format: uint
+             * @description So many drawings were tried by now, of so many.
+             */
+            done: number;
+            /** Format: uint */
+            of: number;
+        };
         GuideView: {
             at: string;
             by: string;
             guide: components["schemas"]["LineGuide"];
             /** Format: uuid */
             id: string;
+            /** @description Why this version was made, where somebody said. */
+            note: string;
             /** Format: int32 */
             version: number;
         };
@@ -9237,6 +9366,8 @@ export interface components {
             /** Format: int32 */
             from_version: number;
             guide: components["schemas"]["LineGuide"];
+            /** @default  */
+            note?: string;
         };
         SaveTrial: {
             /** Format: int32 */
@@ -9584,6 +9715,11 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        /** @description How a drawing stands, and the verdict of a role that is off, if one is. */
+        StripMark: {
+            off?: components["schemas"]["Verdict"] | null;
+            standing: components["schemas"]["DrawingState"];
         };
         /** @description How ink goes down along the stroke. */
         StrokeKind: {
@@ -10146,6 +10282,22 @@ export interface components {
             tablet?: string | null;
             trim: components["schemas"]["Trim"];
         };
+        /** @description A guide that is not saved yet, to be tried on a delivery. */
+        TryGuide: {
+            /**
+             * Format: uuid
+             * @description The newest checked against the saved guide, where none is named.
+             * @default null
+             */
+            delivery?: string | null;
+            /**
+             * Format: uint
+             * @description So many of its drawings were tried already.
+             * @default 0
+             */
+            done?: number;
+            guide: components["schemas"]["LineGuide"];
+        };
         /** @description Errors of the width, each as a share of the pairs' mean width, on strokes left out one fold at a time. */
         Unseen: {
             /** Format: double */
@@ -10330,6 +10482,14 @@ export interface components {
             /** @description What is wrong only in the sequence, of this artist and role. */
             sequence: components["schemas"]["SequenceSeen"][];
             working: components["schemas"]["Working"];
+        };
+        WouldChange: {
+            file: string;
+            /** Format: uuid */
+            id: string;
+            is?: components["schemas"]["HandOn"] | null;
+            was?: components["schemas"]["HandOn"] | null;
+            why: string[];
         };
     };
     responses: never;

@@ -10,6 +10,7 @@ import { useGuides } from '../parts/lists';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
 import { isTable, tableText } from '../parts/table';
 import { useMayChange, useOpen } from '../session';
+import { DeliveryStrip } from './DeliveryStrip';
 import { type Known, ManifestFile, NamesPreview } from './HowKnown';
 
 /** So many deliveries come at a time. */
@@ -28,6 +29,7 @@ export function Checks() {
   const [error, setError] = useState<unknown>(null);
   const [begun, setBegun] = useState<string | null>(null);
   const [sent, setSent] = useState<number | null>(null);
+  const [chosen, setChosen] = useState<string | null>(null);
   const deliveries = useInfiniteQuery({
     queryKey: ['deliveries', production.id],
     initialPageParam: undefined as string | undefined,
@@ -58,7 +60,7 @@ export function Checks() {
     },
   });
   if (deliveries.isLoading || guides.isLoading) return <Loading what="the deliveries" />;
-  const guide = guides.data?.[0];
+  const guide = guides.data?.find((g) => g.id === chosen) ?? guides.data?.[0];
   const send = async () => {
     if (!guide) return;
     setError(null);
@@ -115,6 +117,18 @@ export function Checks() {
                     <Form.Label className="mb-0">Name pattern</Form.Label>
                     <Form.Control size="sm" value={known.pattern} onChange={(e) => setKnown({ ...known, pattern: e.target.value })} />
                   </Form.Group>
+                  {(guides.data?.length ?? 0) > 1 && (
+                    <Form.Group controlId="guide">
+                      <Form.Label className="mb-0">Line guide</Form.Label>
+                      <Form.Select size="sm" value={guide.id} disabled={!!begun} onChange={(e) => setChosen(e.target.value)}>
+                        {guides.data?.map((g) => (
+                          <option key={g.id} value={g.id}>
+                            {g.guide.name}
+                          </option>
+                        ))}
+                      </Form.Select>
+                    </Form.Group>
+                  )}
                   <ManifestFile known={known} onKnown={setKnown} />
                   <Button
                     variant="paper"
@@ -162,6 +176,7 @@ export function Checks() {
                   <Link to={`/checks/${d.id}`} className="fw-semibold">
                     {d.name}
                   </Link>
+                  <DeliveryStrip id={d.id} of={d.done} />
                 </td>
                 <td>{day(d.at)}</td>
                 <td>{d.drawings}</td>

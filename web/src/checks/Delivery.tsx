@@ -127,7 +127,7 @@ export function Delivery() {
         says={
           <>
             {drawings.length} drawings
-            {newer ? '' : artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · checked against {newer ? '' : `${d.guide.name}, `}
+            {newer ? '' : artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · {newer ? 'guide ' : `${d.guide.name}, `}
             version {d.guide_version}
             {may && drawings.length > 0 && (
               <>

@@ -31,6 +31,7 @@ export function GuideVersions({ id, current, guide, onTake }: Props) {
             </button>{' '}
             <span className="soft tight">
               {v.by}, {day(v.at)}
+              {v.note && <span className="d-block">“{v.note}”</span>}
             </span>
           </li>
         ))}

@@ -1,30 +1,15 @@
-// The line guide: roles as lines at their weight, what is checked, page and print; its versions; roles read off a model sheet.
-import { useQueryClient } from '@tanstack/react-query';
+// The production's line guides: which is looked at; a new one, a copy, one out of a file, one as a file.
 import { useEffect, useState } from 'react';
-import { Button } from 'react-bootstrap';
-import { api, type Schemas, take } from '../api/client';
-import { ArchiveIt } from '../parts/ArchiveIt';
-import { Conflict, Differences } from '../parts/Conflict';
-import { useGuides, useGuideVersions } from '../parts/lists';
-import { otherSide } from '../parts/stale';
-import { day, Empty, Head, Loading, Problem } from '../parts/states';
+import { Button, Dropdown } from 'react-bootstrap';
+import { useSearchParams } from 'react-router';
+import type { Schemas } from '../api/client';
+import { useGuides } from '../parts/lists';
+import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
-import { GuideRules } from './GuideRules';
-import { GuideVersions } from './GuideVersions';
-import { guideChanges } from './guideChanges';
-import { ModelSheet } from './ModelSheet';
-import { RegionsLeftOut } from './RegionsLeftOut';
-import { RoleTable } from './RoleTable';
+import { draftKey, GuideEditor } from './GuideEditor';
+import { useGuideFiles } from './useGuideFiles';
 
 type Guide = Schemas['LineGuide'];
-type Left = { guide: Guide; from: number };
-
-/** Unsaved work that was left in this browser; what an older page left knew no version. */
-function left(text: string | null, current: number): Left | null {
-  if (!text) return null;
-  const v = JSON.parse(text) as Partial<Left> & Guide;
-  return v.guide ? { guide: v.guide, from: v.from ?? 0 } : { guide: v as Guide, from: current };
-}
 
 const FIRST: Guide = {
   format: 'eddymist/line-guide',
@@ -36,148 +21,93 @@ const FIRST: Guide = {
   must_mend: ['heavy', 'thin'],
 } as Guide;
 
-/** The guide as it was in the version that unsaved work began from. */
-function useGuideVersion(kept: Schemas['GuideView'] | undefined, from: number): Guide | null {
-  const versions = useGuideVersions(kept?.id, kept?.version, from > 0 && from !== kept?.version);
-  return versions.data?.find((v) => v.version === from)?.guide ?? null;
-}
-
 export function Guides() {
   const { production } = useOpen();
   const lead = production.part === 'lead';
-  const params = { path: { production: production.id } };
-  const client = useQueryClient();
   const guides = useGuides();
-  const kept = guides.data?.[0];
-  const [guide, setGuide] = useState<Guide | null>(null);
-  // The version that the work on the page began from, and another's that was saved since.
-  const [from, setFrom] = useState(0);
-  const [busy, setBusy] = useState(false);
-  const [past, setPast] = useState<Guide[]>([]);
-  const [error, setError] = useState<unknown>(null);
-  const [sheet, setSheet] = useState(false);
-  const key = `guide-${production.id}`;
+  const [search, setSearch] = useSearchParams();
+  // So many new ones were begun: each is another.
+  const [begun, setBegun] = useState(0);
+  const asked = search.get('guide');
+  const all = guides.data ?? [];
+  const fresh = asked === 'new';
+  const kept = fresh ? undefined : (all.find((g) => g.id === asked) ?? all[0]);
+  const show = (id: string) => setSearch({ guide: id }, { replace: true });
+  const draft = draftKey(production.id, undefined);
+  /** A new guide that begins as this: unsaved work, which a reload keeps. */
+  const begin = (guide: Guide) => {
+    localStorage.setItem(draft, JSON.stringify({ guide, from: 0 }));
+    setBegun((n) => n + 1);
+    show('new');
+  };
+  const files = useGuideFiles(begin);
+  // Work on the only guide that an older page left behind is gone on with.
+  const only = all[0]?.id;
   useEffect(() => {
-    if (guide || !guides.data) return;
-    const before = left(localStorage.getItem(key), kept?.version ?? 0);
-    setGuide(before?.guide ?? kept?.guide ?? null);
-    setFrom(before?.from ?? kept?.version ?? 0);
-  }, [guides.data, guide, kept, key]);
-  const unsaved = !!guide && JSON.stringify(guide) !== JSON.stringify(kept?.guide ?? null);
-  // What somebody saved meanwhile and what is on the page are the same.
-  useEffect(() => {
-    if (kept && guide && !unsaved && from !== kept.version) setFrom(kept.version);
-  }, [kept, guide, unsaved, from]);
-  useEffect(() => {
-    if (guide && unsaved) localStorage.setItem(key, JSON.stringify({ guide, from }));
-    else if (guide) localStorage.removeItem(key);
-  }, [guide, from, unsaved, key]);
-  const began = useGuideVersion(kept, from);
-  const clash = !!kept && unsaved && from !== kept.version;
+    const old = localStorage.getItem(`guide-${production.id}`);
+    if (!old || !only) return;
+    localStorage.setItem(draftKey(production.id, only), old);
+    localStorage.removeItem(`guide-${production.id}`);
+  }, [production.id, only]);
   if (guides.isLoading) return <Loading what="the guides" />;
-  const change = (g: Guide) => {
-    if (guide) setPast([...past, guide]);
-    setGuide(g);
-  };
-  const save = async (over: number) => {
-    if (!guide) return;
-    setError(null);
-    setBusy(true);
-    try {
-      if (kept)
-        await take(
-          api.POST('/api/v1/productions/{production}/guides/{id}/versions', {
-            params: { path: { production: production.id, id: kept.id } },
-            body: { guide, from_version: over },
-          }),
-        );
-      else await take(api.POST('/api/v1/productions/{production}/guides', { params, body: guide }));
-      localStorage.removeItem(key);
-      // What is kept is what the server says: it fills in what was left out.
-      const again = await guides.refetch();
-      const now = again.data?.find((g) => !kept || g.id === kept.id);
-      setGuide(now?.guide ?? guide);
-      setFrom(now?.version ?? over + 1);
-      setPast([]);
-    } catch (e) {
-      // Where somebody saved meanwhile, both are shown once theirs is here.
-      if (!otherSide(e)) setError(e);
-      await client.invalidateQueries({ queryKey: ['guides'] });
-    }
-    setBusy(false);
-  };
-  if (!guide)
+  if (!kept && !fresh)
     return (
       <div className="page">
         <Head title="No line guide yet" />
-        <Problem error={guides.error} />
+        <Problem error={guides.error ?? files.error} />
         <Empty title="The guide says what lines must weigh">
-          {lead ? <Button onClick={() => setGuide(FIRST)}>Start with one role</Button> : 'A lead of this production sets it.'}
+          {lead ? (
+            <>
+              <Button onClick={() => begin(FIRST)}>Start with one role</Button> {files.importer}
+            </>
+          ) : (
+            'A lead of this production sets it.'
+          )}
         </Empty>
       </div>
     );
   return (
     <div className="page">
-      <Head
-        title={guide.name}
-        says={
-          <>
-            page {guide.page.width_px}×{guide.page.height_px} px · {guide.finish} finish ·{' '}
-            {kept ? `version ${kept.version} by ${kept.by}, ${day(kept.at)}` : 'not saved yet'}
-            {unsaved && <b style={{ color: 'var(--warn)' }}> · changed, not saved</b>}
-          </>
-        }
-      >
-        <Button
-          variant="paper"
-          disabled={!past.length}
-          onClick={() => {
-            setGuide(past[past.length - 1] ?? guide);
-            setPast(past.slice(0, -1));
-          }}
-        >
-          Undo
-        </Button>
-        <Button disabled={!unsaved || !lead || clash || busy} onClick={() => save(from)}>
-          Save as version {(kept?.version ?? 0) + 1}
-        </Button>
-      </Head>
-      <Problem error={error} />
-      {clash && kept && (
-        <Conflict
-          what="the line guide"
-          by={kept.by}
-          busy={busy}
-          mine={<Differences all={began ? guideChanges(began, guide) : guideChanges(kept.guide, guide)} />}
-          theirs={<Differences all={began ? guideChanges(began, kept.guide) : []} />}
-          onMine={() => save(kept.version)}
-          onTheirs={() => {
-            setPast([...past, guide]);
-            setGuide(kept.guide);
-            setFrom(kept.version);
-          }}
-        />
-      )}
-      {!lead && <div className="notice">Only a lead of this production may change the guide.</div>}
-      <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 168px', gap: 16, alignItems: 'start' }}>
-        <div>
-          <RoleTable guide={guide} lead={lead} onChange={change} />
-          {lead && (
-            <Button variant="paper" size="sm" className="mt-2 ms-2" aria-expanded={sheet} onClick={() => setSheet(!sheet)}>
-              Roles from a model sheet
-            </Button>
+      <Problem error={files.error} />
+      <nav className="tabs mb-1 d-flex align-items-center" aria-label="line guides">
+        {all.map((g) => (
+          <button key={g.id} type="button" aria-pressed={g.id === kept?.id} onClick={() => show(g.id)}>
+            {g.guide.name}
+          </button>
+        ))}
+        {fresh && (
+          <button type="button" aria-pressed>
+            New guide
+          </button>
+        )}
+        <span className="ms-auto d-flex gap-3 align-items-center">
+          {fresh && all.length > 0 && (
+            <button
+              type="button"
+              className="btn-word"
+              onClick={() => {
+                localStorage.removeItem(draft);
+                show(all[0]?.id ?? '');
+              }}
+            >
+              Discard new guide
+            </button>
           )}
-          {sheet && lead && <ModelSheet guide={guide} onRole={(r) => change({ ...guide, roles: [...guide.roles, r] })} />}
-          <GuideRules guide={guide} lead={lead} onChange={change} />
-          <RegionsLeftOut key={past.length} guide={guide} lead={lead} onChange={change} />
-        </div>
-        {kept && <GuideVersions id={kept.id} current={kept.version} guide={guide} onTake={lead ? change : undefined} />}
-      </div>
-      {kept && (
-        <div className="mt-3">
-          <ArchiveIt kind="guides" id={kept.id} name={kept.guide.name} />
-        </div>
-      )}
+          <Dropdown align="end">
+            <Dropdown.Toggle as="button" type="button" className="btn-word" id="guides-more">
+              New, copy, file
+            </Dropdown.Toggle>
+            <Dropdown.Menu>
+              {lead && <Dropdown.Item onClick={() => begin(FIRST)}>New guide</Dropdown.Item>}
+              {lead && kept && <Dropdown.Item onClick={() => begin({ ...kept.guide, name: `${kept.guide.name}, copy` })}>Copy this guide</Dropdown.Item>}
+              {kept && <Dropdown.Item onClick={() => files.save(kept)}>Export this guide (JSON)</Dropdown.Item>}
+              {lead && <Dropdown.Item onClick={files.choose}>Import guide from a file…</Dropdown.Item>}
+            </Dropdown.Menu>
+          </Dropdown>
+          {files.field}
+        </span>
+      </nav>
+      <GuideEditor key={kept?.id ?? `new ${begun}`} kept={kept} first={FIRST} onSaved={show} />
     </div>
   );
 }

@@ -28,11 +28,13 @@ test('what is other, new or gone is told once, by role and not by place in the l
     { name: 'whisker', from: { rest: true }, weight_px: { target: 2, tolerance: 0.2 } },
   ];
   const found = guideChanges(guide(), guide({ roles, must_mend: ['heavy'], limits: { gap_px: 8 }, page: { width_px: 1920, height_px: 1080 } }));
-  expect(found).toContainEqual({ field: 'stripe › weight px › target', was: '4', is: '4.5' });
-  expect(found).toContainEqual({ field: 'stripe › weight px › swell', was: '3, 5', is: '3, 5.5' });
-  expect(found).toContainEqual({ field: 'must mend', was: 'heavy, thin', is: 'heavy' });
-  expect(found).toContainEqual({ field: 'limits › gap px', was: '6', is: '8' });
-  expect(found).toContainEqual({ field: 'page › px per mm', was: '6.3', is: 'not there' });
+  expect(found).toContainEqual({ field: 'stripe: target px', was: '4', is: '4.5' });
+  expect(found).toContainEqual({ field: 'stripe: swell px', was: '3, 5', is: '3, 5.5' });
+  expect(found).toContainEqual({ field: 'must fix', was: 'heavy, thin', is: 'heavy' });
+  expect(found).toContainEqual({ field: 'limit: gap px', was: '6', is: '8' });
+  expect(found).toContainEqual({ field: 'page: px per mm', was: '6.3', is: 'not there' });
+  const wider = guide({ roles: [{ name: 'contour', from: { colour: '#1b1e24', tolerance: 8 }, weight_px: { target: 6, tolerance: 0.155 } }] });
+  expect(guideChanges(guide(), wider)).toContainEqual({ field: 'contour: tolerance', was: '10 %', is: '15.5 %' });
   expect(found.filter((c) => c.field.startsWith('whisker')).map((c) => c.was)).toEqual(['not there', 'not there', 'not there']);
   expect(found.filter((c) => c.field.startsWith('contour'))).toEqual([]);
   expect(found).toHaveLength(8);
@@ -49,6 +51,6 @@ test('a region left out is told by where it lies, and not by its corners', () =>
   const [was, is] = [corners, wider].map((points) => guide({ left_out: [{ name: 'slate', shot: '012', points }] }));
   if (!was || !is) throw new Error('two guides');
   const place = '120 px, 0 from the left, 0 from the top';
-  expect(guideChanges(was, is)).toEqual([{ field: 'left out › slate', was: `480×${place}`, is: `960×${place}` }]);
-  expect(guideChanges(guide(), was)).toContainEqual({ field: 'left out › slate', was: 'not there', is: `480×${place}` });
+  expect(guideChanges(was, is)).toEqual([{ field: 'left out: slate', was: `480×${place}`, is: `960×${place}` }]);
+  expect(guideChanges(guide(), was)).toContainEqual({ field: 'left out: slate', was: 'not there', is: `480×${place}` });
 });

@@ -1,4 +1,4 @@
-//! Deliveries: names read, drawings taken in, checks followed, stopped and begun anew, drawings decided on.
+//! Deliveries: names read, drawings taken in, checks followed, stopped and begun anew; the line check as files.
 
 use std::{
     collections::{BTreeMap, HashSet},
@@ -15,7 +15,7 @@ use axum::{
 };
 use eddymist_check::{
     LineCheck, LineGuide,
-    document::{FORMAT, Failed, Pin},
+    document::{FORMAT, Failed, Pin, Verdict},
     drift::{of_summaries, unsaid},
     not_looked_for,
     sequence::order,
@@ -43,17 +43,12 @@ use crate::{
 };
 use eddymist_store::{
     model::{
-        Access, Decide, Decided, DeliveriesAsk, DeliverySummary, DeliveryView, DrawingSummary, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery,
-        PAGE as LISTED, PageAsk, SetManifest,
+        Access, DeliveriesAsk, DeliveryStrip, DeliverySummary, DeliveryView, DrawingSummary, FileTaken, NameRead, NamesPreview, NamesRead, NewDelivery,
+        PAGE as LISTED, PageAsk, SetManifest, StripMark,
     },
     store::{self},
 };
 
-/// Drawn notes of one decision hold so many numbers, a typed one so many characters.
-const MOST_NUMBERS: usize = 200_000;
-const MOST_CHARACTERS: usize = 4000;
-/// So many findings are named one by one.
-const MOST_FIXES: usize = 2000;
 /// What drawing one overlay takes.
 const OVERLAY_BYTES: u64 = 256 << 20;
 
@@ -230,49 +225,24 @@ pub async fn go_on(Extract(state): Extract<State>, access: Access, Path((_, id))
     Ok(Json(()))
 }
 
-pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<Decide>) -> Answer<Json<Vec<i32>>> {
+/// So many drawings make a strip.
+const STRIP: usize = 120;
+
+/// A delivery in small: pictures of three of its drawings, and how each stands.
+pub async fn strip(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<DeliveryStrip>> {
     let d = own(&state, &access, id).await?;
-    let ask = sent.read().await?;
-    if ask.drawings.is_empty() {
-        return Err(Problem::input("no drawing is named to be decided on"));
-    }
-    let numbers = ask.strokes.iter().map(Vec::len).sum::<usize>();
-    if numbers > MOST_NUMBERS || ask.note.chars().count() > MOST_CHARACTERS || ask.strokes.iter().flatten().flatten().any(|v| !v.is_finite()) {
-        return Err(Problem::input(format!("a note has up to {MOST_CHARACTERS} characters and {MOST_NUMBERS} drawn points")));
-    }
-    let fix = ask.fix.iter().flatten();
-    if ask.fix.as_ref().is_some_and(|f| f.len() > MOST_FIXES) || fix.flat_map(|f| f.at).flatten().any(|v| !v.is_finite()) {
-        return Err(Problem::input(format!("up to {MOST_FIXES} findings are named that must be fixed, each at a place on the drawing")));
-    }
-    let mut tx = state.pool.begin().await?;
-    match store::decisions::decide(&mut tx, &access, id, &ask).await? {
-        Ok(numbers) => {
-            let what = match ask.state {
-                Decided::Ready => "ready",
-                Decided::Return => "returned",
-                Decided::Open => "decision undone",
-            };
-            store::audit::log(&mut tx, &access, what, &format!("{} of {}", ask.drawings.len(), d.name)).await?;
-            tx.commit().await?;
-            Ok(Json(numbers))
-        }
-        Err(drawing) => {
-            drop(tx);
-            let now = store::decisions::decisions(&state.pool, drawing).await?;
-            let file = store::drawings::one(&state.pool, access.production, drawing).await?.map_or_else(|| "a drawing".into(), |d| d.file);
-            let detail = match now.last() {
-                Some(l) => format!(
-                    "{} was decided on meanwhile: {} says {}{}. Nothing was changed; look at it, then decide again",
-                    file,
-                    l.by,
-                    l.state,
-                    if l.note.is_empty() { String::new() } else { format!(", “{}”", l.note) }
-                ),
-                None => format!("{file} is waiting to be measured, could not be read, or is not in this delivery: nothing was changed"),
-            };
-            Err(Problem { current: Some(Box::new(serde_json::to_value(now)?)), ..Problem::new(axum::http::StatusCode::CONFLICT, detail) })
-        }
-    }
+    let drawings = in_order(&state, id, &d.guide).await?;
+    let read: Vec<&DrawingSummary> = drawings.iter().filter(|d| d.summary.is_some()).collect();
+    // The first, the middle and the last.
+    let mut at = vec![0, read.len() / 2, read.len().saturating_sub(1)];
+    at.dedup();
+    let pictures = at.into_iter().filter_map(|k| read.get(k).map(|d| d.sha256.clone())).collect();
+    let off = |d: &DrawingSummary| {
+        let verdicts = d.summary.iter().flat_map(|s| s.lanes.iter().filter_map(|l| l.verdict));
+        verdicts.filter(|v| matches!(v, Verdict::Heavy | Verdict::Thin | Verdict::Mixed)).min_by_key(|v| *v == Verdict::Mixed)
+    };
+    let marks = drawings.iter().take(STRIP).map(|d| StripMark { standing: d.standing, off: off(d) }).collect();
+    Ok(Json(DeliveryStrip { pictures, marks, in_all: drawings.len() }))
 }
 
 /// The delivery's line check as a document, with what is marked as intended and what was pinned.

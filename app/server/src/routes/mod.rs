@@ -4,13 +4,13 @@ mod accounts;
 mod archive;
 mod bodies;
 mod brushes;
+mod deciding;
 mod deliveries;
 mod desk;
 mod drawings;
 mod guides;
 mod inked;
 mod library;
-mod many;
 mod members;
 mod pairs;
 mod pens;
@@ -223,12 +223,19 @@ pub fn api() -> Api {
             "A role made of some of its lines; nothing is saved",
             guides::role_from_lines,
         )
+        .write::<TryGuide, GuideTried, _, _>(
+            "post",
+            &p("/guides/{id}/try"),
+            "What an unsaved guide would change on a delivery, some drawings at a time",
+            guides::try_it,
+        )
         .up_to(BRUSH_BYTES)
         .write::<NamesPreview, NamesRead, _, _>("post", &p("/names"), "How files are known by their names and a manifest", deliveries::names)
         .ask::<DeliveriesAsk, Vec<DeliverySummary>, _, _>(&p("/deliveries"), "The newest deliveries, a hundred at a time, the last last", deliveries::list)
         .up_to(BRUSH_BYTES)
         .make::<NewDelivery, Created, _, _>(&p("/deliveries"), "A new delivery", deliveries::create)
         .read::<DeliveryView, _, _>(&p("/deliveries/{id}"), "A delivery with the first 200 of its drawings", deliveries::one)
+        .read::<DeliveryStrip, _, _>(&p("/deliveries/{id}/strip"), "A delivery in small: three pictures, and how its drawings stand", deliveries::strip)
         .ask::<PageAsk, Vec<DrawingSummary>, _, _>(&p("/deliveries/{id}/drawings"), "Its drawings in their order, 200 at a time", deliveries::drawings)
         .upload_archives::<Vec<FileTaken>, _, _>(&p("/deliveries/{id}/drawings"), "Add drawings; they are checked at once", deliveries::add)
         .up_to(BRUSH_BYTES)
@@ -244,7 +251,7 @@ pub fn api() -> Api {
         .act::<(), _, _>("post", &p("/deliveries/{id}/stop"), "Stop the check", deliveries::stop)
         .act::<(), _, _>("post", &p("/deliveries/{id}/go-on"), "Resume the check", deliveries::go_on)
         .up_to(BRUSH_BYTES)
-        .write::<Decide, Vec<i32>, _, _>("post", &p("/deliveries/{id}/decisions"), "Decide on drawings, all or none", deliveries::decide)
+        .write::<Decide, Vec<i32>, _, _>("post", &p("/deliveries/{id}/decisions"), "Decide on drawings, all or none", deciding::decide)
         .read::<eddymist_check::LineCheck, _, _>(&p("/deliveries/{id}/line-check"), "The findings as a document", deliveries::document)
         .file(&p("/deliveries/{id}/out/{what}"), "findings.csv, overlays-png.zip or overlays-svg.zip", &["text/csv", "application/zip"], deliveries::out)
         .read::<DrawingView, _, _>(&p("/drawings/{id}"), "A drawing with its measured lines", drawings::one)
@@ -254,9 +261,14 @@ pub fn api() -> Api {
         .up_to(DOCUMENT_BYTES)
         .make::<Dismiss, Created, _, _>(&p("/drawings/{id}/dismissals"), "Mark a finding as intended", drawings::dismiss)
         .act::<(), _, _>("delete", &p("/drawings/{id}/dismissals/{dismissal}"), "A finding is no longer marked as intended", drawings::undo_dismissal)
-        .read::<Vec<Alike>, _, _>(&p("/drawings/{id}/alike/{finding}"), "Where else in the delivery a finding recurs", many::alike)
+        .read::<Vec<Alike>, _, _>(&p("/drawings/{id}/alike/{finding}"), "Where else in the delivery a finding recurs", deciding::alike)
         .up_to(BRUSH_BYTES)
-        .write::<DismissMany, Vec<MarkedOne>, _, _>("post", &p("/deliveries/{id}/dismissals"), "Mark findings of several drawings as intended", many::dismiss)
+        .write::<DismissMany, Vec<MarkedOne>, _, _>(
+            "post",
+            &p("/deliveries/{id}/dismissals"),
+            "Mark findings of several drawings as intended",
+            deciding::dismiss,
+        )
         .make::<NewPin, Created, _, _>(&p("/drawings/{id}/pins"), "Add a pin", drawings::pin)
         .act::<(), _, _>("delete", &p("/drawings/{id}/pins/{pin}"), "Remove a pin", drawings::unpin)
         .read::<AcrossView, _, _>(

@@ -2,7 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use eddymist_check::{FindingKind, LineGuide, Manifest, document::SequenceFinding};
+use eddymist_check::{
+    FindingKind, LineGuide, Manifest,
+    document::{SequenceFinding, Verdict},
+    summary::DrawingState,
+};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
@@ -76,6 +80,23 @@ pub struct DeliverySummary {
     pub to_return: i64,
     pub undecided: i64,
     pub at: String,
+}
+
+/// A delivery in small.
+#[derive(Serialize, JsonSchema)]
+pub struct DeliveryStrip {
+    /// Of three of its drawings: the first, the middle and the last.
+    pub pictures: Vec<String>,
+    /// Of its first drawings, in their order.
+    pub marks: Vec<StripMark>,
+    pub in_all: usize,
+}
+
+/// How a drawing stands, and the verdict of a role that is off, if one is.
+#[derive(Serialize, JsonSchema)]
+pub struct StripMark {
+    pub standing: DrawingState,
+    pub off: Option<Verdict>,
 }
 
 /// A file that came in.

@@ -1,4 +1,4 @@
-//! What recurs: a finding at the same place in several drawings of a delivery, marked as intended in all of them at once.
+//! Deciding on many at once: drawings ready or returned, and a finding that recurs at the same place marked as intended wherever it does.
 
 use axum::extract::{Path, State as Extract};
 use eddymist_check::takes;
@@ -7,18 +7,69 @@ use uuid::Uuid;
 use super::drawings::{checked_text, marked, own, renew};
 use crate::{
     access::Lead,
-    plain::Json,
+    plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
     work::intake,
 };
 use eddymist_store::{
-    model::{Access, Alike, DismissMany, MarkedOne},
+    model::{Access, Alike, Decide, Decided, DismissMany, MarkedOne},
     store,
 };
 
+/// Drawn notes of one decision hold so many numbers, a typed one so many characters.
+const MOST_NUMBERS: usize = 200_000;
+const MOST_CHARACTERS: usize = 4000;
+/// So many findings are named one by one.
+const MOST_FIXES: usize = 2000;
 /// A finding is marked in so many drawings at once.
 const MOST: usize = 2000;
+
+/// Decides on drawings of a delivery, all or none.
+pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<Decide>) -> Answer<Json<Vec<i32>>> {
+    let d = intake::own(&state, &access, id).await?;
+    let ask = sent.read().await?;
+    if ask.drawings.is_empty() {
+        return Err(Problem::input("no drawing is named to be decided on"));
+    }
+    let numbers = ask.strokes.iter().map(Vec::len).sum::<usize>();
+    if numbers > MOST_NUMBERS || ask.note.chars().count() > MOST_CHARACTERS || ask.strokes.iter().flatten().flatten().any(|v| !v.is_finite()) {
+        return Err(Problem::input(format!("a note has up to {MOST_CHARACTERS} characters and {MOST_NUMBERS} drawn points")));
+    }
+    let fix = ask.fix.iter().flatten();
+    if ask.fix.as_ref().is_some_and(|f| f.len() > MOST_FIXES) || fix.flat_map(|f| f.at).flatten().any(|v| !v.is_finite()) {
+        return Err(Problem::input(format!("up to {MOST_FIXES} findings are named that must be fixed, each at a place on the drawing")));
+    }
+    let mut tx = state.pool.begin().await?;
+    match store::decisions::decide(&mut tx, &access, id, &ask).await? {
+        Ok(numbers) => {
+            let what = match ask.state {
+                Decided::Ready => "ready",
+                Decided::Return => "returned",
+                Decided::Open => "decision undone",
+            };
+            store::audit::log(&mut tx, &access, what, &format!("{} of {}", ask.drawings.len(), d.name)).await?;
+            tx.commit().await?;
+            Ok(Json(numbers))
+        }
+        Err(drawing) => {
+            drop(tx);
+            let now = store::decisions::decisions(&state.pool, drawing).await?;
+            let file = store::drawings::one(&state.pool, access.production, drawing).await?.map_or_else(|| "a drawing".into(), |d| d.file);
+            let detail = match now.last() {
+                Some(l) => format!(
+                    "{} was decided on meanwhile: {} says {}{}. Nothing was changed; look at it, then decide again",
+                    file,
+                    l.by,
+                    l.state,
+                    if l.note.is_empty() { String::new() } else { format!(", “{}”", l.note) }
+                ),
+                None => format!("{file} is waiting to be measured, could not be read, or is not in this delivery: nothing was changed"),
+            };
+            Err(Problem { current: Some(Box::new(serde_json::to_value(now)?)), ..Problem::new(axum::http::StatusCode::CONFLICT, detail) })
+        }
+    }
+}
 
 /// The other drawings of the delivery that have a finding of this kind and role at the same place, and are of the same size.
 pub async fn alike(Extract(state): Extract<State>, access: Access, Path((_, id, finding)): Path<(Uuid, Uuid, usize)>) -> Answer<Json<Vec<Alike>>> {

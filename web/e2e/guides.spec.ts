@@ -65,5 +65,5 @@ test('a guide is copied, changed, tried on a delivery, saved with a note, export
   await expect(page.getByText(/Close shots, version 2/)).toBeVisible();
   await expect(page.getByText(/1 drawing to decide on|1 passed/).first()).toBeVisible();
   await place(page, 'Checks');
-  await expect(page.getByRole('img', { name: 'how 1 of 1 drawings stand' })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'how 1 of 1 drawings stand' }).last()).toBeVisible();
 });

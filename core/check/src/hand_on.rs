@@ -2,6 +2,9 @@
 //!
 //! How: a finding that must be fixed goes first; then a role of a tenth or more of the checked length of which too little could be measured.
 
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
 use crate::{
     HandOn,
     document::{DrawingCheck, Finding, FindingKind, RoleCheck, Unread, Verdict},
@@ -82,4 +85,26 @@ fn says(r: &RoleCheck, least: f64) -> String {
         Unread::Ground => "lies on a ground that could not be told from it; hand in the line layer alone",
     };
     format!("Only {percent:.0} % of {} could be measured (at least {:.0} %): {px:.0} px of it {because}, or leave the region out.", r.role, 100.0 * least)
+}
+
+/// What must be fixed of a returned drawing: findings of a kind, of a role where it is said, at one place or wherever.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Fix {
+    pub kind: FindingKind,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub role: Option<String>,
+    /// In px of the drawing.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub at: Option<[f64; 2]>,
+}
+
+/// Whether a finding must be fixed, by what a lead chose: nothing chosen is all that the guide says must be.
+pub fn must_fix(chosen: Option<&[Fix]>, f: &Finding) -> bool {
+    /// Findings this near to the place that was named are the one that was, px.
+    const NEAR_PX: f64 = 10.0;
+    let names = |x: &Fix| {
+        x.kind == f.kind && x.role.as_ref().is_none_or(|r| f.role.as_ref() == Some(r)) && x.at.is_none_or(|[x, y]| (f.x - x).hypot(f.y - y) <= NEAR_PX)
+    };
+    f.dismissed.is_none() && chosen.map_or(f.must_mend, |c| c.iter().any(names))
 }

@@ -11,7 +11,7 @@ mod fault;
 mod faults;
 pub mod finding;
 pub mod guide;
-mod hand_on;
+pub mod hand_on;
 mod hooks;
 pub mod judge;
 pub mod limits;

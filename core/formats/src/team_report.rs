@@ -13,34 +13,9 @@ use eddymist_ink::Outline;
 use crate::{
     ReadError,
     lettering::length,
-    pdf::{Mark, pages},
+    printed::{HEAVY, INK, MARGIN, Pages, Paper, SOFT, THIN},
     table::Table,
 };
-
-/// The papers that a report is printed on, mm.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Paper {
-    A4,
-    Letter,
-}
-
-impl Paper {
-    /// By its name; none of another.
-    pub fn by_name(name: &str) -> Option<Self> {
-        match name.to_lowercase().as_str() {
-            "a4" => Some(Self::A4),
-            "letter" => Some(Self::Letter),
-            _ => None,
-        }
-    }
-
-    fn size_mm(self) -> [f64; 2] {
-        match self {
-            Self::A4 => [210.0, 297.0],
-            Self::Letter => [215.9, 279.4],
-        }
-    }
-}
 
 /// What stands above a report.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -53,94 +28,13 @@ pub struct Heading {
     pub made: String,
 }
 
-const MARGIN: f64 = 16.0;
-const INK: [u8; 3] = [0x16, 0x20, 0x2b];
-const SOFT: [u8; 3] = [0x55, 0x63, 0x6e];
 const BAND: [u8; 3] = [0xe4, 0xec, 0xe0];
-const HEAVY: [u8; 3] = [0xa8, 0x40, 0x0f];
-const THIN: [u8; 3] = [0x28, 0x66, 0xb1];
-const HAIR_MM: f64 = 0.12;
 
 fn colour(verdict: Option<Verdict>) -> [u8; 3] {
     match verdict {
         Some(Verdict::Heavy) => HEAVY,
         Some(Verdict::Thin) => THIN,
         _ => INK,
-    }
-}
-
-/// Pages that fill from the top.
-struct Pages {
-    size: [f64; 2],
-    y: f64,
-    done: Vec<Vec<Mark>>,
-}
-
-impl Pages {
-    fn new(size: [f64; 2]) -> Self {
-        Self { size, y: MARGIN, done: vec![Vec::new()] }
-    }
-
-    fn width(&self) -> f64 {
-        self.size[0] - 2.0 * MARGIN
-    }
-
-    /// Room for so many mm, on a new page if need be.
-    fn room(&mut self, mm: f64) {
-        if self.y + mm > self.size[1] - MARGIN {
-            self.done.push(Vec::new());
-            self.y = MARGIN;
-        }
-    }
-
-    fn push(&mut self, outline: Outline, rgb: [u8; 3]) {
-        if let Some(page) = self.done.last_mut() {
-            page.push(Mark::Paths { paths: outline.paths, rgb, alpha: 1.0 });
-        }
-    }
-
-    fn word(&mut self, text: &str, x: f64, size: f64, bold: bool, rgb: [u8; 3]) {
-        let at = [MARGIN + x, self.y];
-        if let Some(page) = self.done.last_mut() {
-            page.push(Mark::Words { text: text.into(), at, size, bold, rgb });
-        }
-    }
-
-    fn bar(&mut self, [x, y, w, h]: [f64; 4], rgb: [u8; 3]) {
-        let path = vec![[x, y], [x + w, y], [x + w, y + h], [x, y + h]];
-        self.push(Outline { paths: vec![path] }, rgb);
-    }
-
-    fn rule(&mut self) {
-        self.bar([MARGIN, self.y, self.width(), HAIR_MM], SOFT);
-    }
-
-    /// A paragraph, broken between words; moves on.
-    fn text(&mut self, text: &str, size: f64, bold: bool, rgb: [u8; 3]) {
-        let mut line = String::new();
-        let mut lines = Vec::new();
-        for word in text.split_whitespace() {
-            let longer = if line.is_empty() { word.to_string() } else { format!("{line} {word}") };
-            if length(&longer, size, bold) > self.width() && !line.is_empty() {
-                lines.push(std::mem::replace(&mut line, word.to_string()));
-            } else {
-                line = longer;
-            }
-        }
-        lines.push(line);
-        for l in lines {
-            self.room(1.4 * size);
-            self.y += 1.1 * size;
-            self.word(&l, 0.0, size, bold, rgb);
-            self.y += 0.3 * size;
-        }
-    }
-
-    fn heading(&mut self, text: &str) {
-        self.room(14.0);
-        self.y += 4.0;
-        self.text(text, 4.2, true, INK);
-        self.y += 1.0;
     }
 }
 
@@ -183,13 +77,7 @@ pub fn pdf(head: &Heading, look: &TeamLook, paper: Paper) -> Result<Vec<u8>, Rea
         p.text(line, 2.8, false, SOFT);
         p.y += 0.8;
     }
-    let size = p.size;
-    let count = p.done.len();
-    for (k, page) in p.done.iter_mut().enumerate() {
-        let at = [size[0] - MARGIN - 12.0, size[1] - 8.0];
-        page.push(Mark::Words { text: format!("{} of {count}", k + 1), at, size: 2.6, bold: false, rgb: SOFT });
-    }
-    pages(size, &format!("{}: team lines", head.production), &p.done)
+    p.finish(&format!("{}: team lines", head.production))
 }
 
 const METHOD: [&str; 4] = [

@@ -7,7 +7,10 @@ use eddymist_check::{
         measured::{MeasuredRole, SHARES},
     },
 };
-use eddymist_formats::team_report::{Heading, Paper, csv, pdf};
+use eddymist_formats::{
+    printed::Paper,
+    team_report::{Heading, csv, pdf},
+};
 use proptest::prelude::*;
 
 fn guide(roles: usize) -> LineGuide {

@@ -1857,6 +1857,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/deliveries/{id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was returned to every artist, a PDF each in a ZIP */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description a4 or letter; a4 where none is named. */
+                    paper?: string | null;
+                };
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description The file */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/zip": unknown;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/deliveries/{id}/notes/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was returned to an artist, with pictures, to be printed or sent */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description a4 or letter; a4 where none is named. */
+                    paper?: string | null;
+                };
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description The file */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": unknown;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/deliveries/{id}/out/{what}": {
         parameters: {
             query?: never;
@@ -7732,7 +7835,7 @@ export interface components {
             settle: string;
         };
         FitKind: ("tablet" | "brush" | "pile-up" | "profile" | "confounded" | "not-known") | "guide" | "hand" | "drift";
-        /** @description What must be fixed: findings of a kind, of a role where it is said, at one place or wherever. */
+        /** @description What must be fixed of a returned drawing: findings of a kind, of a role where it is said, at one place or wherever. */
         Fix: {
             /** @description In px of the drawing. */
             at?: number[] | null;

@@ -100,6 +100,7 @@ export function Delivery() {
   const newer = lead && d.current_guide_version > d.guide_version;
   const ready = drawings.filter((x) => x.standing === 'may-go-on');
   const failed = drawings.filter((x) => x.standing === 'failed');
+  const returned = [...new Set(drawings.filter((x) => x.standing === 'returned').map((x) => x.manifest.artist || 'artist not known'))];
   const artists = [...new Set(drawings.map((x) => x.manifest.artist).filter(Boolean))];
   const [lo, hi] = span ? [Math.min(...span), Math.max(...span)] : [0, -1];
   const spanned = span ? drawings.slice(lo, hi + 1) : [];
@@ -165,7 +166,7 @@ export function Delivery() {
           </>
         }
       >
-        <DownloadMenu url={`${base}/deliveries/${id}`} />
+        <DownloadMenu url={`${base}/deliveries/${id}`} returned={returned} />
         {may && (
           <Button variant="paper" onClick={() => setNaming(!naming)}>
             Names and manifest

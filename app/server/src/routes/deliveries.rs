@@ -22,7 +22,7 @@ use eddymist_check::{
     summary::sentences,
     takes,
 };
-use eddymist_formats::check_out;
+use eddymist_formats::{check_out, printed::Paper};
 use futures::Stream;
 use serde_json::json;
 use uuid::Uuid;
@@ -38,7 +38,7 @@ use crate::{
     state::State,
     work::{
         intake::{self, known, missing_of, own, pattern_of, rows_of, take_in},
-        off_thread,
+        notes, off_thread,
     },
 };
 use eddymist_store::{
@@ -277,6 +277,39 @@ async fn line_check(state: &State, access: &Access, id: Uuid) -> Answer<(LineChe
 
 pub async fn document(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>) -> Answer<Json<LineCheck>> {
     Ok(Json(line_check(&state, &access, id).await?.0))
+}
+
+/// How notes are printed.
+#[derive(serde::Deserialize, schemars::JsonSchema)]
+pub struct Printed {
+    /// a4 or letter; a4 where none is named.
+    #[serde(default)]
+    paper: Option<String>,
+}
+
+impl Printed {
+    fn on(&self) -> Answer<Paper> {
+        let name = self.paper.as_deref().unwrap_or("a4");
+        Paper::by_name(name).ok_or_else(|| Problem::input(format!("notes are printed on a4 or letter, not on {name}")))
+    }
+}
+
+/// What was returned to one artist, as PDF.
+pub async fn artist_notes(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id, artist)): Path<(Uuid, Uuid, String)>,
+    Query(how): Query<Printed>,
+) -> Answer<Response> {
+    let production = store::members::production_name(&state.pool, access.production).await?;
+    let bytes = notes::of_artist(&state, &access, &production, id, &artist, how.on()?).await?;
+    Ok(file(format!("notes-{artist}.pdf"), "application/pdf", bytes))
+}
+
+/// What was returned to every artist, a PDF each in a ZIP.
+pub async fn every_note(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, Query(how): Query<Printed>) -> Answer<Response> {
+    let production = store::members::production_name(&state.pool, access.production).await?;
+    Ok(file("notes.zip".into(), "application/zip", notes::of_all(&state, &access, &production, id, how.on()?).await?))
 }
 
 pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, what)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {

@@ -254,6 +254,18 @@ pub fn api() -> Api {
         .write::<Decide, Vec<i32>, _, _>("post", &p("/deliveries/{id}/decisions"), "Decide on drawings, all or none", deciding::decide)
         .read::<eddymist_check::LineCheck, _, _>(&p("/deliveries/{id}/line-check"), "The findings as a document", deliveries::document)
         .file(&p("/deliveries/{id}/out/{what}"), "findings.csv, overlays-png.zip or overlays-svg.zip", &["text/csv", "application/zip"], deliveries::out)
+        .ask_file::<deliveries::Printed, _, _>(
+            &p("/deliveries/{id}/notes/{name}"),
+            "What was returned to an artist, with pictures, to be printed or sent",
+            &["application/pdf"],
+            deliveries::artist_notes,
+        )
+        .ask_file::<deliveries::Printed, _, _>(
+            &p("/deliveries/{id}/notes"),
+            "What was returned to every artist, a PDF each in a ZIP",
+            &["application/zip"],
+            deliveries::every_note,
+        )
         .read::<DrawingView, _, _>(&p("/drawings/{id}"), "A drawing with its measured lines", drawings::one)
         .upload::<FileTaken, _, _>(&p("/drawings/{id}/takes"), "Hand in the next take of a drawing, with a note", takes::hand_in)
         .write::<TakeOf, (), _, _>("put", &p("/drawings/{id}/take-of"), "Say whose next take a drawing is, or that it is a drawing of its own", takes::take_of)

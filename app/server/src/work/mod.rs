@@ -4,6 +4,7 @@ pub mod brushes;
 pub mod checks;
 pub mod inked;
 pub mod intake;
+pub mod notes;
 pub mod pairs;
 pub mod pens;
 pub mod sheets;

@@ -15,7 +15,10 @@ use eddymist_check::{
         trim::{Trim, on_response, on_weight, outcome},
     },
 };
-use eddymist_formats::team_report::{Heading, Paper, csv, pdf};
+use eddymist_formats::{
+    printed::Paper,
+    team_report::{Heading, csv, pdf},
+};
 use eddymist_ink::Brush;
 use uuid::Uuid;
 

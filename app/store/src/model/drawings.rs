@@ -1,7 +1,8 @@
 //! A drawing of a delivery: its check, what was decided on it, what is pinned.
 
 use eddymist_check::{
-    DrawingCheck, Finding, FindingKind, Manifest, WeighedLine,
+    DrawingCheck, Finding, Manifest, WeighedLine,
+    hand_on::Fix,
     register::Move,
     summary::{DrawingState, Summary},
     takes::{Became, Compared},
@@ -169,18 +170,6 @@ pub struct Decide {
     /// Of what is returned, only this must be fixed; none: all that the guide says must be.
     #[serde(default)]
     pub fix: Option<Vec<Fix>>,
-}
-
-/// What must be fixed: findings of a kind, of a role where it is said, at one place or wherever.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Fix {
-    pub kind: FindingKind,
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub role: Option<String>,
-    /// In px of the drawing.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub at: Option<[f64; 2]>,
 }
 
 #[derive(Deserialize, JsonSchema)]

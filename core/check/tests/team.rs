@@ -84,7 +84,9 @@ fn who_differs_since_when_and_what_it_fits() {
     assert_eq!(kinds[0], FitKind::Tablet);
     assert!(kinds.contains(&FitKind::PileUp) && kinds.contains(&FitKind::Profile) && !kinds.contains(&FitKind::Guide), "{:?}", w.fits);
     assert!(w.fits[0].says.contains("6 drawings with old pen tablet") && w.fits[0].settle.contains("large pen tablet"));
-    assert!(w.chart.is_some() && w.points.len() == 10);
+    // Each side of the change by itself, and none breaks a rule for the change alone.
+    assert_eq!((w.charts.len(), w.charts.iter().map(|c| c.drawings).sum::<usize>(), w.points.len()), (2, 10, 10));
+    assert!(w.charts.iter().all(|c| c.chart.is_some() == (c.drawings >= 5)));
     let trim = w.trim.expect("a trim");
     assert!(trim.before.drawings == 6 && (trim.after.mean_px - 6.0).abs() < 0.05 && trim.after.within > trim.before.within + 0.3, "{trim:?}");
     assert!(!trim.limits.is_empty(), "what piled up cannot be parted again");
@@ -142,7 +144,7 @@ fn little_and_odd_data_say_little_and_nothing_breaks() {
     let one_each: Vec<Entry> = ["a", "b", "c"].iter().map(|n| entry(n, 1, 9.0, 99.0, &[])).collect();
     let t = look(&guide, &one_each, By::Artist);
     assert!(t.sentences.is_empty() && t.roles[0].standings.iter().all(|s| s.verdict.is_none() && s.interval_px.is_none()));
-    assert!(working(&guide, &t, &one_each, &[], "a", "contour").is_some_and(|w| w.chart.is_none() && w.capability.is_none()));
+    assert!(working(&guide, &t, &one_each, &[], "a", "contour").is_some_and(|w| w.charts.iter().all(|c| c.chart.is_none()) && w.capability.is_none()));
     let mut never = team();
     never.iter_mut().filter(|e| e.file.contains("juno")).for_each(|e| e.measured.roles.retain(|r| r.role != "contour"));
     let t = look(&guide, &never, By::Artist);
@@ -160,7 +162,10 @@ fn little_and_odd_data_say_little_and_nothing_breaks() {
         })
         .collect();
     let t = look(&guide, &same, By::Artist);
-    assert!(standing(&t, "a").verdict == Some(Verdict::Heavy) && working(&guide, &t, &same, &[], "a", "contour").is_some_and(|w| w.chart.is_none()));
+    assert!(
+        standing(&t, "a").verdict == Some(Verdict::Heavy)
+            && working(&guide, &t, &same, &[], "a", "contour").is_some_and(|w| w.charts.iter().all(|c| c.chart.is_none()))
+    );
     // Drawings that name nobody are counted.
     let mut nameless = team();
     nameless.iter_mut().for_each(|e| drop(e.manifest.remove("artist")));

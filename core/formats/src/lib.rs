@@ -30,6 +30,7 @@ pub mod sheet;
 mod svg_drawing;
 pub mod svg_paths;
 mod table;
+pub mod team_first;
 pub mod team_report;
 pub mod trial;
 mod xml;

@@ -1,4 +1,5 @@
-//! The team's report: PDF on A4 or Letter (sentences, dots on the tolerance bands, figures, the method in short) and CSV.
+//! The team's report: PDF on A4 or Letter (a first page to be read by anybody; then dots on the tolerance bands, figures, the method in
+//! short) and CSV.
 
 use eddymist_check::{
     Verdict,
@@ -15,6 +16,7 @@ use crate::{
     lettering::length,
     printed::{HEAVY, INK, MARGIN, Pages, Paper, SOFT, THIN},
     table::Table,
+    team_first::{Story, stories},
 };
 
 /// What stands above a report.
@@ -39,7 +41,7 @@ fn colour(verdict: Option<Verdict>) -> [u8; 3] {
 }
 
 /// The report as PDF.
-pub fn pdf(head: &Heading, look: &TeamLook, paper: Paper) -> Result<Vec<u8>, ReadError> {
+pub fn pdf(head: &Heading, look: &TeamLook, first: &[Story], paper: Paper) -> Result<Vec<u8>, ReadError> {
     let mut p = Pages::new(paper.size_mm());
     p.text(&format!("{}: team lines", head.production), 6.4, true, INK);
     p.text(&format!("{} · checked against {} · {}", head.of, head.guide, head.made), 3.0, false, SOFT);
@@ -47,17 +49,27 @@ pub fn pdf(head: &Heading, look: &TeamLook, paper: Paper) -> Result<Vec<u8>, Rea
     if look.sentences.is_empty() {
         p.text(&format!("Nobody differs, over {} drawings.", look.drawings), 3.8, true, INK);
     }
-    for s in &look.sentences {
-        p.text(&s.says, 3.8, true, INK);
+    stories(&mut p, first);
+    // Who has no story has at least the sentence.
+    for s in look.sentences.iter().filter(|s| !first.iter().any(|f| f.says == s.says)) {
+        p.text(&s.says, 4.2, true, INK);
     }
     if look.not_known > 0 {
         p.text(&format!("{} of {} drawings do not say which {} they are by.", look.not_known, look.drawings, look.by.name()), 3.0, false, SOFT);
     }
+    p.new_page();
     p.heading(&format!("By {} and role", look.by.name()));
     dots(&mut p, look);
     p.heading("Where the variance lies");
-    for r in &look.roles {
+    let differs = |r: &&RoleLook| {
+        !r.pairs.is_empty() || r.standings.iter().any(|s| s.verdict.is_some_and(|v| v != Verdict::Within) || s.since.is_some() || s.drift_px.is_some())
+    };
+    for r in look.roles.iter().filter(differs) {
         p.text(&said_variance(r), 3.0, false, INK);
+    }
+    let alike: Vec<&str> = look.roles.iter().filter(|r| !differs(r)).map(|r| r.role.as_str()).collect();
+    if !alike.is_empty() {
+        p.text(&format!("Nothing differs in: {}.", alike.join(", ")), 3.0, false, SOFT);
     }
     let pairs: Vec<String> = look
         .roles

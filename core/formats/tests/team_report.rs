@@ -9,6 +9,7 @@ use eddymist_check::{
 };
 use eddymist_formats::{
     printed::Paper,
+    team_first::{Piece, Story},
     team_report::{Heading, csv, pdf},
 };
 use proptest::prelude::*;
@@ -57,7 +58,7 @@ fn it_is_as_long_as_the_team_is_and_papers_are_told_apart() {
     let few = made(&["ilse".into(), "dov".into()], 2, 4);
     let many = made(&(0..120).map(|k| format!("artist {k}")).collect::<Vec<_>>(), 7, 3);
     for paper in [Paper::A4, Paper::Letter] {
-        let (short, long) = (pdf(&heading(), &few, paper).expect("a report"), pdf(&heading(), &many, paper).expect("a report"));
+        let (short, long) = (pdf(&heading(), &few, &[], paper).expect("a report"), pdf(&heading(), &many, &[], paper).expect("a report"));
         assert!(short.starts_with(b"%PDF-") && long.starts_with(b"%PDF-"));
         assert!(pages(&short) == 1 || pages(&short) == 2, "{}", pages(&short));
         // 120 rows in two blocks of roles are ten pages and more.
@@ -71,7 +72,7 @@ fn it_is_as_long_as_the_team_is_and_papers_are_told_apart() {
 #[test]
 fn nobody_is_a_report_too() {
     let none = look(&guide(1), &[], By::Tablet);
-    assert!(pdf(&heading(), &none, Paper::A4).is_ok());
+    assert!(pdf(&heading(), &none, &[], Paper::A4).is_ok());
     assert_eq!(csv(&none).lines().count(), 1);
     assert!(csv(&none).starts_with("tablet,role,"));
 }
@@ -94,6 +95,28 @@ proptest! {
                 prop_assert_eq!(row[6].is_empty(), drawings < 2);
             }
         }
-        prop_assert!(pdf(&heading(), &team, Paper::Letter).is_ok());
+        prop_assert!(pdf(&heading(), &team, &[], Paper::Letter).is_ok());
     }
+}
+
+#[test]
+fn the_first_page_tells_who_differs_with_a_piece_of_the_line() {
+    let team = made(&["ilse".into(), "dov".into()], 2, 4);
+    let place = |k: usize| [10.0 * k as f64, 40.0 + (k % 2) as f64, 7.0];
+    let line: Vec<[f64; 3]> = (0..30).map(place).collect();
+    // Places upon one another, outside of the window, and more standings than places.
+    let odd = vec![[50.0, 50.0, 6.0], [50.0, 50.0, 6.0], [9e5, -9e5, 3.0]];
+    let lines = vec![(line, "h".repeat(30), true), (odd, "wt-htw".into(), false)];
+    let piece = Piece { role: "contour".into(), file: "7.png".into(), window: [0.0, 0.0, 240.0, 100.0], lines, mean_px: 7.0, target_px: 6.0 };
+    let story = |k: usize| Story {
+        says: format!("dov: contour {k} px heavy since Tuesday"),
+        causes: vec!["the tablet is full early. To find out: press harder".into(); 5],
+        returned: vec!["7.png was returned by Ilse: “too heavy”".into(); 5],
+        piece: Some(piece.clone()),
+    };
+    let with = |n: usize| pdf(&heading(), &team, &(0..n).map(story).collect::<Vec<_>>(), Paper::A4).expect("a report");
+    let (none, one, many) = (with(0), with(1), with(6));
+    // The statistics begin a page of their own.
+    assert_eq!(pages(&one), pages(&none));
+    assert!(pages(&many) > pages(&one) && one.len() > none.len());
 }

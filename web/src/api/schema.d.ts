@@ -7293,6 +7293,18 @@ export interface components {
             /** @description Of the weighted mean, as it stands after many values. */
             weighted_limits: number[];
         };
+        /** @description The charts of drawings between which nothing changes: each side has its own middle and limits. */
+        ChartSide: {
+            /** @description Absent with fewer than five drawings, or where they are all the same. */
+            chart?: components["schemas"]["Chart"] | null;
+            /** Format: uint */
+            drawings: number;
+            /**
+             * Format: uint
+             * @description The place of its first drawing among all, and how many it has.
+             */
+            from: number;
+        };
         /** @description What becomes of a brush whose name is taken. */
         ClashChoice: "rename" | "version" | "leave";
         /** @description How close lines lie to one another for their width. */
@@ -10565,8 +10577,8 @@ export interface components {
         };
         Working: {
             capability?: components["schemas"]["Capability"] | null;
-            /** @description Absent with fewer than five drawings, or where they are all the same. */
-            chart?: components["schemas"]["Chart"] | null;
+            /** @description Of all drawings; where the series changes, on both sides of the change. */
+            charts: components["schemas"]["ChartSide"][];
             /** @description Of artists only. */
             fits: components["schemas"]["Fit"][];
             name: string;

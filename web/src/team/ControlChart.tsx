@@ -18,19 +18,25 @@ const WEIGHTED_H = 74;
 
 export function ControlChart({ working }: { working: Schemas['Working'] }) {
   const [at, setAt] = useState<number | null>(null);
-  const { points, chart, weight } = working;
+  const { points, charts, weight } = working;
+  const sides = charts.flatMap((c) => (c.chart ? [{ ...c, chart: c.chart }] : []));
   const n = points.length;
   const [lo, hi] = [weight.target * (1 - weight.tolerance), weight.target * (1 + weight.tolerance)];
-  const all = [...points.flatMap((p) => [p.p10_px, p.p90_px]), lo, hi, ...(chart?.limits ?? [])];
+  const all = [...points.flatMap((p) => [p.p10_px, p.p90_px]), lo, hi, ...sides.flatMap((c) => c.chart.limits)];
   const [least, most] = [Math.min(...all), Math.max(...all)];
   const scale = (h: number) => (px: number) => h - 8 - ((px - least) / (most - least || 1)) * (h - 16);
   const y = scale(H);
   const x = (i: number) => `${((i + 0.5) / n) * 100}%`;
   const near = at == null ? null : points[at];
   const colour = (px: number) => (px > hi ? 'var(--heavy)' : px < lo ? 'var(--thin)' : 'var(--ink)');
-  const broken = (chart?.broken ?? []).flatMap((rules, i) => (rules.length ? [{ i, rules }] : []));
+  /** Where a side of the series begins and ends, across the plot. */
+  const from = (c: { from: number }) => `${(c.from / n) * 100}%`;
+  const to = (c: { from: number; drawings: number }) => `${((c.from + c.drawings) / n) * 100}%`;
+  const broken = sides.flatMap((c) => c.chart.broken.flatMap((rules, i) => (rules.length ? [{ i: i + c.from, rules }] : [])));
+  const none = charts.length < 2 ? 'None' : sides.length > 1 ? 'None on either side of the change' : `None ${sides[0]?.from ? 'since' : 'before'} the change`;
+  const breaks = new Set(broken.map((b) => b.i));
   const since = working.standing.since ? points.findIndex((p) => p.id === working.standing.since?.id) : -1;
-  const ends = chart ? weightedScale(chart) : null;
+  const ends = sides.length ? weightedScale(sides.map((c) => c.chart)) : null;
   return (
     <div className="lanes">
       <div className="lane-row">
@@ -43,10 +49,20 @@ export function ControlChart({ working }: { working: Schemas['Working'] }) {
           <svg width="100%" height={H} role="img" aria-label={`weight of ${working.role} in ${n} drawings of ${working.name}`}>
             <rect x="0" width="100%" y={y(hi)} height={y(lo) - y(hi)} fill="var(--band)" />
             <line x1="0" x2="100%" y1={y(weight.target)} y2={y(weight.target)} stroke="var(--band-edge)" />
-            {chart &&
-              [chart.centre, ...chart.limits].map((v, k) => (
-                <line key={v} x1="0" x2="100%" y1={y(v)} y2={y(v)} stroke="var(--ink-soft)" strokeDasharray={k ? '5 4' : undefined} strokeWidth="1" />
-              ))}
+            {sides.flatMap((c) =>
+              [c.chart.centre, ...c.chart.limits].map((v, k) => (
+                <line
+                  key={`${c.from} ${v}`}
+                  x1={from(c)}
+                  x2={to(c)}
+                  y1={y(v)}
+                  y2={y(v)}
+                  stroke="var(--ink-soft)"
+                  strokeDasharray={k ? '5 4' : undefined}
+                  strokeWidth="1"
+                />
+              )),
+            )}
             {since > 0 && <line x1={`${(since / n) * 100}%`} x2={`${(since / n) * 100}%`} y1="0" y2={H} stroke="var(--ink)" strokeDasharray="2 3" />}
             {points.map((p, i) => (
               <g key={p.id}>
@@ -56,7 +72,7 @@ export function ControlChart({ working }: { working: Schemas['Working'] }) {
                   cy={y(p.mean_px)}
                   r={at === i ? 5.5 : 4}
                   fill={colour(p.mean_px)}
-                  stroke={chart?.broken[i]?.length ? 'var(--ink)' : 'none'}
+                  stroke={breaks.has(i) ? 'var(--ink)' : 'none'}
                   strokeWidth="2"
                 />
               </g>
@@ -77,7 +93,7 @@ export function ControlChart({ working }: { working: Schemas['Working'] }) {
           </div>
         </div>
       </div>
-      {chart && ends && (
+      {ends && (
         <div className="lane-row">
           <div className="gutter">
             <b>weighted mean</b>
@@ -85,18 +101,23 @@ export function ControlChart({ working }: { working: Schemas['Working'] }) {
           </div>
           <div className="plot">
             <svg width="100%" height={WEIGHTED_H} role="img" aria-label="exponentially weighted mean with its limits">
-              {[chart.centre, ...chart.weighted_limits].map((v, k) => (
-                <line key={v} x1="0" x2="100%" y1={ends(v)} y2={ends(v)} stroke="var(--ink-soft)" strokeDasharray={k ? '5 4' : undefined} />
+              {sides.map((c) => (
+                <g key={c.from}>
+                  {[c.chart.centre, ...c.chart.weighted_limits].map((v, k) => (
+                    <line key={v} x1={from(c)} x2={to(c)} y1={ends(v)} y2={ends(v)} stroke="var(--ink-soft)" strokeDasharray={k ? '5 4' : undefined} />
+                  ))}
+                  {c.chart.weighted.map((v, i) => {
+                    const before = c.chart.weighted[i - 1];
+                    const at = i + c.from;
+                    return (
+                      <g key={points[at]?.id}>
+                        {before !== undefined && <line x1={x(at - 1)} x2={x(at)} y1={ends(before)} y2={ends(v)} stroke="var(--ink)" strokeWidth="1.5" />}
+                        <circle cx={x(at)} cy={ends(v)} r="2.5" fill="var(--ink)" />
+                      </g>
+                    );
+                  })}
+                </g>
               ))}
-              {chart.weighted.map((v, i) => {
-                const before = chart.weighted[i - 1];
-                return (
-                  <g key={points[i]?.id}>
-                    {before !== undefined && <line x1={x(i - 1)} x2={x(i)} y1={ends(before)} y2={ends(v)} stroke="var(--ink)" strokeWidth="1.5" />}
-                    <circle cx={x(i)} cy={ends(v)} r="2.5" fill="var(--ink)" />
-                  </g>
-                );
-              })}
             </svg>
           </div>
         </div>
@@ -106,10 +127,10 @@ export function ControlChart({ working }: { working: Schemas['Working'] }) {
           <b>rules broken</b>
         </div>
         <div className="plot tight px-2 py-1">
-          {!chart ? (
+          {!sides.length ? (
             <span className="soft">Five drawings that differ are needed for a chart.</span>
           ) : broken.length === 0 ? (
-            <span>None: these drawings vary as one steady hand’s do.</span>
+            <span>{none}: these drawings vary as one steady hand’s do.</span>
           ) : (
             broken.map(({ i, rules }) => (
               <div key={points[i]?.id}>
@@ -123,8 +144,8 @@ export function ControlChart({ working }: { working: Schemas['Working'] }) {
   );
 }
 
-function weightedScale(chart: Schemas['Chart']) {
-  const all = [...chart.weighted, ...chart.weighted_limits];
+function weightedScale(charts: Schemas['Chart'][]) {
+  const all = charts.flatMap((c) => [...c.weighted, ...c.weighted_limits]);
   const [a, b] = [Math.min(...all), Math.max(...all)];
   return (v: number) => WEIGHTED_H - 6 - ((v - a) / (b - a || 1)) * (WEIGHTED_H - 12);
 }

@@ -157,7 +157,17 @@ export function Team() {
             </p>
           )}
           {look.groups.length > 0 && <TeamGrid look={look} picked={name && role ? { name, role } : null} onPick={(n, r) => change({ name: n, role: r })} />}
-          {name && role && <TeamWorking key={`${name} ${role}`} name={name} role={role} ask={ask} look={look} onLeave={() => change({ name: '', role: '' })} />}
+          {name && role && (
+            <TeamWorking
+              key={`${name} ${role}`}
+              name={name}
+              role={role}
+              ask={ask}
+              look={look}
+              trims={t?.trims ?? []}
+              onLeave={() => change({ name: '', role: '' })}
+            />
+          )}
           {look.groups.length > 0 && <TeamVariance look={look} />}
         </>
       )}

@@ -5,15 +5,23 @@ import { Button } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
 import { verdictWords } from '../parts/picture';
-import { Loading, Problem, pair } from '../parts/states';
+import { day, Loading, Problem, pair } from '../parts/states';
 import { useOpen } from '../session';
 import type { Ask } from './ask';
 import { ControlChart } from './ControlChart';
 import { TrimEffect } from './TrimEffect';
 
-type Props = { name: string; role: string; ask: Ask; look: Schemas['TeamLook']; onLeave: () => void };
+type Props = {
+  name: string;
+  role: string;
+  ask: Ask;
+  look: Schemas['TeamLook'];
+  /** What was offered before. */
+  trims: Schemas['TrimView'][];
+  onLeave: () => void;
+};
 
-export function TeamWorking({ name, role, ask, look, onLeave }: Props) {
+export function TeamWorking({ name, role, ask, look, trims, onLeave }: Props) {
   const { production } = useOpen();
   const head = useRef<HTMLHeadingElement>(null);
   const seen = useQuery({
@@ -28,6 +36,9 @@ export function TeamWorking({ name, role, ask, look, onLeave }: Props) {
   const w = seen.data?.working;
   const s = w?.standing;
   const [a, b] = s?.now_interval_px ?? [];
+  // What was accepted last: while it is not known to have failed, it is shown with what it did, and not offered again.
+  const accepted = trims.filter((t) => t.artist === name && t.role === role && t.state === 'taken').at(-1);
+  const settled = accepted && accepted.outcome !== 'did-not' ? accepted : undefined;
   return (
     <section className="mt-3" aria-label={`the working behind ${name}, ${role}`}>
       <div className="d-flex align-items-baseline gap-3 mb-1">
@@ -48,10 +59,11 @@ export function TeamWorking({ name, role, ask, look, onLeave }: Props) {
       {seen.isLoading && <Loading what="the working" />}
       {w && (
         <>
-          {(w.fits.length > 0 || w.trim) && (
+          {(w.fits.length > 0 || w.trim || settled) && (
             <div className="two-up mb-2">
               <Fits fits={w.fits} />
-              {w.trim && <TrimOffer view={seen.data as Schemas['WorkingView']} ask={ask} taken={look.by === 'artist'} />}
+              {settled && <TrimDone trim={settled} weight={w.weight} />}
+              {w.trim && !settled && <TrimOffer view={seen.data as Schemas['WorkingView']} ask={ask} taken={look.by === 'artist'} />}
             </div>
           )}
           <ControlChart working={w} />
@@ -76,6 +88,21 @@ function Fits({ fits }: { fits: Schemas['Fit'][] }) {
           <div className="soft tight">How to find out: {f.settle}.</div>
         </div>
       ))}
+    </div>
+  );
+}
+
+function TrimDone({ trim, weight }: { trim: Schemas['TrimView']; weight: Schemas['Weight'] }) {
+  return (
+    <div className="card-plain" role="note">
+      <h2>Weight correction</h2>
+      <p className="mb-1">
+        {trim.answered_by} accepted it{trim.answered_at ? `, ${day(trim.answered_at)}` : ''}. <b>{trim.outcome_says}</b>
+      </p>
+      <TrimEffect trim={trim.trim} weight={weight} />
+      <Link to={`/team/trims/${trim.id}`} className="btn-word">
+        See the correction
+      </Link>
     </div>
   );
 }

@@ -10,6 +10,7 @@ pub mod pens;
 pub mod sheets;
 pub mod tablets;
 pub mod team;
+mod team_first;
 pub mod trials;
 pub mod watch;
 

@@ -231,7 +231,8 @@ pub async fn report(state: &State, access: &Access, production: &str, kind: &str
     };
     match kind {
         "pdf" => {
-            let bytes = computed(move || pdf(&heading, &seen.look, paper)).await?;
+            let first = super::team_first::stories(state, access, &seen).await?;
+            let bytes = computed(move || pdf(&heading, &seen.look, &first, paper)).await?;
             Ok(("application/pdf", bytes.map_err(|e| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, e))?))
         }
         "csv" => Ok(("text/csv; charset=utf-8", computed(move || csv(&seen.look)).await?.into_bytes())),

@@ -39,13 +39,23 @@ pub struct Working {
     pub weight: Weight,
     pub standing: GroupWeight,
     pub points: Vec<Point>,
-    /// Absent with fewer than five drawings, or where they are all the same.
-    pub chart: Option<Chart>,
+    /// Of all drawings; where the series changes, on both sides of the change.
+    pub charts: Vec<ChartSide>,
     pub capability: Option<Capability>,
     /// Of artists only.
     pub fits: Vec<Fit>,
     /// Where an artist is heavy or thin.
     pub trim: Option<Trim>,
+}
+
+/// The charts of drawings between which nothing changes: each side has its own middle and limits.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct ChartSide {
+    /// The place of its first drawing among all, and how many it has.
+    pub from: usize,
+    pub drawings: usize,
+    /// Absent with fewer than five drawings, or where they are all the same.
+    pub chart: Option<Chart>,
 }
 
 /// The working of a group in a role; none where it never drew that role.
@@ -86,7 +96,11 @@ pub fn working(guide: &LineGuide, team: &TeamLook, entries: &[Entry], profiles: 
         role: role.into(),
         weight: look.weight,
         points: points.collect(),
-        chart: chart(&y),
+        charts: [(0, since), (since, y.len())]
+            .into_iter()
+            .filter(|(from, to)| to > from)
+            .map(|(from, to)| ChartSide { from, drawings: to - from, chart: chart(&y[from..to]) })
+            .collect(),
         capability: capability(&y[since..], look.weight.band()),
         fits: if of_an_artist && off { fits(guide, team, entries, profiles, name, role) } else { Vec::new() },
         trim: if of_an_artist && off { trim(&look.weight, role, &seen[since..], &within) } else { None },

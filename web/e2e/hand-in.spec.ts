@@ -139,3 +139,37 @@ test('what recurs at one place is marked as intended on all drawings at once, an
   await page.keyboard.press('Control+z');
   await expect.poll(standing).toEqual(['goes-back', 'goes-back', 'goes-back']);
 });
+
+test('a region left out of one drawing counts at once, goes with its next take, and is undone', async ({ page }) => {
+  const base = await signIn(page, 'Ilse Marrow');
+  const d = await delivery(base, page.request, 'one region', '', { '1.png': lines([9, 6]), '2.png': lines([9, 6]) });
+  const standing = async () => (await d.rows()).map((r) => r.standing);
+  expect(await standing()).toEqual(['goes-back', 'goes-back']);
+  const [one] = await d.rows();
+  await page.goto(`/checks/of/${one?.id}`);
+  const picture = page.getByLabel('drawing 1.png with its measured lines');
+  await picture.waitFor();
+  await page.getByRole('button', { name: 'leave out', exact: true }).click();
+  const box = (await picture.boundingBox()) as { x: number; y: number; width: number; height: number };
+  const k = Math.min(box.width / W, box.height / H);
+  const at = (x: number, y: number) => [box.x + box.width / 2 + (x - W / 2) * k, box.y + box.height / 2 + (y - H / 2) * k] as const;
+  await page.mouse.move(...at(5, 20));
+  await page.mouse.down();
+  await page.mouse.move(...at(300, 60), { steps: 4 });
+  await page.mouse.move(...at(W - 5, 80), { steps: 4 });
+  await page.mouse.up();
+  const form = page.getByRole('form', { name: 'region to leave out' });
+  await form.getByLabel('what lies there').fill('slate');
+  await form.getByRole('button', { name: 'Leave region out' }).click();
+  await expect(page.getByText('slate left out of 1.png')).toBeVisible();
+  await expect.poll(standing).toEqual(['may-go-on', 'goes-back']);
+  await expect(page.getByText('slate is left out of this drawing, Ilse Marrow')).toBeVisible();
+  // The next take is as heavy there, and passes too.
+  await page.request.post(`${base}/deliveries/${d.id}/drawings`, { multipart: { file: { name: '001.png', mimeType: 'image/png', buffer: lines([9, 6, 6]) } } });
+  await d.settled();
+  const next = (await d.rows()).find((r) => r.file === '001.png') as Row;
+  expect([next.again, next.standing]).toEqual([true, 'may-go-on']);
+  await page.goto(`/checks/of/${next.id}`);
+  await page.getByRole('button', { name: 'Check slate again' }).click();
+  await expect.poll(async () => (await d.rows()).find((r) => r.id === next.id)?.standing).toBe('goes-back');
+});

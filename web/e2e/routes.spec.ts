@@ -54,6 +54,8 @@ const LEADS_ONLY = [
   'post /deliveries/{id}/dismissals',
   'post /drawings/{id}/dismissals',
   'delete /drawings/{id}/dismissals/{dismissal}',
+  'post /drawings/{id}/regions',
+  'delete /drawings/{id}/regions/{region}',
   'post /drawings/{id}/pins',
   'delete /drawings/{id}/pins/{pin}',
   'post /trims',

@@ -37,7 +37,7 @@ test('what is left out on a drawing is in the guide, and counts when the deliver
   const form = page.getByRole('form', { name: 'region to leave out' });
   await form.getByLabel('what lies there').fill('a stamp');
   if (await form.getByLabel('on every drawing').count()) await form.getByLabel('on every drawing').check();
-  await form.getByRole('button', { name: 'Leave it out' }).click();
+  await form.getByRole('button', { name: 'Leave region out' }).click();
   await expect(form).toHaveCount(0);
   const [now] = await (await page.request.get(`${base}/guides`)).json();
   expect([now.version, now.guide.left_out.length]).toEqual([guide.version + 1, (guide.guide.left_out ?? []).length + 1]);

@@ -31,3 +31,13 @@ WHERE e.aside IS NULL AND l.aside IS NULL;
 
 -- Why a version of a guide was made.
 ALTER TABLE guide_versions ADD COLUMN note text NOT NULL DEFAULT '';
+
+-- What is left out of one drawing, in px of the guide's page; it goes with its takes.
+CREATE TABLE regions (
+    id uuid PRIMARY KEY,
+    drawing_id uuid NOT NULL REFERENCES drawings ON DELETE CASCADE,
+    region jsonb NOT NULL,
+    by_id uuid NOT NULL REFERENCES members,
+    at timestamptz NOT NULL DEFAULT now()
+);
+CREATE INDEX regions_drawing ON regions (drawing_id);

@@ -118,7 +118,8 @@ impl LeftOut {
         })
     }
 
-    pub(crate) fn validate(&self) -> Result<(), String> {
+    /// What a region must be; the error says what to change.
+    pub fn validate(&self) -> Result<(), String> {
         if self.name.trim().is_empty() {
             return Err("left_out: a region needs a name".into());
         }

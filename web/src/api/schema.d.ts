@@ -2654,6 +2654,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/drawings/{id}/regions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave a region out of one drawing, and check it again */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeftOut"];
+                };
+            };
+            responses: {
+                /** @description Made */
+                201: {
+                    headers: {
+                        /** @description Where it is */
+                        Location?: string;
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Created"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/productions/{production}/drawings/{id}/regions/{region}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** A region is no longer left out of a drawing */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    region: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/drawings/{id}/take-of": {
         parameters: {
             query?: never;
@@ -7635,6 +7738,8 @@ export interface components {
                 [key: string]: string;
             };
             pins: components["schemas"]["PinView"][];
+            /** @description What is left out of this drawing alone. */
+            regions: components["schemas"]["RegionView"][];
             /** @description Other files with the same picture. */
             same_picture: string[];
             sha256: string;
@@ -9302,6 +9407,13 @@ export interface components {
             there?: string | null;
             /** @description The tip, a PNG as a data URI. */
             tip_png: string;
+        };
+        /** @description A region left out of one drawing; its corners are px of the guide's page. */
+        RegionView: {
+            by: string;
+            /** Format: uuid */
+            id: string;
+            region: components["schemas"]["LeftOut"];
         };
         Registration: {
             /** Format: double */

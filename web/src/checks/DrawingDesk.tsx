@@ -214,7 +214,15 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, onAside, s
           />
         )}
         {region && !leaving && drawing?.check && (
-          <RegionForm guide={delivery.guide_id} scale={drawing.check.scale} shot={row.manifest.shot} points={region} onDone={() => setRegion(null)} />
+          <RegionForm
+            guide={delivery.guide_id}
+            drawing={row.id}
+            scale={drawing.check.scale}
+            shot={row.manifest.shot}
+            points={region}
+            onOwn={put.leftOut}
+            onDone={() => setRegion(null)}
+          />
         )}
         {pinned && <PinForm onCancel={() => setPinned(null)} onPin={async (text) => void ((await put.pin(pinned, text)) && setPinned(null))} />}
         {roles.map((r) => (
@@ -248,7 +256,9 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, onAside, s
             Nothing found{delivery.not_looked_for.length ? `; kinds that are not looked for: ${delivery.not_looked_for.join(', ')}` : ''}.
           </div>
         )}
-        {drawing?.check && <MeasuredFoot check={drawing.check} overlay={`${base}/drawings/${row.id}/overlay`} />}
+        {drawing?.check && (
+          <MeasuredFoot check={drawing.check} overlay={`${base}/drawings/${row.id}/overlay`} regions={drawing.regions} onPutIn={lead ? put.putIn : undefined} />
+        )}
         <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
           ← → drawing · ↑ ↓ finding · , . previous and next · + − zoom, Home all of it
           {lead ? ' · 1 ready · 2 return · 3 intended · m pin · u next undecided' : ''}

@@ -19,11 +19,29 @@ function takenAs({ source }: Schemas['DrawingCheck']) {
   return ` · ${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was removed first`;
 }
 
-export function MeasuredFoot({ check, overlay }: { check: Schemas['DrawingCheck']; overlay: string }) {
+type Props = {
+  check: Schemas['DrawingCheck'];
+  overlay: string;
+  /** What is left out of this drawing alone. */
+  regions: Schemas['RegionView'][];
+  onPutIn: ((region: string) => void) | undefined;
+};
+
+export function MeasuredFoot({ check, overlay, regions, onPutIn }: Props) {
   return (
     <div className="px-3 py-2 tight soft" style={{ borderTop: '1px solid var(--hairline)' }}>
       {measured(check)}
       {takenAs(check)}
+      {regions.map((r) => (
+        <div key={r.id}>
+          {r.region.name} is left out of this drawing, {r.by}{' '}
+          {onPutIn && (
+            <button type="button" className="btn-word" onClick={() => onPutIn(r.id)}>
+              Check {r.region.name} again
+            </button>
+          )}
+        </div>
+      ))}
       <div>
         Lines alone:{' '}
         <a href={`${overlay}/svg`} download>

@@ -1,4 +1,4 @@
-// A region that was drawn on a drawing: named, and left out in the guide, on its shot or on every drawing.
+// A region that was drawn on a drawing: named, and left out of this drawing and its takes, or in the guide of its shot or of every drawing.
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
@@ -9,6 +9,9 @@ import { onPage, type Points } from './region';
 
 type Props = {
   guide: string;
+  drawing: string;
+  /** On this drawing: it is checked again. */
+  onOwn: (made: string, name: string) => void;
   /** How many times as large as the guide's page the drawing is. */
   scale: number;
   shot: string | undefined;
@@ -16,7 +19,8 @@ type Props = {
   onDone: () => void;
 };
 
-export function RegionForm({ guide, scale, shot, points, onDone }: Props) {
+export function RegionForm({ guide, drawing, scale, shot, points, onOwn, onDone }: Props) {
+  const [where, setWhere] = useState('drawing');
   const { production } = useOpen();
   const client = useQueryClient();
   const [error, setError] = useState<unknown>(null);
@@ -25,12 +29,21 @@ export function RegionForm({ guide, scale, shot, points, onDone }: Props) {
     setBusy(true);
     setError(null);
     try {
+      if (where === 'drawing') {
+        const region = { name: String(data.get('name') ?? '').trim(), points: onPage(points, scale) };
+        const params = { path: { production: production.id, id: drawing } };
+        const made = await take(api.POST('/api/v1/productions/{production}/drawings/{id}/regions', { params, body: region }));
+        await client.invalidateQueries();
+        onOwn(made.id, region.name);
+        onDone();
+        return;
+      }
       // Onto the guide as it stands now, whoever saved it last.
       const guides = await take(api.GET('/api/v1/productions/{production}/guides', { params: { path: { production: production.id } } }));
       const now = guides.find((g) => g.id === guide);
       if (!now) throw new Error('the line guide is no longer there');
       const region: Schemas['LeftOut'] = { name: String(data.get('name') ?? '').trim(), points: onPage(points, scale) };
-      if (shot && data.get('where') === 'shot') region.shot = shot;
+      if (shot && where === 'shot') region.shot = shot;
       await take(
         api.POST('/api/v1/productions/{production}/guides/{id}/versions', {
           params: { path: { production: production.id, id: guide } },
@@ -41,6 +54,7 @@ export function RegionForm({ guide, scale, shot, points, onDone }: Props) {
       onDone();
     } catch (e) {
       setError(e);
+    } finally {
       setBusy(false);
     }
   };
@@ -55,23 +69,23 @@ export function RegionForm({ guide, scale, shot, points, onDone }: Props) {
       }}
     >
       <input className="form-control form-control-sm" name="name" required ref={focused} aria-label="what lies there" placeholder="slate, lettering, a logo" />
-      {shot && (
-        <div className="d-flex gap-3 mt-1 tight">
-          {[
-            ['shot', `on shot ${shot}`],
-            ['every', 'on every drawing'],
-          ].map(([value, says], i) => (
+      <div className="d-flex gap-3 mt-1 tight flex-wrap">
+        {[['drawing', 'on this drawing and its next takes'], ...(shot ? [['shot', `on shot ${shot}`]] : []), ['every', 'on every drawing']].map(
+          ([value = '', says]) => (
             <label key={value} className="d-flex gap-1">
-              <input type="radio" name="where" value={value} defaultChecked={i === 0} /> {says}
+              <input type="radio" name="where" value={value} checked={where === value} onChange={() => setWhere(value)} /> {says}
             </label>
-          ))}
-        </div>
-      )}
-      <div className="tight soft mt-1">Nothing in it is measured or found. The guide gets a new version; check the delivery again to have it count.</div>
+          ),
+        )}
+      </div>
+      <div className="tight soft mt-1">
+        Nothing in it is measured or found.{' '}
+        {where === 'drawing' ? 'The drawing is checked again at once.' : 'The guide gets a new version; check the delivery again to have it count.'}
+      </div>
       <Problem error={error} />
       <div className="d-flex gap-2 mt-1">
         <button type="submit" className="btn btn-paper btn-sm" disabled={busy}>
-          Leave it out
+          Leave region out
         </button>
         <button type="button" className="btn-word" onClick={onDone}>
           Cancel

@@ -31,6 +31,8 @@ export function useOnDrawing({ delivery, row, before, after, act, say, onInkAgai
     );
   const unpin = (pin: string) =>
     act(() => take(api.DELETE('/api/v1/productions/{production}/drawings/{id}/pins/{pin}', { params: { path: { ...path, pin } } })));
+  const putIn = (region: string) =>
+    act(() => take(api.DELETE('/api/v1/productions/{production}/drawings/{id}/regions/{region}', { params: { path: { ...path, region } } })));
   const put = {
     pin: async ([x, y]: [number, number], text: string) => {
       let made = '';
@@ -56,6 +58,9 @@ export function useOnDrawing({ delivery, row, before, after, act, say, onInkAgai
       if (fine) say(marked.length > 1 ? `marked as intended on ${marked.length} drawings` : `marked as intended on ${name}`, () => remove(marked));
       return fine;
     },
+    /** Says that a region is left out, with its undo. */
+    leftOut: (made: string, region: string) => say(`${region} left out of ${name}`, () => putIn(made)),
+    putIn: (region: string) => void putIn(region),
     undismiss: (dismissal: string) => remove([{ drawing: row.id, dismissal }]),
   };
   const inkAgain = async (drawing: Schemas['DrawingView']) => {

@@ -51,24 +51,31 @@ test('a region goes into the guide as it stands now, in px of its page, on its s
   const asked = interfaceOf({
     [guides]: { body: [{ id: 'g1', version: 7, guide, by: 'x', at: '2026-01-01T00:00:00Z' }] },
     [versions]: () => answer,
+    'POST /api/v1/productions/p1/drawings/d1/regions': { status: 201, body: { id: 'r1' } },
   });
-  const done = vi.fn();
+  const [done, own] = [vi.fn(), vi.fn()];
   const drawn: [number, number][] = [
     [20, 40],
     [220, 40],
     [220, 140],
     [20, 140],
   ];
-  show(<RegionForm guide="g1" scale={2} shot="012" points={drawn} onDone={done} />);
+  show(<RegionForm guide="g1" drawing="d1" scale={2} shot="012" points={drawn} onOwn={own} onDone={done} />);
   fireEvent.change(screen.getByLabelText('what lies there'), { target: { value: 'lettering' } });
-  fireEvent.click(screen.getByRole('button', { name: 'Leave it out' }));
+  fireEvent.click(screen.getByLabelText('on shot 012'));
+  fireEvent.click(screen.getByRole('button', { name: 'Leave region out' }));
   await waitFor(() => expect(screen.getByRole('alert').textContent).toContain('200 regions at most'));
   expect(done).not.toHaveBeenCalled();
   answer = { status: 201, body: { id: 'g1' } };
   fireEvent.click(screen.getByLabelText('on every drawing'));
-  fireEvent.click(screen.getByRole('button', { name: 'Leave it out' }));
+  fireEvent.click(screen.getByRole('button', { name: 'Leave region out' }));
   await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
   const sent = asked.filter((q) => q.method === 'POST')[1]?.body as { guide: typeof guide; from_version: number };
   const points = drawn.map((q) => q.map((v) => v / 2));
   expect([sent.from_version, sent.guide.left_out?.[2]]).toEqual([7, { name: 'lettering', points }]);
+  // On this drawing alone: in px of the page too, with its undo.
+  fireEvent.click(screen.getByLabelText('on this drawing and its next takes'));
+  fireEvent.click(screen.getByRole('button', { name: 'Leave region out' }));
+  await waitFor(() => expect(own).toHaveBeenCalledWith('r1', 'lettering'));
+  expect(asked[asked.length - 1]?.body).toEqual({ name: 'lettering', points });
 });

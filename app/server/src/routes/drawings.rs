@@ -81,6 +81,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
         pins: store::decisions::pins(&state.pool, id).await?,
         later: store::drawings::later(&state.pool, id).await?,
         same_picture: store::drawings::same_picture(&state.pool, access.production, id).await?,
+        regions: store::regions::of(&state.pool, id).await?,
         asks: store::takes::candidates(&state.pool, id).await?,
         handed: d.handed,
         file: d.file,

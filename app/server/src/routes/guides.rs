@@ -126,7 +126,8 @@ async fn tried(
     let Some((_, bytes)) = store::images::read(&state.pictures, access.production, &stored.sha256).await? else { return Ok(None) };
     let intended = meant.remove(&drawing.id).unwrap_or_default();
     let room = picture_bytes(&bytes);
-    let (guide, file, manifest) = (guide.clone(), drawing.file.clone(), drawing.manifest);
+    let (mut guide, file, manifest) = (guide.clone(), drawing.file.clone(), drawing.manifest);
+    guide.left_out.extend(store::regions::of(&state.pool, drawing.id).await?.into_iter().map(|r| r.region));
     let work = move || {
         takes::dismiss(&stored.guide, &mut before, &intended);
         // What cannot be read with the new guide is said like any other change.

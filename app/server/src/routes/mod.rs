@@ -281,6 +281,12 @@ pub fn api() -> Api {
             "Mark findings of several drawings as intended",
             deciding::dismiss,
         )
+        .make::<eddymist_check::limits::LeftOut, Created, _, _>(
+            &p("/drawings/{id}/regions"),
+            "Leave a region out of one drawing, and check it again",
+            takes::leave_out,
+        )
+        .act::<(), _, _>("delete", &p("/drawings/{id}/regions/{region}"), "A region is no longer left out of a drawing", takes::put_in)
         .make::<NewPin, Created, _, _>(&p("/drawings/{id}/pins"), "Add a pin", drawings::pin)
         .act::<(), _, _>("delete", &p("/drawings/{id}/pins/{pin}"), "Remove a pin", drawings::unpin)
         .read::<AcrossView, _, _>(

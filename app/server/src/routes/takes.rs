@@ -1,10 +1,15 @@
 //! Takes: handed in for a drawing, told of which drawing they are; drawings that are removed, marked as no drawings, and restored.
 
 use axum::extract::{Multipart, Path, State as Extract};
+use eddymist_check::limits::LeftOut;
 use uuid::Uuid;
 
-use super::{bodies::uploaded, drawings};
+use super::{
+    bodies::{Made, uploaded},
+    drawings,
+};
 use crate::{
+    access::Lead,
     plain::Json,
     problem::{Answer, Problem},
     state::State,
@@ -71,4 +76,36 @@ pub async fn set_aside(
     tx.commit().await?;
     state.enqueue_waiting(false).await?;
     Ok(Json(files))
+}
+
+/// So many regions are left out of one drawing.
+const MOST_REGIONS: usize = 100;
+
+/// Leaves a region out of one drawing, which is checked again; it goes with its takes.
+pub async fn leave_out(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id)): Path<(Uuid, Uuid)>, Json(region): Json<LeftOut>) -> Answer<Made> {
+    let d = drawings::own(&state, &access, id).await?;
+    let region = LeftOut { shot: None, ..region };
+    region.validate().map_err(Problem::input)?;
+    if store::regions::of(&state.pool, id).await?.len() >= MOST_REGIONS {
+        return Err(Problem::input(format!("up to {MOST_REGIONS} regions are left out of one drawing: remove one first")));
+    }
+    let mut tx = state.pool.begin().await?;
+    let made = store::regions::add(&mut tx, &access, id, &region).await?;
+    store::audit::log(&mut tx, &access, "region left out", &format!("{} on {}", region.name, d.file)).await?;
+    tx.commit().await?;
+    state.enqueue(id).await?;
+    Ok(Made::new(&access, &format!("drawings/{id}/regions"), made))
+}
+
+/// A region is no longer left out of a drawing, which is checked again.
+pub async fn put_in(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id, region)): Path<(Uuid, Uuid, Uuid)>) -> Answer<Json<()>> {
+    let d = drawings::own(&state, &access, id).await?;
+    let mut tx = state.pool.begin().await?;
+    if !store::regions::remove(&mut tx, id, region).await? {
+        return Err(Problem::not_found("the region"));
+    }
+    store::audit::log(&mut tx, &access, "region no longer left out", &d.file).await?;
+    tx.commit().await?;
+    state.enqueue(id).await?;
+    Ok(Json(()))
 }

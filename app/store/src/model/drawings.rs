@@ -3,6 +3,7 @@
 use eddymist_check::{
     DrawingCheck, Finding, Manifest, WeighedLine,
     hand_on::Fix,
+    limits::LeftOut,
     register::Move,
     summary::{DrawingState, Summary},
     takes::{Became, Compared},
@@ -57,6 +58,16 @@ pub struct DrawingView {
     pub handed: Option<Handed>,
     /// What it may be the next take of: somebody says of which, if any.
     pub asks: Vec<TakeCandidate>,
+    /// What is left out of this drawing alone.
+    pub regions: Vec<RegionView>,
+}
+
+/// A region left out of one drawing; its corners are px of the guide's page.
+#[derive(Serialize, JsonSchema)]
+pub struct RegionView {
+    pub id: Uuid,
+    pub region: LeftOut,
+    pub by: String,
 }
 
 /// Who handed a drawing in, and with which note.

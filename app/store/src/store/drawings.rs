@@ -122,7 +122,9 @@ pub async fn task(pictures: &Pictures, drawing: Uuid) -> Result<Option<Task>, sq
     .await?;
     let Some(r) = row else { return Ok(None) };
     let bytes = pictures.bytes(&r.sha256, r.bytes).await?;
-    Ok(Some(Task { guide: document(r.guide)?, delivery: r.id, run: r.run, file: r.file, bytes, manifest: document(r.manifest)? }))
+    let mut guide: LineGuide = document(r.guide)?;
+    guide.left_out.extend(super::regions::of(&pictures.pool, drawing).await?.into_iter().map(|r| r.region));
+    Ok(Some(Task { guide, delivery: r.id, run: r.run, file: r.file, bytes, manifest: document(r.manifest)? }))
 }
 
 /// Counts that a drawing's check is begun, and says for which time since it was last asked for.

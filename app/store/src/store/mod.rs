@@ -15,6 +15,7 @@ pub mod keeping;
 pub mod members;
 pub mod pens;
 pub mod profiles;
+pub mod regions;
 pub mod roll;
 pub mod sign_ins;
 pub mod takes;

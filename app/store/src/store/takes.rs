@@ -155,6 +155,12 @@ pub async fn add(pool: &PgPool, access: &Access, new: &New<'_>) -> Result<Result
     )
     .fetch_one(&mut *tx)
     .await?;
+    // What was left out of the newest take before is left out of this one.
+    if let Whose::Takes(s) = &whose
+        && let Some(r) = rows.iter().rev().find(|r| r.subject == *s)
+    {
+        super::regions::follow(&mut tx, r.id, id).await?;
+    }
     let became = match here {
         Some(r) => Added::Take(id, r.file.clone()),
         None if !asks.is_empty() => Added::Asked(id),
@@ -222,6 +228,9 @@ pub async fn answer(db: &mut PgConnection, drawing: Uuid, of: Option<Uuid>) -> R
         )
         .execute(&mut *tx)
         .await?;
+    }
+    if let Some(of) = of {
+        super::regions::follow(&mut tx, of, drawing).await?;
     }
     sqlx::query!("UPDATE drawings SET asks = '{}' WHERE id = $1", drawing).execute(&mut *tx).await?;
     sqlx::query!("UPDATE deliveries SET sequence = NULL WHERE id = $1", asked.delivery_id).execute(&mut *tx).await?;

@@ -2,6 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useRef, useState } from 'react';
 import { api, type Schemas, take } from '../api/client';
+import { useOpen } from '../session';
 
 type Summary = Schemas['DrawingSummary'];
 export type State = 'ready' | 'return' | 'open';
@@ -9,8 +10,20 @@ export type Fix = Schemas['Fix'][] | null;
 /** What was done, and how it is undone: false where it could not be. */
 type Done = { says: string; undo: () => Promise<boolean> };
 
+/** What was decided is shown at once; all of a delivery is asked for again when nothing was decided for so long, ms. */
+const SETTLES = 700;
+
+/** How a drawing stands that nobody has decided on. */
+function undecided({ summary, message, standing }: Summary): Summary['standing'] {
+  if (!summary) return message ? 'failed' : standing;
+  const suggested = { ready: 'may-go-on', return: 'goes-back', 'not-checked': 'not-checked' } as const;
+  return summary.hand_on ? suggested[summary.hand_on] : 'open';
+}
+
 export function useDecisions(production: string, id: string, drawings: Summary[]) {
   const client = useQueryClient();
+  const { session } = useOpen();
+  const settling = useRef(0);
   const deciding = useRef(false);
   const [error, setError] = useState<unknown>(null);
   // What was done since the page was opened, the last one last: each can be undone.
@@ -37,22 +50,54 @@ export function useDecisions(production: string, id: string, drawings: Summary[]
     },
     [client, id],
   );
+  /** Shows a decision in what was fetched before. */
+  const show = useCallback(
+    (of: Summary[], state: State, note: string, numbers: number[]) => {
+      const number = new Map(of.map((d, i) => [d.id, numbers[i] ?? 0]));
+      const by = session.member?.name ?? '';
+      const to = (d: Summary): Summary => {
+        const own = number.get(d.id);
+        if (own === undefined) return d;
+        const standing = state === 'ready' ? 'handed-on' : state === 'return' ? 'returned' : undecided(d);
+        return { ...d, standing, decision: { number: own, state, by, note } };
+      };
+      client.setQueryData<Schemas['DeliveryView']>(['delivery', id], (view) => view && { ...view, drawings: view.drawings.map(to) });
+      for (const d of of) void client.invalidateQueries({ queryKey: ['drawing', d.id] });
+      window.clearTimeout(settling.current);
+      settling.current = window.setTimeout(() => {
+        void client.invalidateQueries({ queryKey: ['delivery', id] });
+        void client.invalidateQueries({ queryKey: ['deliveries'] });
+      }, SETTLES);
+    },
+    [client, id, session],
+  );
   /** Says what was done, with its undo. */
   const say = useCallback((says: string, undo: () => Promise<boolean>) => {
     setDone((all) => [...all, { says, undo }]);
     setTold(true);
   }, []);
   const put = useCallback(
-    (of: Summary[], state: State, note: string, strokes: [number, number][][], fix: Fix) =>
-      act(() =>
-        take(
+    async (of: Summary[], state: State, note: string, strokes: [number, number][][], fix: Fix) => {
+      setError(null);
+      // A refetch that began before would show what was.
+      window.clearTimeout(settling.current);
+      await client.cancelQueries({ queryKey: ['delivery', id] });
+      try {
+        const numbers = await take(
           api.POST('/api/v1/productions/{production}/deliveries/{id}/decisions', {
             params: { path: { production, id } },
             body: { drawings: of.map((d) => ({ id: d.id, seen: d.decision?.number ?? 0 })), state, note, strokes, fix },
           }),
-        ),
-      ),
-    [act, production, id],
+        );
+        show(of, state, note, numbers);
+        return true;
+      } catch (e) {
+        setError(e);
+        await Promise.all([client.invalidateQueries({ queryKey: ['delivery', id] }), client.invalidateQueries({ queryKey: ['drawing'] })]);
+        return false;
+      }
+    },
+    [client, show, production, id],
   );
   const decide = useCallback(
     async (of: Summary[], state: State, note = '', strokes: [number, number][][] = [], fix: Fix = null) => {

@@ -38,7 +38,15 @@ await page.getByRole('navigation', { name: 'Places' }).waitFor();
 const session = await (await page.request.get(`${base}/api/v1/session`)).json();
 const p = `${base}/api/v1/productions/${session.productions[0].id}`;
 const role = { name: 'line', from: { rest: true }, weight_px: { target: 6, tolerance: 0.2 } };
-const guide = { format: 'eddymist/line-guide', version: 1, name: 'thousand', page: { width_px: 640, height_px: 360 }, roles: [role], must_mend: ['heavy'], off: ['hard-edge'] };
+const guide = {
+  format: 'eddymist/line-guide',
+  version: 1,
+  name: 'thousand',
+  page: { width_px: 640, height_px: 360 },
+  roles: [role],
+  must_mend: ['heavy'],
+  off: ['hard-edge'],
+};
 const { id: guide_id } = await (await page.request.post(`${p}/guides`, { data: guide })).json();
 const { id } = await (await page.request.post(`${p}/deliveries`, { data: { name: `${N} drawings`, guide_id, pattern: '{shot}_{artist}_{drawing}' } })).json();
 const url = `${p}/deliveries/${id}`;
@@ -47,7 +55,10 @@ let from = performance.now();
 for (let k = 0; k < N; k += 50) {
   const form = new FormData();
   for (let i = k; i < Math.min(N, k + 50); i++)
-    form.append('file', new File([drawing([i % 10 ? 6 : 9, 6, 3 + (i % 7), 2 + ((i / 7) % 8)])], `9_dov_${String(i + 1).padStart(4, '0')}.png`, { type: 'image/png' }));
+    form.append(
+      'file',
+      new File([drawing([i % 10 ? 6 : 9, 6, 3 + (i % 7), 2 + ((i / 7) % 8)])], `9_dov_${String(i + 1).padStart(4, '0')}.png`, { type: 'image/png' }),
+    );
   const sent = await page.request.post(`${url}/drawings`, { multipart: form });
   if (!sent.ok()) throw new Error(await sent.text());
 }
@@ -75,7 +86,9 @@ for (let k = 0; k < 40; k++) {
   times.next.push(performance.now() - t);
 }
 for (const [what, all] of Object.entries(times))
-  console.log(`${what}: median ${quantile(all, 0.5).toFixed(0)} ms, 95th percentile ${quantile(all, 0.95).toFixed(0)} ms, worst ${quantile(all, 1).toFixed(0)} ms`);
+  console.log(
+    `${what}: median ${quantile(all, 0.5).toFixed(0)} ms, 95th percentile ${quantile(all, 0.95).toFixed(0)} ms, worst ${quantile(all, 1).toFixed(0)} ms`,
+  );
 from = performance.now();
 await page.getByRole('button', { name: /^Mark \d+ as ready$/ }).click();
 await page.getByText(/drawings marked as ready/).waitFor();

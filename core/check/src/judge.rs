@@ -95,6 +95,9 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
         pins: Vec::new(),
         not_listed: BTreeMap::new(),
     };
+    if lines.beside && !photo {
+        check.warnings.push("The sheet does not fill the picture: what lies about it was passed over".into());
+    }
     let mut view = Vec::new();
     let around = Around::new(&lines);
     for (i, ((role, weight), found)) in guide.roles.iter().zip(&weights).zip(&lines.roles).enumerate() {

@@ -1,7 +1,8 @@
 //! By what a drawing is known from take to take: its number and the rest of its name.
 //!
 //! How: the number is the last run of digits without leading zeros, once a mark of the take ("_v2", "take 3") is off; the rest, without
-//! regard to case and to what parts words, must agree, or one side has none and only one drawing can be meant. "4", "004" and "A-0004" may
+//! regard to case and to what parts words, must agree, or one side has none and only one drawing can be meant. Folders count as words, but for
+//! a drawing that is awaited. "4", "004" and "A-0004" may
 //! be one drawing, "A-0004" and "B-0004" are two. Common practice, no source.
 
 use std::collections::BTreeMap;
@@ -93,6 +94,25 @@ pub struct There<'a> {
     pub subject: &'a Subject,
     pub file: &'a str,
     pub manifest: &'a Manifest,
+    /// It was returned: a next take is awaited.
+    pub awaited: bool,
+}
+
+/// A file from a folder of another name ("fixed/4.png") may be what is awaited of "4": that is asked. Folders that nobody awaits anything of
+/// tell drawings apart.
+fn from_another_folder(file: &str, there: &[There]) -> Whose {
+    let base = |f: &str| file_named(f.rsplit(['/', '\\']).next().unwrap_or(f));
+    let own = base(file);
+    let mut asked: Vec<Subject> = Vec::new();
+    if own.number.is_some() && file_named(file) != own {
+        for t in there.iter().filter(|t| t.awaited) {
+            let theirs = base(t.file);
+            if !asked.contains(t.subject) && theirs.number == own.number && (theirs.rest == own.rest || theirs.rest.is_empty() || own.rest.is_empty()) {
+                asked.push(t.subject.clone());
+            }
+        }
+    }
+    if asked.is_empty() { Whose::New } else { Whose::Asked(asked) }
 }
 
 /// Whose next take a file is among the drawings that are there.
@@ -131,7 +151,7 @@ pub fn whose(file: &str, manifest: &Manifest, there: &[There]) -> Whose {
             .collect();
     }
     match same.len() {
-        0 => Whose::New,
+        0 => from_another_folder(file, there),
         1 => same.pop().map_or(Whose::New, Whose::Takes),
         _ => Whose::Asked(same),
     }

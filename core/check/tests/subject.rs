@@ -14,7 +14,7 @@ fn manifest(of: &[(&str, &str)]) -> Manifest {
 fn among(file: &str, there: &[&str]) -> Result<Vec<usize>, ()> {
     let nothing = Manifest::new();
     let subjects: Vec<Subject> = (0..there.len()).map(|k| Subject { key: k.to_string(), by_name: true }).collect();
-    let all: Vec<There> = there.iter().zip(&subjects).map(|(file, subject)| There { subject, file, manifest: &nothing }).collect();
+    let all: Vec<There> = there.iter().zip(&subjects).map(|(file, subject)| There { subject, file, manifest: &nothing, awaited: false }).collect();
     let index = |s: Subject| s.key.parse::<usize>().expect("a number");
     match whose(file, &nothing, &all) {
         Whose::New => Ok(Vec::new()),
@@ -44,12 +44,23 @@ fn numbers_tell_drawings_and_what_disagrees_keeps_them_apart() {
 }
 
 #[test]
+fn from_another_folder_it_is_asked_where_a_take_is_awaited() {
+    let nothing = Manifest::new();
+    let subject = Subject { key: "one".into(), by_name: true };
+    let whose_of = |file: &str, awaited: bool| whose(file, &nothing, &[There { subject: &subject, file: "day.zip/A-0004.png", manifest: &nothing, awaited }]);
+    assert_eq!(whose_of("again.zip/fixed/4.png", true), Whose::Asked(vec![subject.clone()]));
+    assert_eq!(whose_of("again.zip/fixed/4.png", false), Whose::New);
+    assert_eq!(whose_of("again.zip/fixed/B-4.png", true), Whose::New);
+    assert_eq!(whose_of("again.zip/4.png", false), Whose::Takes(subject.clone()));
+}
+
+#[test]
 fn shots_and_characters_tell_drawings_of_a_production() {
     let of = |shot, drawing| manifest(&[("shot", shot), ("drawing", drawing), ("character", "Osk")]);
     assert_eq!(subject("delivery.zip/a/x.png", &of("012", "A-0007")), subject("again.zip/y.tif", &of("012", "a_7")));
     assert_ne!(subject("y.tif", &of("013", "7")), subject("y.tif", &of("012", "7")));
     let (there, first) = (of("012", "0007"), subject("x.png", &of("012", "0007")));
-    let all = [There { subject: &first, file: "x.png", manifest: &there }];
+    let all = [There { subject: &first, file: "x.png", manifest: &there, awaited: false }];
     assert_eq!(whose("y.png", &of("012", "7"), &all), Whose::Takes(first.clone()));
     assert_eq!(whose("x.png", &of("013", "7"), &all), Whose::New);
     // One that is known by its file alone is compared by files.
@@ -57,7 +68,8 @@ fn shots_and_characters_tell_drawings_of_a_production() {
     // What has been both "4" and "A-4" is not "B-4".
     let (plain, a) = (of("1", "4"), of("1", "A-4"));
     let one = subject("4.png", &plain);
-    let both = [There { subject: &one, file: "4.png", manifest: &plain }, There { subject: &one, file: "A-4.png", manifest: &a }];
+    let both =
+        [There { subject: &one, file: "4.png", manifest: &plain, awaited: false }, There { subject: &one, file: "A-4.png", manifest: &a, awaited: false }];
     assert_eq!(whose("B-4.png", &of("1", "B-4"), &both), Whose::New);
     assert_eq!(whose("A-4.png", &of("1", "a 04"), &both), Whose::Takes(one));
 }

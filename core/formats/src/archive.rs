@@ -4,9 +4,9 @@
 //! OpenRaster file is a ZIP too, and is told by its `stack.xml`. How many entries there are is read from the archive's end before its
 //! list is. Source: APPNOTE 6.3 of the ZIP format, sections 4.3.14 to 4.3.16.
 
-use std::io::{Cursor, Read, Seek, SeekFrom};
+use std::io::{Cursor, Read, Seek, SeekFrom, Write};
 
-use zip::{ZipArchive, read::ZipFile};
+use zip::{ZipArchive, ZipWriter, read::ZipFile, write::SimpleFileOptions};
 
 use crate::{
     Limits, ReadError,
@@ -118,6 +118,26 @@ pub fn names<R: Read + Seek>(file: R, limits: &Limits) -> Result<Vec<(usize, Str
     Ok(out)
 }
 
+/// The text of an archive's only table, if it has one: a manifest that came with its drawings.
+pub fn table<R: Read + Seek>(file: R, limits: &Limits) -> Option<(String, String)> {
+    /// A manifest is no longer than this.
+    const MOST: u64 = 4 << 20;
+    let mut zip = open(file, limits).ok()?;
+    let mut found = (0..zip.len()).filter_map(|i| {
+        let entry = zip.by_index_raw(i).ok()?;
+        let name = cleaned(&entry.enclosed_name()?.to_string_lossy());
+        let lower = name.to_lowercase();
+        (!entry.is_dir() && !is_hidden(&name) && (lower.ends_with(".csv") || lower.ends_with(".tsv")) && entry.size() <= MOST).then_some((i, name))
+    });
+    let (i, name) = found.next()?;
+    if found.next().is_some() {
+        return None;
+    }
+    drop(found);
+    let bytes = entry_bytes(zip.by_index(i).ok()?, limits).ok()?;
+    Some((name, crate::manifest::text(&bytes)))
+}
+
 /// One entry of an archive, unpacked.
 pub fn entry<R: Read + Seek>(file: R, index: usize, limits: &Limits) -> Result<Vec<u8>, ReadError> {
     let bad = |e: String| ReadError::Archive(e);
@@ -138,4 +158,15 @@ pub fn entries<R: Read + Seek>(mut file: R, limits: &Limits, mut each: impl FnMu
         }
     }
     Ok(())
+}
+
+/// An archive of these entries.
+pub fn zip(entries: &[(String, Vec<u8>)]) -> Result<Vec<u8>, ReadError> {
+    let bad = |e: String| ReadError::Archive(e);
+    let mut out = ZipWriter::new(Cursor::new(Vec::new()));
+    for (name, bytes) in entries {
+        out.start_file(name.as_str(), SimpleFileOptions::default()).map_err(|e| bad(e.to_string()))?;
+        out.write_all(bytes).map_err(|e| bad(e.to_string()))?;
+    }
+    out.finish().map(Cursor::into_inner).map_err(|e| bad(e.to_string()))
 }

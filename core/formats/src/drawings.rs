@@ -7,7 +7,9 @@ use eddymist_check::{
 };
 use eddymist_measure::{
     Picture,
+    colour::linear_of,
     drawing::signs::Signs,
+    scan::beside::Beside,
     source::{self, Origin, Origins, Source},
 };
 
@@ -111,14 +113,17 @@ fn flat(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Drawing, ReadErr
         Some(kind) => (source.kind, source.from.kind) = (kind, Origin::Stated),
         None => {
             if let Some(picture) = Picture::new(p.width, p.height, &p.data) {
-                let vote = vote(&Signs::of(&picture), &opened.signs);
+                let light = |i: usize| p.data[4 * i..4 * i + 3].iter().map(|v| linear_of(*v)).sum::<f32>() / 3.0;
+                let all_round = || Beside::find(light, picture.width, picture.height).is_some_and(|b| b.all_round);
+                let vote = vote(&Signs::of(&picture), &opened.signs, all_round);
                 (source.kind, source.from.kind) = (vote.kind, vote.from);
                 if vote.close {
-                    let other = if vote.kind == source::Kind::Drawing { "scan" } else { "drawing made by a program" };
-                    source.assumed.push(format!(
-                        "taken as a {}; it could be a {other}: the guide, or picture_kind in the manifest, settles it",
-                        if vote.kind == source::Kind::Drawing { "drawing" } else { "scan" }
-                    ));
+                    let [taken, other] = match vote.kind {
+                        source::Kind::Drawing => ["drawing", "scan"],
+                        source::Kind::Scan => ["scan", "drawing made by a program"],
+                        source::Kind::Photo => ["photo", "scan"],
+                    };
+                    source.assumed.push(format!("taken as a {taken}; it could be a {other}: the guide, or picture_kind in the manifest, settles it"));
                 }
             }
         }

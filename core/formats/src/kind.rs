@@ -29,7 +29,8 @@ pub(crate) struct Vote {
 /// Votes nearer to nothing than this are close.
 const CLOSE: f64 = 1.0;
 
-pub(crate) fn vote(pixels: &Signs, file: &FileSigns) -> Vote {
+/// `all_round`: whether something dark lies about the sheet on all sides, which is asked only where it tells.
+pub(crate) fn vote(pixels: &Signs, file: &FileSigns, all_round: impl FnOnce() -> bool) -> Vote {
     if file.camera {
         return Vote { kind: Kind::Photo, from: Origin::File, close: false };
     }
@@ -59,5 +60,9 @@ pub(crate) fn vote(pixels: &Signs, file: &FileSigns) -> Vote {
     let paint = if pixels.paints > 0.01 { -2.0 } else { 0.0 };
     let said = f64::from(u8::from(file.resolution)) + 0.5 * f64::from(u8::from(file.jpeg)) + 3.0 * f64::from(u8::from(file.scanner));
     let sum = paper + ink + edge + paint + said;
+    // No scanner's glass is wider than its sheet on all sides, unless its file says that it is a scan.
+    if sum >= 0.0 && !file.resolution && !file.scanner && all_round() {
+        return Vote { kind: Kind::Photo, from: Origin::Measured, close: sum.abs() < CLOSE };
+    }
     Vote { kind: if sum >= 0.0 { Kind::Scan } else { Kind::Drawing }, from: Origin::Measured, close: sum.abs() < CLOSE }
 }

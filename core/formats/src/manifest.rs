@@ -18,6 +18,12 @@ fn delimiter(text: &str) -> u8 {
     [b'\t', b';', b','].into_iter().max_by_key(count).unwrap_or(b',')
 }
 
+/// Whether a table is meant as a manifest: its header has a column “file”.
+pub fn is_one(text: &str) -> bool {
+    let header = text.trim_start_matches('\u{feff}').trim_start().lines().next().unwrap_or_default().to_lowercase();
+    header.split(char::from(delimiter(&header))).any(|h| h.trim().trim_matches('"') == "file")
+}
+
 /// Reads a manifest: file name → its columns, parted by comma, semicolon or tab as the header is, whose case does not matter. Unknown
 /// columns are an error.
 pub fn read(text: &str) -> Result<BTreeMap<String, Manifest>, ReadError> {

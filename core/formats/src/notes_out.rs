@@ -1,17 +1,13 @@
 //! Notes for an artist who does not sign in: each returned drawing with its picture, what the lead wrote, drew and pinned on it, and what
 //! must be fixed, as PDF.
 
-use std::{
-    collections::BTreeSet,
-    io::{Cursor, Write},
-};
+use std::collections::BTreeSet;
 
 use eddymist_check::Finding;
 use eddymist_ink::Outline;
-use zip::{ZipWriter, write::SimpleFileOptions};
 
 use crate::{
-    ReadError,
+    ReadError, archive,
     printed::{INK, Pages, Paper, SOFT},
 };
 
@@ -157,15 +153,13 @@ pub fn pdf(head: &Heading, notes: &[Note], paper: Paper) -> Result<Vec<u8>, Read
 
 /// The notes for several artists, a PDF each in a ZIP.
 pub fn zip(all: &[(Heading, Vec<Note>)], paper: Paper) -> Result<Vec<u8>, ReadError> {
-    let bad = |e: String| ReadError::Archive(e);
-    let mut out = ZipWriter::new(Cursor::new(Vec::new()));
+    let plain = |name: &str| name.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect::<String>();
+    let mut entries: Vec<(String, Vec<u8>)> = Vec::new();
     for (k, (head, notes)) in all.iter().enumerate() {
-        let plain: String = head.artist.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
         // Two names may be alike without their signs.
-        let twice = all[..k].iter().any(|(h, _)| h.artist.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).eq(plain.chars()));
-        let name = if twice { format!("notes-{plain}-{}.pdf", k + 1) } else { format!("notes-{plain}.pdf") };
-        out.start_file(name, SimpleFileOptions::default()).map_err(|e| bad(e.to_string()))?;
-        out.write_all(&pdf(head, notes, paper)?).map_err(|e| bad(e.to_string()))?;
+        let twice = all[..k].iter().any(|(h, _)| plain(&h.artist) == plain(&head.artist));
+        let more = if twice { format!("-{}", k + 1) } else { String::new() };
+        entries.push((format!("notes-{}{more}.pdf", plain(&head.artist)), pdf(head, notes, paper)?));
     }
-    out.finish().map(Cursor::into_inner).map_err(|e| bad(e.to_string()))
+    archive::zip(&entries)
 }

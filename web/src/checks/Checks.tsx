@@ -82,7 +82,37 @@ export function Checks() {
       setSent(null);
     }
   };
+  /** The simulated delivery, with a guide of its own, to see what a check says. */
+  const simulated = async () => {
+    setError(null);
+    setSent(0);
+    try {
+      const url = `/api/v1/productions/${production.id}/stand-ins`;
+      const [zip, own] = await Promise.all([
+        fetch(`${url}/delivery`).then((r) => r.blob()),
+        take(api.GET('/api/v1/productions/{production}/stand-ins/delivery-guide', { params })),
+      ]);
+      const { id: guide_id } = await take(api.POST('/api/v1/productions/{production}/guides', { params, body: own }));
+      const body = { name: 'Simulated delivery', guide_id, pattern: '', csv: null };
+      const { id } = await take(api.POST('/api/v1/productions/{production}/deliveries', { params, body }));
+      await sendFiles(`/api/v1/productions/${production.id}/deliveries/${id}/drawings`, [new File([zip], 'simulated.zip', { type: 'application/zip' })]);
+      await client.invalidateQueries();
+      navigate(`/checks/${id}`);
+    } catch (e) {
+      setError(e);
+      setSent(null);
+    }
+  };
   const names = files.filter((f) => !/\.zip$/i.test(f.name)).map(pathOf);
+  const noneAtHand = production.part === 'lead' && (
+    <div className="tight soft mt-1">
+      No drawings at hand?{' '}
+      <button type="button" className="btn-word" disabled={sent !== null} onClick={simulated}>
+        {sent === null ? 'Check a simulated delivery' : 'Making drawings…'}
+      </button>{' '}
+      of 24 drawings, some with faults, against the guide that they are of.
+    </div>
+  );
   // The newest page came first; on the page the oldest stands first, as deliveries came in.
   const list = [...(deliveries.data?.pages ?? [])].reverse().flat();
   const back = list.reduce((n, d) => n + d.to_return, 0);
@@ -96,6 +126,7 @@ export function Checks() {
       {!guide ? (
         <Empty title="A check needs a guide">
           <Link to="/guides">Set the guide first</Link>: what each line role weighs.
+          {list.length === 0 && noneAtHand}
         </Empty>
       ) : (
         may && (
@@ -106,6 +137,7 @@ export function Checks() {
                 ? `${files.length} drawings chosen; drop more to add them`
                 : `Drop a delivery of drawings here, or click to choose: PNG, TIFF, JPEG, SVG, OpenRaster or ZIP, several at once. They are checked against ${guide.guide.name}, version ${guide.version}`}
             </div>
+            {files.length === 0 && list.length === 0 && noneAtHand}
             {files.length > 0 && (
               <div className="card-plain mt-2">
                 <div className="d-flex gap-3 align-items-end mb-2 flex-wrap">

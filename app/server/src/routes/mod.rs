@@ -115,6 +115,8 @@ pub fn api() -> Api {
         .file(&p("/images/{sha}"), "A picture", &["image/png", "image/jpeg", "application/octet-stream"], pens::image)
         .read::<StandIns, _, _>(&p("/stand-ins"), "Simulated hands, tablets and pens", tablets::stand_ins)
         .file(&p("/stand-ins/scans/{pen}"), "A simulated scan of a simulated pen", &["image/png"], pens::simulated)
+        .file(&p("/stand-ins/delivery"), "A simulated delivery: 24 drawings, their manifest and their guide", &["application/zip"], takes::simulated)
+        .read::<eddymist_check::LineGuide, _, _>(&p("/stand-ins/delivery-guide"), "The guide of the simulated delivery", takes::simulated_guide)
         .write::<SimulatedWarmUp, ProfileReading, _, _>("post", &p("/stand-ins/warm-up"), "A simulated warm-up", tablets::simulated)
         .up_to(BRUSH_BYTES)
         .write::<WarmUpText, ProfileReading, _, _>("post", &p("/warm-ups"), "Read a warm-up; nothing is saved", tablets::read)

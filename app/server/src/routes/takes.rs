@@ -1,11 +1,14 @@
 //! Takes: handed in for a drawing, told of which drawing they are; drawings that are removed, marked as no drawings, and restored.
 
 use axum::extract::{Multipart, Path, State as Extract};
-use eddymist_check::limits::LeftOut;
+use axum::response::Response;
+use eddymist_check::{LineGuide, limits::LeftOut};
+use eddymist_formats::archive;
+use eddymist_sim::handed_in::day::{day, guide as day_guide};
 use uuid::Uuid;
 
 use super::{
-    bodies::{Made, uploaded},
+    bodies::{Made, file, uploaded},
     drawings,
 };
 use crate::{
@@ -78,6 +81,8 @@ pub async fn set_aside(
     Ok(Json(files))
 }
 
+/// What making a simulated delivery takes.
+const SIMULATED_BYTES: u64 = 256 << 20;
 /// So many regions are left out of one drawing.
 const MOST_REGIONS: usize = 100;
 
@@ -108,4 +113,22 @@ pub async fn put_in(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
     tx.commit().await?;
     state.enqueue(id).await?;
     Ok(Json(()))
+}
+
+/// The guide that the simulated delivery is of.
+pub async fn simulated_guide(_: Access) -> Json<LineGuide> {
+    Json(day_guide())
+}
+
+/// A simulated delivery as a ZIP: 24 drawings, their manifest, and the guide that they are of.
+pub async fn simulated(Extract(state): Extract<State>, _: Access) -> Answer<Response> {
+    let made = state.heavy.work(SIMULATED_BYTES, || {
+        let day = day(7);
+        let guide = serde_json::to_vec_pretty(&day.guide)?;
+        let mut entries: Vec<(String, Vec<u8>)> = day.files.into_iter().map(|f| (f.name, f.bytes)).collect();
+        entries.push(("manifest.csv".into(), day.manifest.into_bytes()));
+        entries.push(("guide.json".into(), guide));
+        archive::zip(&entries).map_err(Problem::input)
+    });
+    Ok(file("simulated-delivery.zip".into(), "application/zip", made.await?))
 }

@@ -113,8 +113,15 @@ pub fn called(name: &str) -> String {
 }
 
 /// Takes files into a delivery and queues their checks: the one way in, for the page and for a watched folder.
-pub async fn take_in(state: &State, access: &Access, id: Uuid, came: Vec<Came>) -> Answer<Vec<FileTaken>> {
-    let delivery = own(state, access, id).await?;
+pub async fn take_in(state: &State, access: &Access, id: Uuid, mut came: Vec<Came>) -> Answer<Vec<FileTaken>> {
+    let mut delivery = own(state, access, id).await?;
+    // A manifest in an archive says of its drawings what they are.
+    for (name, file) in &mut came {
+        let Some((table, text)) = archive::table(file, &LIMITS).filter(|(_, text)| manifest::is_one(text)) else { continue };
+        let rows = manifest::read(&text).map_err(|e| Problem::input(format!("{table} in {name}: {e}. Nothing was added")))?;
+        store::deliveries::add_rows(&mut *state.pool.acquire().await?, id, &rows).await?;
+        delivery.rows.extend(rows);
+    }
     let pattern = pattern_of(&delivery.pattern)?;
     let (send, mut read) = tokio::sync::mpsc::channel(1);
     // It ends when nobody takes what it reads.

@@ -181,6 +181,11 @@ pub async fn set_manifest(db: &mut PgConnection, delivery: Uuid, from: i32, patt
     Ok(true)
 }
 
+/// Adds to what a delivery's manifest says of files.
+pub async fn add_rows(db: &mut PgConnection, delivery: Uuid, rows: &Rows) -> Result<(), sqlx::Error> {
+    sqlx::query!("UPDATE deliveries SET rows = rows || $2::jsonb WHERE id = $1", delivery, value(rows)?).execute(db).await.map(|_| ())
+}
+
 /// Begins the check anew with the guide's current version: every drawing waits.
 pub async fn check_again(db: &mut PgConnection, delivery: Uuid) -> Result<i32, sqlx::Error> {
     let mut tx = db.begin().await?;

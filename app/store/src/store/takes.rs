@@ -44,6 +44,7 @@ struct Row {
     sha256: String,
     manifest: Manifest,
     superseded: bool,
+    awaited: bool,
 }
 
 /// What a file may be a take of: what is in its delivery, and in its place of the production, with this number in its name.
@@ -51,10 +52,11 @@ async fn there(db: &mut PgConnection, access: &Access, delivery: Uuid, file: &st
     let (place, drawing) = subject::place(manifest).unzip();
     let number = drawing.and_then(|d| d.number).or_else(|| subject::file_named(file).number).unwrap_or_default();
     let rows = sqlx::query!(
-        "SELECT w.id, w.delivery_id, w.subject, w.by_name, w.file, w.sha256, w.manifest, w.superseded
+        r#"SELECT w.id, w.delivery_id, w.subject, w.by_name, w.file, w.sha256, w.manifest, w.superseded,
+                coalesce((SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) = 'return', false) AS "awaited!"
          FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
          WHERE d.production_id = $1 AND w.aside IS NULL AND (w.delivery_id = $2 OR w.place = $3 AND NOT w.by_name)
-           AND (w.file LIKE '%' || $4 || '%' OR w.manifest->>'drawing' LIKE '%' || $4 || '%') ORDER BY w.added_at",
+           AND (w.file LIKE '%' || $4 || '%' OR w.manifest->>'drawing' LIKE '%' || $4 || '%') ORDER BY w.added_at"#,
         access.production,
         delivery,
         place,
@@ -72,6 +74,7 @@ async fn there(db: &mut PgConnection, access: &Access, delivery: Uuid, file: &st
                 sha256: r.sha256,
                 manifest: document(r.manifest)?,
                 superseded: r.superseded,
+                awaited: r.awaited && !r.superseded,
             })
         })
         .collect()
@@ -96,12 +99,12 @@ pub async fn add(pool: &PgPool, access: &Access, new: &New<'_>) -> Result<Result
         let subject = Subject { key: handed.subject, by_name: handed.by_name };
         whose = Whose::Takes(subject.clone());
         let manifest = document(handed.manifest)?;
-        rows = vec![Row { id: of, delivery: new.delivery, subject, file: handed.file, sha256: handed.sha256, manifest, superseded: false }];
+        rows = vec![Row { id: of, delivery: new.delivery, subject, file: handed.file, sha256: handed.sha256, manifest, superseded: false, awaited: true }];
     } else if let Some(same) = rows.iter().find(|r| r.delivery == new.delivery && !r.superseded && r.file == new.file) {
         whose = Whose::Takes(same.subject.clone());
         before = Some(same.id);
     } else {
-        let all: Vec<There> = rows.iter().map(|r| There { subject: &r.subject, file: &r.file, manifest: &r.manifest }).collect();
+        let all: Vec<There> = rows.iter().map(|r| There { subject: &r.subject, file: &r.file, manifest: &r.manifest, awaited: r.awaited }).collect();
         if let found @ (Whose::Takes(_) | Whose::Asked(_)) = eddymist_check::subject::whose(new.file, new.manifest, &all) {
             whose = found;
         }
@@ -123,8 +126,8 @@ pub async fn add(pool: &PgPool, access: &Access, new: &New<'_>) -> Result<Result
         if new.of.is_some() {
             file.clone_from(&r.file);
         } else if r.file != file {
-            let rows = value(&std::collections::BTreeMap::from([(&file, &manifest)]))?;
-            sqlx::query!("UPDATE deliveries SET rows = rows || $2::jsonb WHERE id = $1", new.delivery, rows).execute(&mut *tx).await?;
+            let rows = std::collections::BTreeMap::from([(file.clone(), manifest.clone())]);
+            super::deliveries::add_rows(&mut tx, new.delivery, &rows).await?;
         }
         sqlx::query!("UPDATE drawings SET superseded = true WHERE id = $1", r.id).execute(&mut *tx).await?;
     }
@@ -179,8 +182,11 @@ pub async fn known_by(pool: &PgPool, access: &Access, delivery: Uuid, drawing: U
     let mut db = pool.acquire().await?;
     let rows = there(&mut db, access, delivery, file, manifest).await?;
     // Drawings of one delivery are not joined by what is said of them.
-    let others: Vec<There> =
-        rows.iter().filter(|r| r.delivery != delivery).map(|r| There { subject: &r.subject, file: &r.file, manifest: &r.manifest }).collect();
+    let others: Vec<There> = rows
+        .iter()
+        .filter(|r| r.delivery != delivery)
+        .map(|r| There { subject: &r.subject, file: &r.file, manifest: &r.manifest, awaited: r.awaited })
+        .collect();
     Ok(match whose(file, manifest, &others) {
         Whose::Takes(s) => s,
         _ => subject::subject(file, manifest),

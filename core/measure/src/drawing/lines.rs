@@ -138,6 +138,8 @@ pub struct DrawingLines {
     pub off_palette_px2: f64,
     /// Ink that is no line.
     pub masked: Vec<Masked>,
+    /// Of a scan or a photo: the sheet does not fill the picture, and what lies about it was passed over.
+    pub beside: bool,
 }
 
 /// Why ink is not weighed.

@@ -1,7 +1,8 @@
 //! Drawings that were scanned: the paper is taken away as from a pen's scan, and each ink's own colour is read off where
 //! it is solid.
 //!
-//! How: each channel's light is divided by the paper's surface (`scan/paper`); grain far from ink is blanked. Limits: whether
+//! How: what lies beside the sheet is passed over (`scan/beside`); each channel's light is divided by the paper's surface (`scan/paper`);
+//! grain far from ink is blanked. Limits: whether
 //! a picture is a scan is said by who gives it.
 
 use palette::{Lab, white_point::D65};
@@ -10,7 +11,10 @@ use super::{Plan, Source};
 use crate::{
     Picture,
     colour::{Rgb, delta_e, encode, lab_of, linear_of},
-    scan::paper::{Levelled, without_paper},
+    scan::{
+        beside::Beside,
+        paper::{Levelled, without_paper},
+    },
     stats::median,
 };
 
@@ -19,6 +23,8 @@ pub struct Cleaned {
     pub rgba: Vec<u8>,
     /// The colour that each role's ink has in this scan, where some of it is solid.
     pub inks: Vec<Option<Rgb>>,
+    /// The sheet does not fill the picture: what lies about it is white here.
+    pub beside: bool,
 }
 
 /// Share of the paper's light that ink takes at least.
@@ -29,21 +35,28 @@ const NEAR: usize = 3;
 /// Divides the paper out in each channel, and blanks what is only grain.
 pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {
     let (w, h) = (picture.width, picture.height);
+    let beside = Beside::find(|i| (0..3).map(|c| linear_of(picture.rgba[4 * i + c])).sum::<f32>() / 3.0, w, h);
+    let on_page = |x: f64, y: f64| beside.as_ref().is_none_or(|b| !b.holds((x.max(0.0) as usize).min(w - 1), (y.max(0.0) as usize).min(h - 1)));
     let channels: Vec<Levelled> =
-        (0..3).map(|c| without_paper(&picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect::<Vec<f32>>(), w, h, &|_, _| true)).collect();
-    let absorbed = |i: usize| channels.iter().map(|c| c.absorptance[i]).fold(0.0, f32::max);
+        (0..3).map(|c| without_paper(&picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect::<Vec<f32>>(), w, h, &on_page)).collect();
+    let absorbed = |i: usize| {
+        if beside.as_ref().is_some_and(|b| b.holds(i % w, i / w)) {
+            return 0.0;
+        }
+        channels.iter().map(|c| c.absorptance[i]).fold(0.0, f32::max)
+    };
     let near = grown(&(0..w * h).map(|i| absorbed(i) > INK).collect::<Vec<bool>>(), w, h);
     let mut rgba = vec![255u8; 4 * w * h];
     for (i, p) in rgba.as_chunks_mut::<4>().0.iter_mut().enumerate() {
         let grain = channels.iter().map(|c| 4.0 * c.grain).fold(0.0, f64::max) as f32;
-        if near[i] || absorbed(i) > grain {
+        if on_page((i % w) as f64, (i / w) as f64) && (near[i] || absorbed(i) > grain) {
             for (v, c) in p.iter_mut().zip(&channels) {
                 *v = (encode(1.0 - c.absorptance[i]) * 255.0).round().clamp(0.0, 255.0) as u8;
             }
         }
     }
     let inks = inks(&rgba, w, h, plan, absorbed);
-    Cleaned { rgba, inks }
+    Cleaned { rgba, inks, beside: beside.is_some() }
 }
 
 /// The mask grown by [`NEAR`] px.

@@ -3,6 +3,7 @@
 //! Follows ISO/IEC 13660 for raggedness (deviation of an edge about its fitted line, at the 60 % threshold) and
 //! blurriness (10 % to 90 % distance of an edge).
 
+pub mod beside;
 pub(crate) mod bow;
 mod document;
 pub(crate) mod edges;

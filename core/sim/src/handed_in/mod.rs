@@ -5,6 +5,7 @@
 //! whole. The same drawing can be had as SVG, so that other renderers draw it. Limits: no ground has grain; scans are `scanner`'s.
 
 mod content;
+pub mod day;
 pub mod held;
 pub mod planted;
 

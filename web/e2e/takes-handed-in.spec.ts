@@ -1,5 +1,5 @@
 // What comes in becomes a new drawing, a next take or a question; an artist hands in from the desk; what is no drawing is set aside. All of
-// it can be undone.
+// it can be undone. It makes guides and deliveries of its own, so it comes after those that look at the demo.
 import { expect, type Page, test } from '@playwright/test';
 import { png } from './files';
 import { asMember, production, signIn } from './people';

@@ -1,5 +1,5 @@
 // Several guides: copied, renamed, out as a file and in again; what a change would do is tried before it is saved, with a note for its
-// version; a delivery chooses its guide.
+// version; a delivery chooses its guide. It comes after those that look at the demo.
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import { png } from './files';

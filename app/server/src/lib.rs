@@ -155,7 +155,7 @@ pub async fn report(asked: Reported) -> Result<Vec<u8>, StartError> {
     };
     let ask = model::TeamAsk { guide, delivery, shot: asked.shot, from: asked.from, to: asked.to, by: asked.by, paper: Some(asked.paper) };
     let production = store::members::production_name(&state.pool, access.production).await?;
-    work::team::report(&state, &access, &production, &asked.kind, &ask).await.map(|r| r.1).map_err(|p| StartError::Usage(p.detail))
+    work::report::report(&state, &access, &production, &asked.kind, &ask).await.map(|r| r.1).map_err(|p| StartError::Usage(p.detail))
 }
 
 /// Brings the schema up to date.

@@ -17,7 +17,8 @@ use crate::{
     problem::{Answer, Problem},
     state::State,
     work::brushes::version,
-    work::team::{carries, computed, known, looked, may_answer, profiles, report, seen, trims},
+    work::report::report,
+    work::team::{carries, computed, known, looked, may_answer, profiles, seen, trims},
 };
 use eddymist_store::{
     model::{Access, *},

@@ -7,10 +7,10 @@ pub mod intake;
 pub mod notes;
 pub mod pairs;
 pub mod pens;
+pub mod report;
 pub mod sheets;
 pub mod tablets;
 pub mod team;
-mod team_first;
 pub mod trials;
 pub mod watch;
 

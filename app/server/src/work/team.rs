@@ -1,11 +1,10 @@
-//! The team behind its page: which drawings are looked at, statistics off the threads that serve, trims and what they can be carried onto, the report.
+//! The team behind its page: which drawings are looked at, statistics off the threads that serve, trims and what they can be carried onto.
 
 use std::{
     collections::{HashMap, hash_map::Entry as Slot},
     sync::Arc,
 };
 
-use axum::http::StatusCode;
 use eddymist_check::{
     LineGuide,
     team::{
@@ -14,10 +13,6 @@ use eddymist_check::{
         look,
         trim::{Trim, on_response, on_weight, outcome},
     },
-};
-use eddymist_formats::{
-    printed::Paper,
-    team_report::{Heading, csv, pdf},
 };
 use eddymist_ink::Brush;
 use uuid::Uuid;
@@ -205,38 +200,6 @@ impl Answerers {
             MemberAccess::Artist => is(&self.own),
             MemberAccess::Lead => is(&self.own) || !is(&self.linked),
         }
-    }
-}
-
-/// The report's bytes with their kind.
-pub async fn report(state: &State, access: &Access, production: &str, kind: &str, ask: &TeamAsk) -> Answer<(&'static str, Vec<u8>)> {
-    let paper = ask.paper.as_deref().unwrap_or("a4");
-    let paper = Paper::by_name(paper).ok_or_else(|| Problem::input(format!("a report is printed on a4 or letter, not on {paper}")))?;
-    let seen = seen(state, access, ask).await?.ok_or_else(|| Problem::input("no delivery has been checked against a guide yet: there is nothing to report"))?;
-    let l = &seen.looked;
-    if l.entries.is_empty() {
-        return Err(Problem::input("no measured drawing matches; choose other deliveries, shots or days"));
-    }
-    let deliveries = store::deliveries::list(&state.pool, access.production).await?;
-    let delivery = ask.delivery.and_then(|d| deliveries.into_iter().find(|x| x.id == d)).map(|d| d.name);
-    let mut of = vec![delivery.unwrap_or_else(|| "all deliveries".into())];
-    of.extend(ask.shot.iter().filter(|s| !s.is_empty()).map(|s| format!("shot {s}")));
-    of.extend(ask.from.iter().filter(|s| !s.is_empty()).map(|s| format!("from {s}")));
-    of.extend(ask.to.iter().filter(|s| !s.is_empty()).map(|s| format!("to {s}")));
-    let heading = Heading {
-        production: production.into(),
-        of: of.join(", "),
-        guide: guide_title(&l.guide.guide, l.guide.version),
-        made: store::iso(time::OffsetDateTime::now_utc()).get(..10).unwrap_or_default().to_string(),
-    };
-    match kind {
-        "pdf" => {
-            let first = super::team_first::stories(state, access, &seen).await?;
-            let bytes = computed(move || pdf(&heading, &seen.look, &first, paper)).await?;
-            Ok(("application/pdf", bytes.map_err(|e| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, e))?))
-        }
-        "csv" => Ok(("text/csv; charset=utf-8", computed(move || csv(&seen.look)).await?.into_bytes())),
-        other => Err(Problem::new(StatusCode::NOT_FOUND, format!("there is no report as {other}; pdf and csv are known"))),
     }
 }
 

@@ -45,7 +45,7 @@ impl Beside {
         let from = sorted.partition_point(|v| *v < 0.6 * light_end);
         let paper = sorted[from + (sorted.len() - from) / 2];
         let dark = |b: usize| means[b] < DARK * paper;
-        let on_border = |b: usize| b % across == 0 || b % across == across - 1 || b / across == 0 || b / across == down - 1;
+        let on_border = |b: usize| b.is_multiple_of(across) || b % across == across - 1 || b / across == 0 || b / across == down - 1;
         let mut blocks = vec![false; means.len()];
         let mut next: Vec<usize> = (0..means.len()).filter(|b| on_border(*b) && dark(*b)).collect();
         next.iter().for_each(|b| blocks[*b] = true);

@@ -1,15 +1,28 @@
-//! What the report's first page shows of those who differ: possible causes, what was returned, a piece of a line.
+//! The team's report, and what its first page shows of those who differ: possible causes, what was returned, a piece of a line.
 
 use eddymist_check::{
     FindingKind,
     team::{By, Entry, working},
 };
-use eddymist_formats::team_first::{Piece, Story};
+use eddymist_formats::{
+    printed::Paper,
+    team_first::{Piece, Story},
+    team_report::{Heading, csv, pdf},
+};
 use uuid::Uuid;
 
-use super::team::{computed, known, profiles};
-use crate::{kept::Seen, problem::Answer, state::State};
-use eddymist_store::{model::Access, store};
+use axum::http::StatusCode;
+
+use super::team::{computed, guide_title, known, profiles, seen};
+use crate::{
+    kept::Seen,
+    problem::{Answer, Problem},
+    state::State,
+};
+use eddymist_store::{
+    model::{Access, TeamAsk},
+    store,
+};
 
 /// So many who differ have a story; the rest a sentence.
 const STORIES: usize = 6;
@@ -18,7 +31,7 @@ const SHARE: f64 = 0.2;
 const WIDER: f64 = 2.4;
 
 /// The stories of those who differ, in the report's order.
-pub async fn stories(state: &State, access: &Access, seen: &std::sync::Arc<Seen>) -> Answer<Vec<Story>> {
+async fn stories(state: &State, access: &Access, seen: &std::sync::Arc<Seen>) -> Answer<Vec<Story>> {
     let profiles = known(&profiles(state, access).await?);
     let mut out = Vec::new();
     for s in seen.look.sentences.iter().take(STORIES) {
@@ -75,4 +88,36 @@ async fn piece(state: &State, access: &Access, of: &Entry, role: &str, target: f
     let k = check.scale * check.shot_factor;
     let mean_px = of.role(role).map_or(0.0, |m| m.mean_px) * k;
     Ok(Some(Piece { role: role.into(), file: d.file, window, lines, mean_px, target_px: target * k }))
+}
+
+/// The report's bytes with their kind.
+pub async fn report(state: &State, access: &Access, production: &str, kind: &str, ask: &TeamAsk) -> Answer<(&'static str, Vec<u8>)> {
+    let paper = ask.paper.as_deref().unwrap_or("a4");
+    let paper = Paper::by_name(paper).ok_or_else(|| Problem::input(format!("a report is printed on a4 or letter, not on {paper}")))?;
+    let seen = seen(state, access, ask).await?.ok_or_else(|| Problem::input("no delivery has been checked against a guide yet: there is nothing to report"))?;
+    let l = &seen.looked;
+    if l.entries.is_empty() {
+        return Err(Problem::input("no measured drawing matches; choose other deliveries, shots or days"));
+    }
+    let deliveries = store::deliveries::list(&state.pool, access.production).await?;
+    let delivery = ask.delivery.and_then(|d| deliveries.into_iter().find(|x| x.id == d)).map(|d| d.name);
+    let mut of = vec![delivery.unwrap_or_else(|| "all deliveries".into())];
+    of.extend(ask.shot.iter().filter(|s| !s.is_empty()).map(|s| format!("shot {s}")));
+    of.extend(ask.from.iter().filter(|s| !s.is_empty()).map(|s| format!("from {s}")));
+    of.extend(ask.to.iter().filter(|s| !s.is_empty()).map(|s| format!("to {s}")));
+    let heading = Heading {
+        production: production.into(),
+        of: of.join(", "),
+        guide: guide_title(&l.guide.guide, l.guide.version),
+        made: store::iso(time::OffsetDateTime::now_utc()).get(..10).unwrap_or_default().to_string(),
+    };
+    match kind {
+        "pdf" => {
+            let first = stories(state, access, &seen).await?;
+            let bytes = computed(move || pdf(&heading, &seen.look, &first, paper)).await?;
+            Ok(("application/pdf", bytes.map_err(|e| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, e))?))
+        }
+        "csv" => Ok(("text/csv; charset=utf-8", computed(move || csv(&seen.look)).await?.into_bytes())),
+        other => Err(Problem::new(StatusCode::NOT_FOUND, format!("there is no report as {other}; pdf and csv are known"))),
+    }
 }

@@ -56,11 +56,12 @@ async fn there(db: &mut PgConnection, access: &Access, delivery: Uuid, file: &st
                 coalesce((SELECT state FROM decisions WHERE drawing_id = w.id ORDER BY number DESC LIMIT 1) = 'return', false) AS "awaited!"
          FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
          WHERE d.production_id = $1 AND w.aside IS NULL AND (w.delivery_id = $2 OR w.place = $3 AND NOT w.by_name)
-           AND (w.file LIKE '%' || $4 || '%' OR w.manifest->>'drawing' LIKE '%' || $4 || '%') ORDER BY w.added_at"#,
+           AND (w.file = $5 OR w.file LIKE '%' || $4 || '%' OR w.manifest->>'drawing' LIKE '%' || $4 || '%') ORDER BY w.added_at"#,
         access.production,
         delivery,
         place,
-        number
+        number,
+        file
     )
     .fetch_all(&mut *db)
     .await?;
@@ -179,6 +180,19 @@ pub async fn known_by(pool: &PgPool, access: &Access, delivery: Uuid, drawing: U
     if subject::place(&document(was.manifest)?) == subject::place(manifest) {
         return Ok(Subject { key: was.subject, by_name: was.by_name });
     }
+    // Most places are of this delivery alone.
+    let elsewhere = sqlx::query_scalar!(
+        r#"SELECT EXISTS (SELECT FROM drawings w JOIN deliveries d ON d.id = w.delivery_id
+                          WHERE d.production_id = $1 AND w.delivery_id <> $2 AND w.place = $3 AND NOT w.by_name AND w.aside IS NULL) AS "there!""#,
+        access.production,
+        delivery,
+        subject::place(manifest).map(|p| p.0)
+    )
+    .fetch_one(pool)
+    .await?;
+    if !elsewhere {
+        return Ok(subject::subject(file, manifest));
+    }
     let mut db = pool.acquire().await?;
     let rows = there(&mut db, access, delivery, file, manifest).await?;
     // Drawings of one delivery are not joined by what is said of them.
@@ -226,14 +240,16 @@ pub async fn answer(db: &mut PgConnection, drawing: Uuid, of: Option<Uuid>) -> R
         .execute(&mut *tx)
         .await?;
         // It is checked again: what was marked as intended on the take before may hold.
-        sqlx::query!(
+        let known = sqlx::query!(
             "UPDATE drawings w SET subject = o.subject, by_name = o.by_name, manifest = o.manifest || w.manifest, queued_at = NULL,
-                    state = CASE WHEN w.refused THEN w.state ELSE 'waiting' END FROM drawings o WHERE w.id = $1 AND o.id = $2",
+                    state = CASE WHEN w.refused THEN w.state ELSE 'waiting' END FROM drawings o WHERE w.id = $1 AND o.id = $2 RETURNING w.file, w.manifest",
             drawing,
             of
         )
-        .execute(&mut *tx)
+        .fetch_one(&mut *tx)
         .await?;
+        let rows = std::collections::BTreeMap::from([(known.file, document(known.manifest)?)]);
+        super::deliveries::add_rows(&mut tx, asked.delivery_id, &rows).await?;
     }
     if let Some(of) = of {
         super::regions::follow(&mut tx, of, drawing).await?;

@@ -99,10 +99,20 @@ export function useDecisions(production: string, id: string, drawings: Summary[]
     },
     [client, show, production, id],
   );
+  /** Drawings as they stand by now, whatever is on the screen yet. */
+  const latest = useCallback(
+    (of: Summary[]) => {
+      const known = new Map(client.getQueryData<Schemas['DeliveryView']>(['delivery', id])?.drawings.map((d) => [d.id, d]));
+      return of.map((d) => known.get(d.id) ?? d);
+    },
+    [client, id],
+  );
   const decide = useCallback(
-    async (of: Summary[], state: State, note = '', strokes: [number, number][][] = [], fix: Fix = null) => {
+    async (asked: Summary[], state: State, note = '', strokes: [number, number][][] = [], fix: Fix = null) => {
       // A second click while the first is on its way decides nothing.
       if (deciding.current) return false;
+      const of = latest(asked).filter((d) => state !== 'ready' || d.decision?.state !== 'ready');
+      if (!of.length) return false;
       deciding.current = true;
       const fine = await put(of, state, note, strokes, fix);
       deciding.current = false;
@@ -112,8 +122,9 @@ export function useDecisions(production: string, id: string, drawings: Summary[]
       const undo = async () => {
         for (const was of ['open', 'ready', 'return'] as const) {
           const groups = new Map<string, Summary[]>();
+          const drawn = latest(now.current);
           for (const b of before) {
-            const d = now.current.find((x) => x.id === b.id);
+            const d = drawn.find((x) => x.id === b.id);
             if (d && b.state === was) groups.set(b.note, [...(groups.get(b.note) ?? []), d]);
           }
           for (const [text, some] of groups) if (!(await put(some, was, text, [], null))) return false;
@@ -123,7 +134,7 @@ export function useDecisions(production: string, id: string, drawings: Summary[]
       if (fine) say(`${of.length === 1 ? '1 drawing' : `${of.length} drawings`} ${words[state]}`, undo);
       return fine;
     },
-    [put, say],
+    [put, say, latest],
   );
   /** Drawings that are removed, or no drawings; without a reason they are restored. */
   const setAside = useCallback(

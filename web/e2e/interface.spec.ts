@@ -42,6 +42,7 @@ const bodies = (ids: Record<string, string>, brush: object, guide: object): Reco
   'post /invitations': { email: 'described@studio.example', part: 'viewer' },
   'put /artists': { artist: 'nobody in particular', member: null },
   'post /library/read': { library: '{}' },
+  'put /name': { name: 'Night Tram' },
   'put /members/{member}': { part: 'artist', from: 'viewer' },
   'put /pens/{id}/tags': { tags: ['described'], from_version: 99 },
   'put /brushes/{id}/tags': { tags: ['described'], from_version: 99 },

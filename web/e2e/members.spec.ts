@@ -172,3 +172,16 @@ test('a pen roll that another lead changed meanwhile is not written over', async
   expect([stale.status(), problem.current[0].weight_factor]).toEqual([409, 1.1]);
   expect((await put(seen, problem.current)).status()).toBe(200);
 });
+
+test('a lead renames the production, and everybody sees it', async ({ page }) => {
+  const base = await signIn(page, 'Ilse Marrow');
+  await page.goto('/members');
+  const name = page.getByLabel('name of this production');
+  await name.fill('Night Tram, second season');
+  await page.getByRole('button', { name: 'Rename production' }).click();
+  await expect(page.getByRole('banner').getByText('Night Tram, second season')).toBeVisible();
+  expect((await page.request.put(`${base}/name`, { data: { name: '  ' } })).status()).toBe(422);
+  await name.fill('Night Tram');
+  await page.getByRole('button', { name: 'Rename production' }).click();
+  await expect(page.getByRole('banner').getByText('Night Tram', { exact: true })).toBeVisible();
+});

@@ -37,6 +37,7 @@ async function routes(who: APIRequestContext): Promise<Operation[]> {
 
 /** The lead's acts (docs/rights.md); everything else that changes something is an artist's too. */
 const LEADS_ONLY = [
+  'put /name',
   'put /members/{member}',
   'post /members/{member}/reset',
   'put /members/{member}/disabled',

@@ -114,6 +114,7 @@ export function Members() {
         </>
       )}
       {seen.data && <Space space={seen.data.space} />}
+      {lead && <ProductionName key={production.id} />}
       {lead && <NewProduction onDone={again} />}
     </div>
   );
@@ -133,6 +134,43 @@ function Space({ space }: { space: Schemas['Space'] }) {
       </div>
       <meter min={0} max={1} high={0.9} value={share} aria-label="space used" style={{ width: 280 }} />
     </section>
+  );
+}
+
+/** A lead gives the production another name. */
+function ProductionName() {
+  const { production } = useOpen();
+  const client = useQueryClient();
+  const [name, setName] = useState(production.name);
+  const put = useMutation({
+    mutationFn: () => take(api.PUT('/api/v1/productions/{production}/name', { params: { path: { production: production.id } }, body: { name } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['session'] }),
+  });
+  return (
+    <form
+      className="mt-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        put.mutate();
+      }}
+    >
+      <h2>This production</h2>
+      <div className="d-flex gap-2 align-items-center">
+        <input
+          required
+          maxLength={200}
+          className="form-control form-control-sm"
+          style={{ width: 280 }}
+          aria-label="name of this production"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <Button type="submit" size="sm" variant="paper" disabled={put.isPending || name.trim() === production.name}>
+          Rename production
+        </Button>
+      </div>
+      <Problem error={put.error} />
+    </form>
   );
 }
 

@@ -19,7 +19,7 @@ use crate::{
     state::State,
 };
 use eddymist_store::{
-    model::{Access, Created, MemberAccess, NewPassword, NewProduction, ResetLink, ResetOpened, Session},
+    model::{Access, Created, MemberAccess, NewName, NewPassword, NewProduction, ResetLink, ResetOpened, Session},
     store,
 };
 
@@ -81,12 +81,25 @@ pub async fn erase(Extract(state): Extract<State>, Lead(access): Lead, Path((_, 
     Ok(Json(()))
 }
 
+/// A production's name, or what it must be.
+fn named(name: &str) -> Answer<&str> {
+    let name = name.trim();
+    if name.is_empty() || name.chars().count() > 200 { Err(Problem::input("a production needs a name of up to 200 characters")) } else { Ok(name) }
+}
+
+/// Gives the production another name.
+pub async fn rename_production(Extract(state): Extract<State>, Lead(access): Lead, Json(new): Json<NewName>) -> Answer<Json<()>> {
+    let name = named(&new.name)?;
+    let mut tx = state.pool.begin().await?;
+    store::members::rename_production(&mut tx, access.production, name).await?;
+    store::audit::log(&mut tx, &access, "production renamed", name).await?;
+    tx.commit().await?;
+    Ok(Json(()))
+}
+
 /// A production of one's own: who leads one may begin another.
 pub async fn add_production(Extract(state): Extract<State>, SignedIn(member): SignedIn, Json(new): Json<NewProduction>) -> Answer<Made> {
-    let name = new.name.trim();
-    if name.is_empty() || name.chars().count() > 200 {
-        return Err(Problem::input("a production needs a name of up to 200 characters"));
-    }
+    let name = named(&new.name)?;
     let own = store::members::productions(&state.pool, member.id).await?;
     if own.iter().all(|p| p.part != MemberAccess::Lead) {
         return Err(Problem::new(StatusCode::FORBIDDEN, "who leads a production may begin another; ask a lead of yours"));

@@ -49,6 +49,7 @@ pub fn api() -> Api {
         .read::<ResetOpened, _, _>("/resets/{secret}", "What a password link says", accounts::open_reset)
         .open()
         .write::<NewPassword, Session, _, _>("post", "/resets/{secret}", "Choose a new password by a link", accounts::use_reset)
+        .write::<NewName, (), _, _>("put", &p("/name"), "Rename the production", accounts::rename_production)
         .act::<ResetLink, _, _>("post", &p("/members/{member}/reset"), "A link by which a member chooses a new password", accounts::reset)
         .act::<(), _, _>("put", &p("/members/{member}/disabled"), "Disable a member's account", accounts::disable)
         .act::<(), _, _>("delete", &p("/members/{member}/disabled"), "Reopen a member's account", accounts::enable)

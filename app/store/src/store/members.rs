@@ -180,6 +180,10 @@ pub async fn production_name(pool: &PgPool, production: Uuid) -> Result<String, 
     sqlx::query_scalar!("SELECT name FROM productions WHERE id = $1", production).fetch_one(pool).await
 }
 
+pub async fn rename_production(db: &mut PgConnection, production: Uuid, name: &str) -> Result<(), sqlx::Error> {
+    sqlx::query!("UPDATE productions SET name = $2 WHERE id = $1", production, name).execute(db).await.map(|_| ())
+}
+
 /// A member among those of a production.
 pub struct Listed {
     pub member: Member,

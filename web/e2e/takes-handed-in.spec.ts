@@ -75,11 +75,14 @@ test('what is dropped on a delivery is a new drawing, a next take or a question,
   await page.getByText('1 file is no drawing').click();
   await page.getByRole('button', { name: 'Restore slate.png' }).click();
   await expect.poll(d.names).toContain('slate.png');
-  // A table among the files is their manifest.
+  // A table among the files is added to the manifest: what was typed of others stays.
+  const typed = { from_version: 1, pattern: '', rows: { 'A-0004.png': { artist: 'pia' } } };
+  expect((await page.request.put(`${base}/deliveries/${d.id}/manifest`, { data: typed })).status()).toBe(200);
   await dropped(page, 'names.csv', Buffer.from('file;artist;shot\n4.png;dov;77\n'), 'text/csv');
-  await expect(page.getByText('names.csv is the manifest now')).toBeVisible();
+  await expect(page.getByText('names.csv was added to the manifest')).toBeVisible();
   const now = await (await page.request.get(`${base}/deliveries/${d.id}`)).json();
   expect(now.drawings.find((r: Row) => r.file === '4.png').manifest).toEqual({ artist: 'dov', shot: '77' });
+  expect(now.drawings.find((r: Row) => r.file === 'A-0004.png').manifest).toEqual({ artist: 'pia' });
 });
 
 test('an artist hands in the next take from the desk, with a note, and sees what the lead chose', async ({ page }) => {
@@ -138,6 +141,27 @@ test('what recurs at one place is marked as intended on all drawings at once, an
   expect(await standing()).toEqual(['may-go-on', 'may-go-on', 'goes-back']);
   await page.keyboard.press('Control+z');
   await expect.poll(standing).toEqual(['goes-back', 'goes-back', 'goes-back']);
+  // What was returned and is marked as ready by mistake is again what it was, with all that went with it.
+  const [, , third] = await d.rows();
+  const back = {
+    state: 'return',
+    note: 'the lower one',
+    strokes: [
+      [
+        [10, 20],
+        [30, 40],
+      ],
+    ],
+    fix: [{ kind: 'heavy', role: 'line' }],
+  };
+  await page.request.post(`${base}/deliveries/${d.id}/decisions`, { data: { drawings: [{ id: third?.id, seen: 0 }], ...back } });
+  await page.goto(`/checks/of/${third?.id}`);
+  await page.getByRole('button', { name: 'Mark as ready', exact: true }).click();
+  await expect.poll(standing).toEqual(['goes-back', 'goes-back', 'handed-on']);
+  await page.keyboard.press('Control+z');
+  await expect.poll(standing).toEqual(['goes-back', 'goes-back', 'returned']);
+  const { decisions } = await (await page.request.get(`${base}/drawings/${third?.id}`)).json();
+  expect(decisions.at(-1)).toMatchObject(back);
 });
 
 test('a region left out of one drawing counts at once, goes with its next take, and is undone', async ({ page }) => {

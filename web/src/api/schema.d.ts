@@ -9847,7 +9847,12 @@ export interface components {
         /** @description How a delivery's drawings are known from now on. */
         SetManifest: {
             /**
-             * @description Replaces what the manifest said before.
+             * @description What was said of files that the table does not name stays.
+             * @default false
+             */
+            add?: boolean;
+            /**
+             * @description Replaces what the manifest said before, or is added to it.
              * @default null
              */
             csv?: string | null;

@@ -38,7 +38,7 @@ export function CameIn({ came, table, onUndo, onSelect, onDismiss }: Props) {
   return (
     <div className="notice d-flex gap-3 flex-wrap" role="status" aria-label="what came in">
       <span>
-        {[saysCame(came), table && `${base(table)} is the manifest now`].filter(Boolean).join(' · ')}
+        {[saysCame(came), table && `${base(table)} was added to the manifest`].filter(Boolean).join(' · ')}
         {asked.map((f) => (
           <span key={f.file}>
             {' '}

@@ -117,17 +117,22 @@ export function useDecisions(production: string, id: string, drawings: Summary[]
       const fine = await put(of, state, note, strokes, fix);
       deciding.current = false;
       const words = { ready: 'marked as ready', return: 'returned', open: 'undecided again' };
-      const before = of.map((d) => ({ id: d.id, state: d.decision?.state ?? 'open', note: d.decision?.note ?? '' }));
+      const before = of.map((d) => ({ id: d.id, state: d.decision?.state ?? 'open', number: d.decision?.number }));
       /** Each drawing is again what it was before. */
       const undo = async () => {
-        for (const was of ['open', 'ready', 'return'] as const) {
-          const groups = new Map<string, Summary[]>();
-          const drawn = latest(now.current);
-          for (const b of before) {
-            const d = drawn.find((x) => x.id === b.id);
-            if (d && b.state === was) groups.set(b.note, [...(groups.get(b.note) ?? []), d]);
-          }
-          for (const [text, some] of groups) if (!(await put(some, was, text, [], null))) return false;
+        const drawn = new Map(latest(now.current).map((d) => [d.id, d]));
+        const those = (was: State) => before.filter((b) => b.state === was && drawn.has(b.id));
+        for (const was of ['open', 'ready'] as const) {
+          const some = those(was).flatMap((b) => drawn.get(b.id) ?? []);
+          if (some.length && !(await put(some, was, '', [], null))) return false;
+        }
+        // What was returned has its note again, what was drawn with it, and what had to be fixed.
+        for (const b of those('return')) {
+          const path = { production, id: b.id };
+          const view = await take(api.GET('/api/v1/productions/{production}/drawings/{id}', { params: { path } })).catch(setError);
+          const was = view?.decisions.find((d) => d.number === b.number);
+          const d = drawn.get(b.id);
+          if (!was || !d || !(await put([d], 'return', was.note, was.strokes as [number, number][][], was.fix ?? null))) return false;
         }
         return true;
       };

@@ -33,7 +33,7 @@ export function useDropped(production: string, { url, id, filled, disabled, onEr
         if (csv) {
           const params = { path: { production, id } };
           const now = await take(api.GET('/api/v1/productions/{production}/deliveries/{id}', { params }));
-          const body = { from_version: now.manifest_version, pattern: now.pattern, csv: await tableText(csv), rows: {} };
+          const body = { from_version: now.manifest_version, pattern: now.pattern, csv: await tableText(csv), add: true, rows: {} };
           await take(api.PUT('/api/v1/productions/{production}/deliveries/{id}/manifest', { params, body }));
           setTable(csv.name);
         }

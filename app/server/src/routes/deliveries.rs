@@ -84,7 +84,9 @@ pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((
     let delivery = own(&state, &access, id).await?;
     let ask = sent.read().await?;
     let pattern = pattern_of(&ask.pattern)?;
-    let mut rows = rows_of(ask.csv.as_deref())?.unwrap_or(delivery.rows);
+    let table = rows_of(ask.csv.as_deref())?;
+    let mut rows = if table.is_none() || ask.add { delivery.rows } else { store::deliveries::Rows::new() };
+    rows.extend(table.into_iter().flatten());
     for (file, fields) in ask.rows {
         if let Some(unknown) = fields.keys().find(|k| !eddymist_check::document::MANIFEST_COLUMNS.contains(&k.as_str())) {
             return Err(Problem::input(format!("“{unknown}” is no column of a manifest")));

@@ -116,8 +116,13 @@ pub fn called(name: &str) -> String {
 pub async fn take_in(state: &State, access: &Access, id: Uuid, mut came: Vec<Came>) -> Answer<Vec<FileTaken>> {
     let mut delivery = own(state, access, id).await?;
     // A manifest in an archive says of its drawings what they are.
-    for (name, file) in &mut came {
-        let Some((table, text)) = archive::table(file, &LIMITS).filter(|(_, text)| manifest::is_one(text)) else { continue };
+    let (came, tables) = super::off_thread(move || {
+        let tables = came.iter_mut().filter_map(|(name, file)| Some((name.clone(), archive::table(file, &LIMITS).filter(|t| manifest::is_one(&t.1))?)));
+        let tables: Vec<_> = tables.collect();
+        Ok((came, tables))
+    })
+    .await?;
+    for (name, (table, text)) in tables {
         let rows = manifest::read(&text).map_err(|e| Problem::input(format!("{table} in {name}: {e}. Nothing was added")))?;
         store::deliveries::add_rows(&mut *state.pool.acquire().await?, id, &rows).await?;
         delivery.rows.extend(rows);

@@ -45,9 +45,12 @@ pub struct SetManifest {
     /// The manifest's version that it started from.
     pub from_version: i32,
     pub pattern: String,
-    /// Replaces what the manifest said before.
+    /// Replaces what the manifest said before, or is added to it.
     #[serde(default)]
     pub csv: Option<String>,
+    /// What was said of files that the table does not name stays.
+    #[serde(default)]
+    pub add: bool,
     /// By hand: the fields of single files; an empty field is taken out.
     #[serde(default)]
     pub rows: BTreeMap<String, Manifest>,

@@ -139,7 +139,7 @@ export function useDecisions(production: string, id: string, drawings: Summary[]
       if (fine) say(`${of.length === 1 ? '1 drawing' : `${of.length} drawings`} ${words[state]}`, undo);
       return fine;
     },
-    [put, say, latest],
+    [put, say, latest, production],
   );
   /** Drawings that are removed, or no drawings; without a reason they are restored. */
   const setAside = useCallback(

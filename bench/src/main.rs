@@ -1,5 +1,5 @@
 //! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `fitting`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `handed-in cost`, `sheet`,
-//! `sheets N`, `photos N [FIRST]`, `tablets N`, `match N`, `pairs N [PEN]`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
+//! `sheets N`, `photos N [FIRST]`, `tablets N`, `match N`, `pairs N [PEN]`, `replaced`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
 //! FILE` one drawing as it is handed in.
 
 mod faults;
@@ -9,6 +9,7 @@ mod handed_in;
 mod matches;
 mod pairs;
 mod photos;
+mod replaced;
 mod sheets;
 mod tablets;
 
@@ -208,6 +209,7 @@ fn main() {
                 eprintln!("{to}: {e}");
             }
         }
+        ["replaced"] => replaced::run(),
         ["sheet"] => sheets::cost(),
         ["tablets", n] => tablets::table(n.parse().unwrap_or(200)),
         ["match", n] => matches::matches(n.parse().unwrap_or(50)),
@@ -225,7 +227,7 @@ fn main() {
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
         _ => eprintln!(
-            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | photos N [FIRST] | tablets N | match N | pairs N [PEN] | drawing OUT.png | drawings N | render N FOLDER"
+            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | photos N [FIRST] | tablets N | match N | pairs N [PEN] | replaced | drawing OUT.png | drawings N | render N FOLDER"
         ),
     }
 }

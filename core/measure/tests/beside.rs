@@ -57,6 +57,33 @@ fn a_lid_left_open_lies_on_its_sides_only() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(40))]
 
+    /// A black that bleeds off the sheet is the sheet's own: a blob at a side or in a corner, a band across, a floor with an uneven edge;
+    /// with nothing beside the sheet, and with a lid left open at its left, which is still seen.
+    #[test]
+    fn a_black_that_bleeds_off_is_ink(kind in 0..4, at in 0.1f64..0.9, size in 60.0f64..150.0, side in 0..4usize, lid in any::<bool>(), turn in -0.03f64..0.03) {
+        let (w, h) = (W as f64, H as f64);
+        let middle = [[w * at, 0.0], [w, h * at], [w * at, h], [0.0, h * at]][side];
+        let corner = [[0.0, 0.0], [w, 0.0], [w, h], [0.0, h]][side];
+        let ink = |x: f64, y: f64| match kind {
+            0 => (x - middle[0]).hypot(y - middle[1]) < size,
+            1 => (x - corner[0]).hypot(y - corner[1]) < 1.5 * size,
+            2 => (y - h * (0.2 + 0.6 * at)).abs() < size / 2.0,
+            _ => y > h - size - 0.3 * size * (x / 60.0 + 6.0 * at).sin(),
+        };
+        let edge = |y: f64| if lid { 60.0 + turn * (y - h / 2.0) } else { 0.0 };
+        let light = seen([[edge(0.0), 0.0], [w, 0.0], [w, h], [edge(h), h]], 0.2, ink);
+        let found = Beside::find(|i| light[i], W, H);
+        prop_assert_eq!(found.is_some(), lid);
+        if let Some(found) = found {
+            for y in (4..H - 4).step_by(9) {
+                prop_assert!(found.holds(20, y), "the lid at {y}");
+                for x in (132..W).step_by(9) {
+                    prop_assert!(!found.holds(x, y), "{x} {y}");
+                }
+            }
+        }
+    }
+
     /// A sheet on a darker table, seen askew: all of the table is beside it, and of the sheet no more than its edge.
     #[test]
     fn a_table_lies_all_round(d in prop::array::uniform8(26.0f64..70.0), ground in 0.04f32..0.36) {

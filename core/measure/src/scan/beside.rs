@@ -1,8 +1,10 @@
 //! What lies beside the sheet in a scan or a photo: a lid left open, a table.
 //!
 //! How: in blocks of [`BLOCK`] px, what is much darker than the paper and joined to the picture's border; it must hold a part of the border
-//! and be broader than two blocks, which a line that runs off the sheet is not. Limits: a black that bleeds off the sheet is taken for what lies beside it; a
-//! table as light as the paper is not seen. Common practice, no source.
+//! and be broader than two blocks, which a line that runs off the sheet is not; what of it is a black that bleeds off is the sheet's own
+//! (`bleed`). Limits: a table as light as the paper is not seen. Common practice, no source.
+
+use super::bleed::{self, Blocks};
 
 const BLOCK: usize = 8;
 /// Blocks darker than this share of the paper are no paper.
@@ -46,17 +48,10 @@ impl Beside {
         let paper = sorted[from + (sorted.len() - from) / 2];
         let dark = |b: usize| means[b] < DARK * paper;
         let on_border = |b: usize| b.is_multiple_of(across) || b % across == across - 1 || b / across == 0 || b / across == down - 1;
+        let grid = Blocks { across, down };
         let mut blocks = vec![false; means.len()];
-        let mut next: Vec<usize> = (0..means.len()).filter(|b| on_border(*b) && dark(*b)).collect();
-        next.iter().for_each(|b| blocks[*b] = true);
-        while let Some(b) = next.pop() {
-            let (x, y) = (b % across, b / across);
-            let beside = [(x > 0).then(|| b - 1), (x + 1 < across).then_some(b + 1), (y > 0).then(|| b - across), (y + 1 < down).then_some(b + across)];
-            for n in beside.into_iter().flatten().filter(|n| dark(*n)) {
-                if !std::mem::replace(&mut blocks[n], true) {
-                    next.push(n);
-                }
-            }
+        for piece in grid.pieces(dark).iter().filter(|p| p.iter().any(|b| on_border(*b))) {
+            piece.iter().for_each(|b| blocks[*b] = true);
         }
         // What is no broader than two blocks is a line that runs into it.
         let about = |b: usize| {
@@ -66,11 +61,6 @@ impl Beside {
         let core: Vec<bool> = (0..blocks.len()).map(|b| about(b).all(|n| blocks[n])).collect();
         let grown = |of: &[bool]| (0..of.len()).map(|b| about(b).any(|n| of[n])).collect::<Vec<bool>>();
         blocks = grown(&core);
-        let held = (0..blocks.len()).filter(|b| on_border(*b) && blocks[*b]).count() as f64 / (2 * (across + down) - 4) as f64;
-        let area = blocks.iter().filter(|b| **b).count() as f64;
-        if held < BORDER || area < SHARE * blocks.len() as f64 {
-            return None;
-        }
         let side = |of: &mut dyn Iterator<Item = usize>| {
             let (held, all) = of.fold((0, 0), |(held, all), b| (held + usize::from(blocks[b]), all + 1));
             held as f64 > SIDE * f64::from(all)
@@ -80,6 +70,20 @@ impl Beside {
             && side(&mut (last..last + across))
             && side(&mut (0..down).map(|y| y * across))
             && side(&mut (0..down).map(|y| y * across + across - 1));
+        let enough = |of: &[bool]| {
+            let held = (0..of.len()).filter(|b| on_border(*b) && of[*b]).count() as f64 / (2 * (across + down) - 4) as f64;
+            held >= BORDER && of.iter().filter(|b| **b).count() as f64 >= SHARE * of.len() as f64
+        };
+        if !enough(&blocks) {
+            return None;
+        }
+        blocks = bleed::beside(&grid, &blocks, all_round, |[x, y]| {
+            let px = |v: f64, end: usize| ((v * BLOCK as f64).max(0.0) as usize).min(end - 1);
+            light(px(y, h) * w + px(x, w)) < DARK * paper
+        });
+        if !enough(&blocks) {
+            return None;
+        }
         for _ in 0..EDGE {
             blocks = grown(&blocks);
         }

@@ -4,6 +4,7 @@
 //! blurriness (10 % to 90 % distance of an edge).
 
 pub mod beside;
+mod bleed;
 pub(crate) mod bow;
 mod document;
 pub(crate) mod edges;

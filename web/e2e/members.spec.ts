@@ -185,3 +185,74 @@ test('a lead renames the production, and everybody sees it', async ({ page }) =>
   await page.getByRole('button', { name: 'Rename production' }).click();
   await expect(page.getByRole('banner').getByText('Night Tram', { exact: true })).toBeVisible();
 });
+
+test('an archived production is looked at and not changed, until a lead restores it', async ({ page }) => {
+  await signIn(page, 'Ilse Marrow');
+  await page.goto('/members');
+  await page.getByLabel('name of the new production').fill('Day Bus, pilot');
+  await page.getByRole('button', { name: 'Create production' }).click();
+  const choice = page.getByLabel('production', { exact: true });
+  await choice.selectOption({ label: 'Day Bus, pilot' });
+  await page.goto('/members');
+  await page.getByRole('button', { name: 'Archive production…' }).click();
+  await expect(page.getByText('Nothing in it can be changed until a lead restores it.')).toBeVisible();
+  await page.getByRole('button', { name: 'Archive Day Bus, pilot' }).click();
+  await expect(page.getByRole('status').getByText('Day Bus, pilot is archived')).toBeVisible();
+  await expect(page.locator('#member')).toContainText('archived');
+  await expect(choice.locator('option').last()).toHaveText('Day Bus, pilot (archived)');
+  // Nothing on the pages offers a change, and the door refuses one.
+  await expect(page.getByRole('button', { name: 'Rename production' })).toHaveCount(0);
+  const p = `/api/v1/productions/${await choice.inputValue()}`;
+  for (const [path, data] of [
+    ['guides', { format: 'eddymist/line-guide' }],
+    ['brushes', { name: 'late' }],
+    ['invitations', { email: 'late@studio.example', part: 'viewer' }],
+  ] as const) {
+    const answer = await page.request.post(`${p}/${path}`, { data });
+    expect([answer.status(), (await answer.json()).detail], path).toEqual([409, expect.stringContaining('this production is archived')]);
+  }
+  expect((await page.request.get(`${p}/members`)).status()).toBe(200);
+  expect((await page.request.put(`${p}/archived`)).status()).toBe(409);
+  await page.getByRole('button', { name: 'Restore production' }).click();
+  await expect(page.getByRole('button', { name: 'Rename production' })).toBeVisible();
+  expect((await page.request.post(`${p}/brushes`, { data: { name: 'in time' } })).status()).toBe(201);
+  // Out of the other tests' way.
+  await page.request.put(`${p}/archived`);
+  await choice.selectOption({ label: 'Night Tram' });
+});
+
+test('two members of one name are told apart, and a handle says who an artist is before any manifest has it', async ({ page }) => {
+  const lead = await asMember('ilse@nighttram.example');
+  const p = await production(lead);
+  const people: APIRequestContext[] = [];
+  for (const email of ['kit.one@studio.example', 'kit.two@studio.example'])
+    people.push(await joined(baseURL, lead, p, { name: 'Kit Arrow', email, password: PASSWORD, part: 'artist' }));
+  await signIn(page, 'Ilse Marrow');
+  await page.goto('/members');
+  await page.getByLabel('name or handle in manifests').fill('kit-2');
+  await page.getByLabel('member of this handle').selectOption({ label: 'Kit Arrow (kit.two@studio.example)' });
+  await page.getByRole('button', { name: 'Link handle' }).click();
+  await expect(page.getByLabel('member for kit-2').locator('option:checked')).toHaveText('Kit Arrow (kit.two@studio.example)');
+  await page.getByLabel('name or handle in manifests').fill('KIT-2');
+  await expect(page.getByRole('button', { name: 'Link handle' })).toBeDisabled();
+  // What is returned of kit-2 is on that desk, and on no other of the name.
+  const guide_id = (await (await lead.get(`${p}/guides`)).json())[0].id;
+  const made = await (await lead.post(`${p}/deliveries`, { data: { name: 'of two Kits', guide_id, pattern: '{shot}_{artist}_{drawing}' } })).json();
+  const url = `${p}/deliveries/${made.id}`;
+  const line = png(200, 120, (x, y) => Math.abs(y - 60 - x / 9) < 3);
+  await lead.post(`${url}/drawings`, { multipart: { file: { name: '88_Kit-2_1.png', mimeType: 'image/png', buffer: line } } });
+  await expect.poll(async () => (await (await lead.get(url)).json()).drawings[0].standing).not.toBe('waiting');
+  const drawing = (await (await lead.get(url)).json()).drawings[0];
+  await lead.post(`${url}/decisions`, { data: { drawings: [{ id: drawing.id, seen: 0 }], state: 'return', note: 'a little thinner' } });
+  const desk = async (who: APIRequestContext) => JSON.stringify(await (await who.get(`${p}/desk`)).json());
+  expect(await desk(people[1] as APIRequestContext)).toContain('88_Kit-2_1.png');
+  expect(await desk(people[0] as APIRequestContext)).not.toContain('88_Kit-2_1.png');
+  // The log shows the drawing that was returned.
+  await page.goto('/log');
+  const row = page.getByRole('row', { name: /returned 1 of of two Kits/ });
+  await expect(row.getByRole('img')).toBeVisible();
+  await row.getByRole('link').click();
+  await expect(page.getByText('88_Kit-2_1.png').first()).toBeVisible();
+  await lead.put(`${p}/archive/deliveries/${made.id}`);
+  await lead.put(`${p}/artists`, { data: { artist: 'kit-2', member: null } });
+});

@@ -38,6 +38,8 @@ async function routes(who: APIRequestContext): Promise<Operation[]> {
 /** The lead's acts (docs/rights.md); everything else that changes something is an artist's too. */
 const LEADS_ONLY = [
   'put /name',
+  'put /archived',
+  'delete /archived',
   'put /members/{member}',
   'post /members/{member}/reset',
   'put /members/{member}/disabled',
@@ -62,8 +64,8 @@ const LEADS_ONLY = [
   'post /trims',
   'delete /removal/{kind}/{id}',
 ];
-/** Of one's own membership: a viewer leaves by it too. */
-const OWN = ['delete /members/{member}'];
+/** Of one's own membership: a viewer leaves by it too; and what is done to a production that is archived. */
+const OWN = ['delete /members/{member}', 'put /archived', 'delete /archived'];
 const PREFIX = '/api/v1/productions/{production}';
 
 test('every route against every part: strangers find nothing, viewers change nothing, and the lead’s acts are the lead’s', async () => {

@@ -29,7 +29,7 @@ test('a delivery as artists hand it in, from the drop to all decided', async ({ 
   await page.getByLabel('Name of the delivery').fill('The whole day');
   await page.getByLabel('Name pattern').fill('');
   await page.getByLabel('Line guide').selectOption({ label: 'The day' });
-  await page.getByRole('button', { name: 'Check 1 drawing' }).click();
+  await page.getByRole('button', { name: 'Check 1 ZIP' }).click();
   await expect(page.getByRole('heading', { name: 'The whole day' })).toBeVisible();
   const id = new URL(page.url()).pathname.split('/').pop();
   const url = `${base}/deliveries/${id}`;

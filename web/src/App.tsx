@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { Dropdown } from 'react-bootstrap';
 import { matchPath, NavLink, Route, Routes, useLocation } from 'react-router';
 import { Account } from './account/Account';
+import { ArchivedNotice } from './account/ArchivedNotice';
 import { ArchivePage } from './account/ArchivePage';
 import { Join } from './account/Join';
 import { Log } from './account/Log';
@@ -75,6 +76,7 @@ function TopBar() {
           {session.productions.map((p) => (
             <option key={p.id} value={p.id}>
               {p.name}
+              {p.archived && ' (archived)'}
             </option>
           ))}
         </select>
@@ -90,7 +92,7 @@ function TopBar() {
       </nav>
       <Dropdown align="end">
         <Dropdown.Toggle as="button" type="button" className="btn-word member" id="member">
-          {session.member?.name} <span className="soft">· {production.part}</span>
+          {session.member?.name} <span className="soft">· {production.archived ? 'archived' : production.part}</span>
         </Dropdown.Toggle>
         <Dropdown.Menu>
           {OWN.map(([to, name]) => (
@@ -135,6 +137,7 @@ export function App() {
     <OpenProduction session={data}>
       <TopBar />
       <main>
+        <ArchivedNotice />
         <Routes>
           <Route path="/" element={<Desk />} />
           <Route path="/pens" element={<Pens />} />

@@ -1,6 +1,11 @@
 //! A function for each thing that can be asked of a picture; each starts a reader and waits for it.
 
-use eddymist_check::{LineGuide, Manifest, Role, WeighedDrawing, guide::Page, model::ModelSheet, plan};
+use eddymist_check::{
+    LineGuide, Manifest, WeighedDrawing,
+    guide::Page,
+    model::{ModelSheet, RoleRead},
+    plan,
+};
 use eddymist_formats::{Given, pen_sheet::PenSheet, svg_paths::SvgPaths};
 use eddymist_measure::{
     scan::mark::{Mark, MarkedStroke},
@@ -32,7 +37,7 @@ pub fn model_sheet(bytes: &[u8]) -> Result<ModelSheet, Unread> {
 }
 
 /// A role made of some lines of a model sheet, by their numbers on it.
-pub fn role(bytes: &[u8], page: &Page, name: &str, lines: &[usize]) -> Result<Role, Unread> {
+pub fn role(bytes: &[u8], page: &Page, name: &str, lines: &[usize]) -> Result<RoleRead, Unread> {
     asked(&Ask::Role { page: *page, name: name.into(), lines: lines.to_vec() }, bytes)
 }
 

@@ -113,6 +113,9 @@ impl AuthUser for SessionMember {
     }
 }
 
+/// What is said to who would change an archived production.
+pub const ARCHIVED: &str = "this production is archived: it can be looked at, not changed; a lead restores it";
+
 /// Only a lead may go on.
 pub fn lead_only(access: &Access) -> Result<(), Problem> {
     if access.part == MemberAccess::Lead { Ok(()) } else { Err(Problem::new(StatusCode::FORBIDDEN, "only a lead of this production may change this")) }
@@ -126,6 +129,9 @@ impl FromRequestParts<State> for Access {
         let reads = matches!(parts.method, Method::GET | Method::HEAD);
         if !reads && access.part == MemberAccess::Viewer {
             return Err(Problem::new(StatusCode::FORBIDDEN, "you are a viewer of this production: you may look at all of it and change nothing"));
+        }
+        if !reads && store::members::is_archived(&state.pool, access.production).await? {
+            return Err(Problem::conflict(ARCHIVED));
         }
         Ok(access)
     }

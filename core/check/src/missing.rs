@@ -1,8 +1,14 @@
-//! What a manifest leaves out, and what it costs.
+//! What a manifest leaves out, and what it costs; what it may say.
 
 use std::collections::BTreeMap;
 
-use crate::document::Manifest;
+use crate::{document::Manifest, guide::LineGuide};
+
+/// What the fields of a manifest may say that are one of a list: a drawing that says another cannot be checked.
+pub fn allowed(guide: &LineGuide) -> BTreeMap<String, Vec<String>> {
+    let kinds = ["drawing", "scan", "photo"].map(String::from).to_vec();
+    BTreeMap::from([("shot_size".into(), guide.scale_by_shot.keys().cloned().collect()), ("picture_kind".into(), kinds)])
+}
 
 /// What a delivery's manifest leaves out, and what that makes unknowable.
 pub fn missing(drawings: &[(&str, &Manifest)]) -> Vec<String> {

@@ -1,7 +1,8 @@
 //! Line roles read off a model sheet: an approved drawing whose lines are pointed at.
 //!
 //! How: the mean by length of the chosen lines, a tolerance of twice their spread between 5 and 30 %, a swell where widths vary by more than
-//! 35 %. Limits: a line that swells from end to end is all taper to the measure and says nothing. Common practice, no source.
+//! 35 %. A line of which more is taper than body is read over both, but for one width at its tips, and always comes with a swell.
+//! Limits: what lies at crossings, corners and masks is read by nobody; the share that was read is told. Common practice, no source.
 
 use eddymist_measure::{
     Picture,
@@ -41,7 +42,11 @@ pub struct ModelLine {
     /// Free ends that are tapered, and that are blunt.
     pub tapered: u32,
     pub blunt: u32,
-    /// Widths along its body, averaged over one width, for what is made of several lines.
+    /// More of it is taper than body: it swells from end to end.
+    pub mostly_taper: bool,
+    /// Of its length, what its widths were read from.
+    pub measured_share: f64,
+    /// Widths along what was read, averaged over one width, for what is made of several lines.
     #[serde(skip)]
     widths: Vec<f64>,
 }
@@ -54,6 +59,17 @@ pub struct ModelSheet {
     /// `#rrggbb`, the most used first.
     pub colours: Vec<String>,
     pub lines: Vec<ModelLine>,
+}
+
+/// A role made of lines of a sheet, and what it was read from.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct RoleRead {
+    pub role: Role,
+    /// The chosen lines' length, px of the sheet, and the share of it that their widths were read from.
+    pub length_px: f64,
+    pub measured_share: f64,
+    /// Of the chosen lines, those that are mostly taper.
+    pub mostly_taper: u32,
 }
 
 /// Why nothing could be read off a model sheet.
@@ -95,7 +111,14 @@ pub fn read(layers: &[NamedLayer], oversampled: f64) -> Result<ModelSheet, Model
 }
 
 fn model_line(role: usize, line: &Line) -> Option<ModelLine> {
-    let body: Vec<f64> = line.points.iter().filter(|p| p.place == Place::Body).map(|p| f64::from(p.width)).collect();
+    let number = |place: Place| line.points.iter().filter(|p| p.place == place).count();
+    let mostly_taper = number(Place::End) > number(Place::Body);
+    let widest = line.points.iter().map(|p| f64::from(p.width)).fold(0.0, f64::max);
+    // A tip says how it runs out, not how the line swells.
+    let tip = if mostly_taper { (widest / line.step_px).ceil() as usize } else { 0 };
+    let inner = line.points.get(tip..line.points.len().saturating_sub(tip)).unwrap_or_default();
+    let read = |p: Place| p == Place::Body || (mostly_taper && p == Place::End);
+    let body: Vec<f64> = inner.iter().filter(|p| read(p.place)).map(|p| f64::from(p.width)).collect();
     let (mean, _) = mean_sd(&body)?;
     let widths = moving_mean(&body, ((mean / line.step_px) as usize).max(1));
     let mut sorted = widths.clone();
@@ -111,13 +134,15 @@ fn model_line(role: usize, line: &Line) -> Option<ModelLine> {
         greatest_px: quantile_sorted(&sorted, 0.975)?,
         tapered: ends(true),
         blunt: ends(false),
+        mostly_taper,
+        measured_share: body.len() as f64 / line.points.len() as f64,
         widths,
     })
 }
 
 /// A role made of chosen lines, in the page's px: their mean weight by length, a tolerance of twice their spread, a swell where
 /// they swell, and the rule for ends that they all but keep.
-pub fn role(sheet: &ModelSheet, page: &Page, name: &str, chosen: &[usize]) -> Result<Role, ModelError> {
+pub fn role(sheet: &ModelSheet, page: &Page, name: &str, chosen: &[usize]) -> Result<RoleRead, ModelError> {
     let lines: Vec<&ModelLine> = chosen.iter().map(|i| sheet.lines.get(*i).ok_or(ModelError::Line(*i))).collect::<Result<_, _>>()?;
     let Some(first) = lines.first() else { return Err(ModelError::NoLine) };
     let mut colours: Vec<&str> = lines.iter().filter_map(|l| sheet.colours.get(l.line.role)).map(String::as_str).collect();
@@ -131,7 +156,8 @@ pub fn role(sheet: &ModelSheet, page: &Page, name: &str, chosen: &[usize]) -> Re
     widths.sort_by(f64::total_cmp);
     let (mean, sd) = mean_sd(&widths).ok_or(ModelError::NoLine)?;
     let [lo, hi] = [0.025, 0.975].map(|q| quantile_sorted(&widths, q).unwrap_or(mean));
-    let swells = (hi - lo) / mean > SWELLS;
+    let mostly_taper = lines.iter().filter(|l| l.mostly_taper).count();
+    let swells = (hi - lo) / mean > SWELLS || 2 * mostly_taper > lines.len();
     // What a line's mean may be off by; where lines swell, their widths along themselves say nothing of that.
     let spread = if swells { mean_sd(&lines.iter().map(|l| l.mean_px * k).collect::<Vec<_>>()).map_or(0.0, |m| m.1) } else { sd };
     let tenth = |v: f64| (v * 10.0).round() / 10.0;
@@ -144,7 +170,9 @@ pub fn role(sheet: &ModelSheet, page: &Page, name: &str, chosen: &[usize]) -> Re
         _ => Ends::Any,
     };
     let colour = sheet.colours.get(first.line.role).filter(|c| parse_hex(c).is_some()).cloned();
-    Ok(Role {
+    let length_px: f64 = lines.iter().map(|l| l.length_px).sum();
+    let measured_px: f64 = lines.iter().map(|l| l.length_px * l.measured_share).sum();
+    let role = Role {
         name: name.trim().into(),
         from: RoleSource { colour, tolerance: Some(COLOUR_TOLERANCE), ..RoleSource::default() },
         weight_px: Some(Weight {
@@ -155,5 +183,6 @@ pub fn role(sheet: &ModelSheet, page: &Page, name: &str, chosen: &[usize]) -> Re
         ends,
         judge: true,
         gap_px: None,
-    })
+    };
+    Ok(RoleRead { role, length_px, measured_share: measured_px / length_px.max(1e-9), mostly_taper: mostly_taper as u32 })
 }

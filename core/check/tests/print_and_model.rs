@@ -91,12 +91,15 @@ fn a_role_read_off_a_sheet_has_the_weight_colour_and_spread_of_its_lines() {
     let (black, red) = (of("#1b1e24"), of("#c02020"));
     assert_eq!((black.len(), red.len()), (4, 4));
     // The page is twice the sheet: 12 px, give or take twice the lines' spread (their widths' standard deviation is 0.283 px).
-    let role = model::role(&read, &page(), " contour ", &black).expect("a role");
+    let all = model::role(&read, &page(), " contour ", &black).expect("a role");
+    // All but one width at each blunt end.
+    assert!((0.96..1.0).contains(&all.measured_share) && all.mostly_taper == 0, "{all:?}");
+    let role = all.role;
     let weight = role.weight_px.expect("a weight");
     assert_eq!((role.name.as_str(), role.from.colour.as_deref(), role.ends), ("contour", Some("#1b1e24"), Ends::Blunt));
     assert!((weight.target - 12.0).abs() < 0.06 && weight.swell.is_none(), "{weight:?}");
     assert!((weight.tolerance - 2.0 * 0.283 / 6.0).abs() < 0.02, "{weight:?}");
-    let swelling = model::role(&read, &page(), "crease", &red).expect("a role");
+    let swelling = model::role(&read, &page(), "crease", &red).expect("a role").role;
     let [lo, hi] = swelling.weight_px.expect("a weight").swell.expect("it swells");
     assert!((7.0..10.0).contains(&lo) && (12.5..14.5).contains(&hi) && swelling.ends == Ends::Tapered, "{swelling:?}");
     // A guide with what was read off the sheet finds the sheet itself without a fault of weight.
@@ -105,6 +108,25 @@ fn a_role_read_off_a_sheet_has_the_weight_colour_and_spread_of_its_lines() {
     assert!(own.validate().is_ok());
     let check = sheet.check(&own).check;
     assert!(check.findings.iter().all(|f| !matches!(f.kind, eddymist_check::FindingKind::Heavy | eddymist_check::FindingKind::Thin)), "{:?}", check.findings);
+}
+
+/// Lash lines that swell from tip to tip and have no body: they are on the sheet, and their role comes with the swell that they were drawn
+/// with (a sine from 0.8 to 7 px, of which one width at the tips says nothing), with ends, and with the share that was read.
+#[test]
+fn lines_that_are_all_taper_make_a_role_with_a_swell() {
+    let swell: Vec<[f64; 2]> = (0..=20).map(|k| f64::from(k) / 20.0).map(|u| [u, 0.8 + 6.2 * (std::f64::consts::PI * u).sin()]).collect();
+    let mut sheet = Sheet::new();
+    for k in 0..5 {
+        let y = 60.0 + 60.0 * f64::from(k);
+        sheet = sheet.line([60.0, y], [360.0 + 40.0 * f64::from(k), y + 12.0], &swell, INK);
+    }
+    let read = sheet_of(&sheet).expect("it is read");
+    assert_eq!(read.lines.iter().filter(|l| l.mostly_taper).count(), 5, "{:?}", read.lines.iter().map(|l| (l.mostly_taper, l.length_px)).collect::<Vec<_>>());
+    let all = model::role(&read, &page(), "lash line", &[0, 1, 2, 3, 4]).expect("a role");
+    let [lo, hi] = all.role.weight_px.expect("a weight").swell.expect("it swells");
+    // The page is twice the sheet; a width of the widest at each tip leaves 1.2 to 1.5 px at the narrowest.
+    assert!((2.4..4.0).contains(&lo) && (13.3..14.2).contains(&hi), "{lo} {hi}");
+    assert!(all.role.ends == Ends::Tapered && all.mostly_taper == 5 && (0.9..1.0).contains(&all.measured_share), "{all:?}");
 }
 
 #[test]

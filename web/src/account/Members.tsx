@@ -8,6 +8,7 @@ import { day, Head, Loading, Problem } from '../parts/states';
 import { useOpen } from '../session';
 import { Artists } from './Artists';
 import { MemberAccount } from './MemberAccount';
+import { Productions } from './Productions';
 
 type Access = Schemas['MemberAccess'];
 const PARTS: [Access, string][] = [
@@ -114,8 +115,7 @@ export function Members() {
         </>
       )}
       {seen.data && <Space space={seen.data.space} />}
-      {lead && <ProductionName key={production.id} />}
-      {lead && <NewProduction onDone={again} />}
+      {lead && <Productions key={production.id} />}
     </div>
   );
 }
@@ -134,81 +134,6 @@ function Space({ space }: { space: Schemas['Space'] }) {
       </div>
       <meter min={0} max={1} high={0.9} value={share} aria-label="space used" style={{ width: 280 }} />
     </section>
-  );
-}
-
-/** A lead gives the production another name. */
-function ProductionName() {
-  const { production } = useOpen();
-  const client = useQueryClient();
-  const [name, setName] = useState(production.name);
-  const put = useMutation({
-    mutationFn: () => take(api.PUT('/api/v1/productions/{production}/name', { params: { path: { production: production.id } }, body: { name } })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['session'] }),
-  });
-  return (
-    <form
-      className="mt-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        put.mutate();
-      }}
-    >
-      <h2>This production</h2>
-      <div className="d-flex gap-2 align-items-center">
-        <input
-          required
-          maxLength={200}
-          className="form-control form-control-sm"
-          style={{ width: 280 }}
-          aria-label="name of this production"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <Button type="submit" size="sm" variant="paper" disabled={put.isPending || name.trim() === production.name}>
-          Rename production
-        </Button>
-      </div>
-      <Problem error={put.error} />
-    </form>
-  );
-}
-
-/** A lead begins another production, and is its first lead. */
-function NewProduction({ onDone }: { onDone: () => void }) {
-  const [name, setName] = useState('');
-  const make = useMutation({
-    mutationFn: () => take(api.POST('/api/v1/productions', { body: { name } })),
-    onSuccess: () => {
-      setName('');
-      onDone();
-    },
-  });
-  return (
-    <form
-      className="mt-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        make.mutate();
-      }}
-    >
-      <h2>Another production</h2>
-      <div className="d-flex gap-2 align-items-center">
-        <input
-          required
-          className="form-control form-control-sm"
-          style={{ width: 280 }}
-          aria-label="name of the new production"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <Button type="submit" size="sm" variant="paper" disabled={make.isPending}>
-          Create production
-        </Button>
-        {make.isSuccess && <span className="soft tight">Created. Choose it at the top of the page.</span>}
-      </div>
-      <Problem error={make.error} />
-    </form>
   );
 }
 

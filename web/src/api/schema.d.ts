@@ -459,6 +459,84 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Archive the production: it can be looked at, not changed */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /** Restore the production */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    production: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": null;
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/artists": {
         parameters: {
             query?: never;
@@ -3871,7 +3949,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["Role"];
+                        "application/json": components["schemas"]["RoleRead"];
                     };
                 };
                 /** @description What is wrong and what to do */
@@ -7739,9 +7817,10 @@ export interface components {
             finding: components["schemas"]["Finding"];
             why: string;
         };
-        /** @description Findings to be marked as intended, with one reason. */
+        /** @description Findings to be marked as intended, with one reason: these, or all of a kind. */
         DismissMany: {
-            findings: components["schemas"]["FindingOn"][];
+            all?: components["schemas"]["KindOn"] | null;
+            findings?: components["schemas"]["FindingOn"][];
             why: string;
         };
         DismissalView: {
@@ -7873,6 +7952,8 @@ export interface components {
             dismissals: components["schemas"]["DismissalView"][];
             earlier?: components["schemas"]["EarlierTake"] | null;
             file: string;
+            /** @description Of the guide that it is checked against. */
+            finish: components["schemas"]["Finish"];
             handed?: components["schemas"]["Handed"] | null;
             /** Format: uuid */
             id: string;
@@ -8234,6 +8315,11 @@ export interface components {
         Kind: "pens" | "profiles" | "brushes" | "guides" | "deliveries" | "trials";
         /** @description What a picture is of. */
         Kind2: ("scan" | "photo") | "drawing";
+        /** @description All open findings of a kind on some drawings. */
+        KindOn: {
+            drawings: string[];
+            kind: components["schemas"]["FindingKind"];
+        };
         KnownPen: {
             /** Format: uuid */
             id: string;
@@ -8518,6 +8604,7 @@ export interface components {
             from_version?: number | null;
             /** Format: int64 */
             id: number;
+            shows?: components["schemas"]["Shows"] | null;
             subject: string;
             /** Format: int32 */
             to_version?: number | null;
@@ -8665,7 +8752,7 @@ export interface components {
         MemberView: {
             /** @description Their account is shut; shown to leads only. */
             disabled: boolean;
-            /** @description Shown to leads and to oneself only. */
+            /** @description Subject to leads and to oneself only. */
             email?: string | null;
             /** Format: uuid */
             id: string;
@@ -8697,6 +8784,13 @@ export interface components {
             line: components["schemas"]["WeighedLine"];
             /** Format: double */
             mean_px: number;
+            /**
+             * Format: double
+             * @description Of its length, what its widths were read from.
+             */
+            measured_share: number;
+            /** @description More of it is taper than body: it swells from end to end. */
+            mostly_taper: boolean;
             /**
              * Format: uint32
              * @description Free ends that are tapered, and that are blunt.
@@ -8748,11 +8842,21 @@ export interface components {
              */
             csv?: string | null;
             files: string[];
+            /**
+             * Format: uuid
+             * @description The guide that they are checked against.
+             * @default null
+             */
+            guide_id?: string | null;
             pattern: string;
         };
         NamesRead: {
             /** @description Files of the manifest that are not among these. */
             absent: string[];
+            /** @description What fields may say with the guide: a drawing that says another cannot be checked. */
+            allowed: {
+                [key: string]: string[];
+            };
             /** @description What is not known, and what cannot be said without it. */
             missing: string[];
             read: components["schemas"]["NameRead"][];
@@ -9433,6 +9537,8 @@ export interface components {
             title: string;
         };
         ProductionView: {
+            /** @description It is over: looked at, and not changed, until a lead restores it. */
+            archived: boolean;
             /** Format: uuid */
             id: string;
             name: string;
@@ -9578,7 +9684,7 @@ export interface components {
             /** @description Why it cannot be removed. */
             held_by?: string | null;
         };
-        /** @description Shown this once; only the hash of its secret is kept. */
+        /** @description Subject this once; only the hash of its secret is kept. */
         ResetLink: {
             /** @description Path of the page on which the member chooses a password. */
             link: string;
@@ -9657,6 +9763,22 @@ export interface components {
             standings: components["schemas"]["TeamStanding"][];
             variance?: components["schemas"]["Variance"] | null;
             weight: components["schemas"]["Weight"];
+        };
+        /** @description A role made of lines of a sheet, and what it was read from. */
+        RoleRead: {
+            /**
+             * Format: double
+             * @description The chosen lines' length, px of the sheet, and the share of it that their widths were read from.
+             */
+            length_px: number;
+            /** Format: double */
+            measured_share: number;
+            /**
+             * Format: uint32
+             * @description Of the chosen lines, those that are mostly taper.
+             */
+            mostly_taper: number;
+            role: components["schemas"]["Role"];
         };
         /** @description How the role's ink is told: one of the fields. */
         RoleSource: {
@@ -9958,6 +10080,13 @@ export interface components {
             /** Format: uint32 */
             width_px: number;
         };
+        /** @description What a row of the log is a picture of. */
+        Shows: {
+            ids: string[];
+            /** @description Of drawings, their pictures' SHA-256. */
+            pictures: string[];
+            what: components["schemas"]["Subject"];
+        };
         SignInView: {
             /** @description What the browser calls itself. */
             agent: string;
@@ -10204,6 +10333,8 @@ export interface components {
             to: number[];
             width_mm: number[];
         };
+        /** @enum {string} */
+        Subject: "drawing" | "pen" | "brush";
         /** @description The least smoothing that brings the position noise under the limit. */
         SuggestedSmoothing: {
             /**

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
 import { api, type Schemas, take } from '../api/client';
-import { InkShapes, useInk } from '../lanes/InkedStrokes';
+import { ProofStroke } from '../lanes/ProofStroke';
 import { usePens, useProfiles, useRack } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
 import { day, Empty, Head, Loading, Problem } from '../parts/states';
@@ -13,24 +13,6 @@ import { useWork } from '../parts/useWork';
 import { useMayChange, useOpen } from '../session';
 import { LibraryIn } from './LibraryIn';
 import { PenRoll } from './PenRoll';
-
-/** A stroke that swells and runs out: what a brush is shown by. */
-const PROOF = Array.from({ length: 121 }, (_, i) => {
-  const u = i / 120;
-  return [u * 900, 4 + u * 62, 7 + 4.2 * Math.sin(u * 6.3), Math.sin(Math.PI * u) ** 0.8, Number.NaN, Number.NaN];
-}).flat();
-
-const STROKES = [PROOF];
-
-function Proof({ brush }: { brush: Schemas['Brush'] }) {
-  const ink = useInk(brush, null, STROKES);
-  if (typeof ink === 'string') return <span className="soft tight">{ink}</span>;
-  return (
-    <svg viewBox="0 0 70 14" height={56} role="img" aria-label={`proof stroke of ${brush.name}`}>
-      <InkShapes ink={ink} colour={brush.colour ?? '#000000'} />
-    </svg>
-  );
-}
 
 export function Brushes() {
   const { production } = useOpen();
@@ -174,7 +156,7 @@ export function Brushes() {
                     </span>
                   </div>
                   <div className="body px-3 d-flex align-items-center" style={{ minHeight: 60 }}>
-                    <Proof brush={b.brush} />
+                    <ProofStroke brush={b.brush} height={56} />
                   </div>
                 </Link>
                 <div className="tight px-3 py-1">

@@ -13,6 +13,12 @@ import { useMayChange, useOpen } from '../session';
 import { DeliveryStrip } from './DeliveryStrip';
 import { type Known, ManifestFile, NamesPreview } from './HowKnown';
 
+/** What would be checked: so many drawings, and so many archives of more. */
+function counted(drawings: number, zips: number) {
+  const of = (n: number, one: string, many: string) => (n === 0 ? [] : [n === 1 ? `1 ${one}` : `${n} ${many}`]);
+  return [...of(drawings, 'drawing', 'drawings'), ...of(zips, 'ZIP', 'ZIPs')].join(' and ');
+}
+
 /** So many deliveries come at a time. */
 const PAGE = 100;
 
@@ -173,11 +179,11 @@ export function Checks() {
                     Choose others
                   </Button>
                   <Button disabled={sent !== null} onClick={send}>
-                    Check {files.length} {files.length === 1 ? 'drawing' : 'drawings'}
+                    Check {counted(names.length, files.length - names.length)}
                   </Button>
                 </div>
                 {sent !== null && <progress value={sent} max={files.length} style={{ width: '100%' }} aria-label="drawings sent" />}
-                <NamesPreview files={names} known={known} />
+                <NamesPreview files={names} guide={guide?.id} known={known} />
               </div>
             )}
           </div>

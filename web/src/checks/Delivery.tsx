@@ -6,15 +6,18 @@ import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Schemas, take, takeAll } from '../api/client';
 import { ArchiveIt } from '../parts/ArchiveIt';
 import { useKeys } from '../parts/keys';
+import { KINDS } from '../parts/picture';
 import { otherSide } from '../parts/stale';
 import { Empty, Head, Loading, Problem } from '../parts/states';
 import { useMayChange, useOpen } from '../session';
 import { CameIn } from './CameIn';
 import { CheckProgress } from './CheckProgress';
+import { type Chosen, isSpan } from './chosen';
+import { DeliverySays } from './DeliverySays';
 import { DownloadMenu } from './DownloadMenu';
 import { DrawingDesk } from './DrawingDesk';
 import { FailedFiles } from './FailedFiles';
-import { FrameLanes, type Span } from './FrameLanes';
+import { FrameLanes } from './FrameLanes';
 import { HowKnown, type OtherNaming } from './HowKnown';
 import { Playback } from './Playback';
 import { Sequence } from './Sequence';
@@ -23,6 +26,7 @@ import { SpanBar } from './SpanBar';
 import { Told } from './Told';
 import { useDecisions } from './useDecisions';
 import { useDropped } from './useDropped';
+import { useIntended } from './useIntended';
 import { useProgress } from './useProgress';
 
 type Summary = Schemas['DrawingSummary'];
@@ -37,7 +41,7 @@ export function Delivery() {
   const lead = production.part === 'lead';
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
-  const [span, setSpan] = useState<Span | null>(null);
+  const [chosen, setChosen] = useState<Chosen | null>(null);
   const [playing, setPlaying] = useState(false);
   const [naming, setNaming] = useState(false);
   // The drawing comes first: the lanes are one line of marks until they are wanted, and so they stay on this screen.
@@ -62,6 +66,7 @@ export function Delivery() {
   const busy = !stopped && (drawings.some((d) => d.standing === 'waiting') || (delivery.data?.sequence == null && drawings.some((d) => d.summary)));
   const progress = useProgress(base, id, busy);
   const { act, decide, setAside, say, undo, last, told, dismiss, error, setError } = useDecisions(production.id, id, drawings);
+  const { intend } = useIntended(production.id, id, act, say);
 
   const first =
     ['goes-back', 'not-checked', 'may-go-on', 'open'].reduce<Summary | undefined>((found, s) => found ?? drawings.find((d) => d.standing === s), undefined) ??
@@ -101,63 +106,35 @@ export function Delivery() {
   const ready = drawings.filter((x) => x.standing === 'may-go-on');
   const failed = drawings.filter((x) => x.standing === 'failed');
   const returned = [...new Set(drawings.filter((x) => x.standing === 'returned').map((x) => x.manifest.artist || 'artist not known'))];
-  const artists = [...new Set(drawings.map((x) => x.manifest.artist).filter(Boolean))];
-  const [lo, hi] = span ? [Math.min(...span), Math.max(...span)] : [0, -1];
-  const spanned = span ? drawings.slice(lo, hi + 1) : [];
-  const open = spanned.filter(undecided);
+  const artists = [...new Set(drawings.flatMap((x) => x.manifest.artist || []))];
+  const together = (chosen ?? []).flatMap((i) => drawings[i] ?? []);
   const near = Math.max(0, Math.min(drawings.length - MOST_PLAYED, index - MOST_PLAYED / 2));
-  const played = (span ? spanned : drawings.slice(near, near + MOST_PLAYED)).filter((x) => x.summary);
+  const played = (chosen ? together : drawings.slice(near, near + MOST_PLAYED)).filter((x) => x.summary);
   const play = (playing || played.length > 1) && (
     <button
       type="button"
       className="btn-word"
       title="g"
-      aria-label={playing || span ? undefined : `Play ${played.length} drawings`}
+      aria-label={playing || chosen ? undefined : `Play ${played.length} drawings`}
       aria-pressed={playing}
       onClick={() => setPlaying(!playing)}
     >
-      {playing ? 'Back to the drawing' : span ? 'Play the span' : `Play ${played.length}`}
+      {playing ? 'Back to the drawing' : chosen ? 'Play these' : `Play ${played.length}`}
     </button>
   );
-  const name = (x: Summary | undefined) => x?.manifest.drawing ?? x?.file ?? '';
   return (
     <div className="page delivery" {...(drawings.length ? drop.getRootProps() : {})}>
       {drawings.length > 0 && <input {...drop.getInputProps()} aria-label="more drawings" />}
       <Head
         title={d.name}
         says={
-          <>
-            {drawings.length} drawings
-            {newer ? '' : artists.length ? ` by ${artists.slice(0, 6).join(', ')}` : ', artists not known'} · {newer ? 'guide ' : `${d.guide.name}, `}
-            version {d.guide_version}
-            {may && drawings.length > 0 && (
-              <>
-                {' '}
-                ·{' '}
-                <button
-                  type="button"
-                  className="btn-word"
-                  title="or drop them anywhere on this page: a next take goes to its drawing, by its number"
-                  onClick={drop.open}
-                >
-                  Add drawings
-                </button>
-              </>
-            )}
-            {newer && (
-              <>
-                {' '}
-                ·{' '}
-                <button
-                  type="button"
-                  className="btn-word"
-                  onClick={() => act(() => take(api.POST('/api/v1/productions/{production}/deliveries/{id}/check', { params })))}
-                >
-                  Check again with version {d.current_guide_version}
-                </button>
-              </>
-            )}
-          </>
+          <DeliverySays
+            delivery={d}
+            newer={newer}
+            artists={artists}
+            onAdd={may && drawings.length > 0 ? drop.open : undefined}
+            onCheckAgain={() => act(() => take(api.POST('/api/v1/productions/{production}/deliveries/{id}/check', { params })))}
+          />
         }
         state={
           <>
@@ -198,6 +175,7 @@ export function Delivery() {
       {naming && (
         <HowKnown
           files={drawings.map((x) => x.file)}
+          guide={d.guide_id}
           pattern={d.pattern}
           version={d.manifest_version}
           onSet={async (k, from) => {
@@ -226,29 +204,31 @@ export function Delivery() {
           <FrameLanes
             delivery={d}
             selected={index}
-            span={span}
+            chosen={chosen}
             onSelect={selectAt}
-            onSpan={setSpan}
+            onChoose={setChosen}
             folded={
               folded ? (
                 <>
                   <button type="button" className="btn-word" aria-expanded={false} onClick={() => fold(false)}>
                     Show lanes
                   </button>
-                  {!span && play}
+                  {!chosen && play}
                 </>
               ) : null
             }
           />
           <SpanBar
-            span={span ? { of: spanned, open, from: name(spanned[0]), to: name(spanned[spanned.length - 1]) } : null}
+            span={chosen ? { of: together, open: together.filter(undecided), whole: isSpan(chosen) } : null}
             lead={lead}
             folded={folded}
             play={play}
             onReady={(of) => void decide(of, 'ready')}
             onReturn={(of, note, fix) => void decide(of, 'return', note, [], fix)}
+            onIntend={(of, kind, why) => void intend({ all: { kind, drawings: of.map((x) => x.id) }, why }, `${kind} marked as intended on`)}
+            kinds={KINDS.filter((k) => !d.guide.off?.includes(k))}
             must={d.guide.must_mend ?? []}
-            onClear={() => setSpan(null)}
+            onClear={() => setChosen(null)}
             onFold={() => fold(true)}
           />
           <FailedFiles of={failed} onSelect={select} />

@@ -3,6 +3,7 @@
 import { useMemo, useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { finder, type Place, runs } from '../parts/picture';
+import { PinMarks } from './PinMarks';
 import { labelsShown, pinPlaces } from './pinPlaces';
 import { outlineOf, type Points } from './region';
 import { type Ghost, type Move, transformOf } from './useBehind';
@@ -66,7 +67,7 @@ export function DrawingPicture(p: Props) {
     { x: x0, y: y0, width: zw, height: zh },
     { x: w / 2, y: h / 2 },
     k,
-    drawing.pins,
+    [...drawing.pins, ...(drawing.earlier?.pins ?? [])],
   );
   const masked = drawing.check?.masked ?? [];
   const labelled = labelsShown(
@@ -261,17 +262,7 @@ export function DrawingPicture(p: Props) {
           </g>
         );
       })}
-      {drawing.pins.map((q, i) => (
-        <g key={q.id}>
-          <title>
-            {q.by}: {q.text}
-          </title>
-          <rect x={q.x - 9 * k} y={q.y - 9 * k} width={18 * k} height={18 * k} rx={3 * k} fill="var(--stop)" />
-          <text x={q.x} y={q.y + 4.2 * k} textAnchor="middle" fontSize={12 * k} fill="#fff" fontWeight="600">
-            {String.fromCharCode(97 + (i % 26))}
-          </text>
-        </g>
-      ))}
+      <PinMarks drawing={drawing} k={k} />
       {p.at && <circle cx={p.at.x} cy={p.at.y} r={Math.max(p.at.width, 6 * k)} fill="none" stroke="var(--eddy)" strokeWidth={1.6 * k} pointerEvents="none" />}
       {pan && (
         <text x={x0 + 8 * k} y={y0 + zh - 8 * k} fontSize={12 * k} fill="var(--ink-soft)">

@@ -4,16 +4,16 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Schemas } from '../api/client';
 import { STANDING } from '../parts/picture';
+import { type Chosen, farEnd, span, toggled } from './chosen';
 import { LANE, type Lane, LaneGutter, TOP } from './LaneGutter';
 
 type Drawing = Schemas['DrawingSummary'];
-export type Span = [number, number];
 type Props = {
   delivery: Schemas['DeliveryView'];
   selected: number;
-  span: Span | null;
+  chosen: Chosen | null;
   onSelect: (i: number) => void;
-  onSpan: (s: Span | null) => void;
+  onChoose: (c: Chosen | null) => void;
   /** One line of marks in the place of the lanes; what stands in its gutter then. */
   folded: React.ReactNode | null;
 };
@@ -61,7 +61,7 @@ const Column = memo(function Column(p: {
       aria-selected={p.state === 'selected'}
       aria-label={says}
       transform={`translate(${x} 0)`}
-      onClick={(e) => !e.shiftKey && p.onSelect(i)}
+      onClick={(e) => !(e.shiftKey || e.ctrlKey || e.metaKey) && p.onSelect(i)}
       style={{ cursor: 'pointer' }}
     >
       <rect width={w} height={p.height} fill={p.state ? 'var(--eddy)' : 'transparent'} opacity={p.state === 'selected' ? 0.18 : 0.08} />
@@ -104,15 +104,15 @@ const Chunk = memo(function Chunk(p: {
   first: number;
   lanes: Lane[];
   cw: number;
-  /** Which of them is selected, and which are in the span. */
+  /** Which of them is selected, and which are chosen: their places in a row of words, so that a chunk is drawn again only for its own. */
   selected: number;
-  lo: number;
-  hi: number;
+  chosen: string;
   folded: boolean;
   onSelect: (i: number) => void;
 }) {
   const { drawings, first, lanes, cw } = p;
   const some = drawings.slice(first, first + TOGETHER);
+  const among = p.chosen.split(' ');
   const [w, h] = [some.length * cw, TOP + lanes.length * LANE];
   const bands = lanes.map((l, k) => [1 + l.weight.tolerance, 1 - l.weight.tolerance].map((f) => TOP + k * LANE + yOf(l.weight, l.weight.target * f)));
   // All blocks, or all medians, of one ink: a few elements in all, so that scrolling costs little.
@@ -151,7 +151,7 @@ const Chunk = memo(function Chunk(p: {
             height={h}
             x={k * cw}
             w={cw}
-            state={i === p.selected ? 'selected' : i >= p.lo && i <= p.hi ? 'span' : ''}
+            state={i === p.selected ? 'selected' : among.includes(String(i)) ? 'span' : ''}
             artist={(d.manifest.artist ?? '').slice(0, Math.max(1, Math.floor(cw / 6)))}
             off={p.folded ? offOf(d) : ''}
             shot={shot && shot !== drawings[i - 1]?.manifest.shot ? shot : ''}
@@ -163,7 +163,7 @@ const Chunk = memo(function Chunk(p: {
   );
 });
 
-export function FrameLanes({ delivery, selected, span, onSelect, onSpan, folded }: Props) {
+export function FrameLanes({ delivery, selected, chosen, onSelect, onChoose, folded }: Props) {
   const roles = delivery.guide.roles;
   const isFolded = folded !== null;
   const lanes: Lane[] = useMemo(
@@ -204,20 +204,24 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan, folded 
   };
   const keys = (e: React.KeyboardEvent) => {
     const by = { ArrowRight: 1, ArrowLeft: -1, PageDown: 20, PageUp: -20, Home: -n, End: n }[e.key];
-    if (e.key === 'Escape') onSpan(null);
-    if (by === undefined) return;
+    const several = e.ctrlKey || e.metaKey;
+    if (e.key === 'Escape') onChoose(null);
+    if (e.key === ' ') onChoose(toggled(chosen, selected));
+    if (by === undefined && e.key !== ' ') return;
     e.preventDefault();
+    if (by === undefined) return;
     const to = clamp(selected + by);
-    onSpan(e.shiftKey ? [span && span[0] !== selected ? span[0] : span ? span[1] : selected, to] : null);
+    // With Ctrl what is chosen stays, and the space bar adds to it.
+    if (!several) onChoose(e.shiftKey ? span(farEnd(chosen, selected), to) : null);
     onSelect(to);
   };
-  const [lo, hi] = span ? [Math.min(...span), Math.max(...span)] : [-1, -1];
   const shown = over === null ? null : delivery.drawings[over];
   return (
     <div
       className="lanes frame-lanes"
       role="listbox"
-      aria-label="drawings; with shift and an arrow key a span of them"
+      aria-label="drawings; with shift and an arrow key a span of them, with Ctrl and the space bar one by one"
+      aria-multiselectable
       aria-activedescendant={selected >= 0 ? `frame-${selected}` : undefined}
       tabIndex={0}
       onKeyDown={keys}
@@ -230,18 +234,16 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan, folded 
           onPointerMove={(e) => {
             const i = indexAt(e);
             setOver(i);
-            if (from.current !== null && i !== from.current) onSpan([from.current, i]);
+            if (from.current !== null && i !== from.current) onChoose(span(from.current, i));
           }}
           onPointerLeave={() => setOver(null)}
           onPointerDown={(e) => {
             if (e.button !== 0) return;
             const i = indexAt(e);
-            if (e.shiftKey) {
-              onSpan([Math.max(0, selected), i]);
-              return;
-            }
+            if (e.shiftKey) return onChoose(span(Math.max(0, selected), i));
+            if (e.ctrlKey || e.metaKey) return onChoose(toggled(chosen, i));
             from.current = i;
-            onSpan(null);
+            onChoose(null);
             window.addEventListener('pointerup', () => (from.current = null), { once: true });
           }}
         >
@@ -257,8 +259,7 @@ export function FrameLanes({ delivery, selected, span, onSelect, onSpan, folded 
                   lanes={lanes}
                   cw={cw}
                   selected={here(selected) ? selected : -1}
-                  lo={span && hi >= first && lo < first + TOGETHER ? lo : 0}
-                  hi={span && hi >= first && lo < first + TOGETHER ? hi : -1}
+                  chosen={(chosen ?? []).filter(here).join(' ')}
                   folded={isFolded}
                   onSelect={onSelect}
                 />

@@ -12,19 +12,31 @@ const COLUMNS = ['artist', 'shot', 'character', 'drawing', 'exposure', 'kind', '
 export type Known = { pattern: string; csv: string | null; rows: Record<string, Record<string, string>> };
 
 /** What would be known of files, with fields that can be typed over where `onRows` is given. */
-export function NamesPreview({ files, known, onRows }: { files: string[]; known: Known; onRows?: (rows: Known['rows']) => void }) {
+type PreviewProps = { files: string[]; known: Known; guide: string | undefined; onRows?: (rows: Known['rows']) => void };
+
+export function NamesPreview({ files, known, guide, onRows }: PreviewProps) {
   const { production } = useOpen();
   const params = { path: { production: production.id } };
   const read = useQuery({
-    queryKey: ['names', known.pattern, known.csv, files],
+    queryKey: ['names', known.pattern, known.csv, files, guide],
     retry: false,
     placeholderData: (before) => before,
-    queryFn: () => take(api.POST('/api/v1/productions/{production}/names', { params, body: { pattern: known.pattern, csv: known.csv, files } })),
+    queryFn: () =>
+      take(api.POST('/api/v1/productions/{production}/names', { params, body: { pattern: known.pattern, csv: known.csv, files, guide_id: guide } })),
   });
   if (read.error) return <Problem error={read.error} />;
   const rows = read.data?.read ?? [];
   const odd = rows.filter((r) => !r.fields).length;
   const found = COLUMNS.filter((c) => rows.some((r) => r.fields?.[c]) || Object.values(known.rows).some((r) => r[c]));
+  const saidIn = (r: (typeof rows)[number], c: string) => known.rows[r.file]?.[c] ?? r.fields?.[c] ?? '';
+  /** What a field says that the guide does not know: the drawing could not be checked. */
+  const wrong = (c: string, value: string) => {
+    const allowed = read.data?.allowed[c];
+    if (!value || !allowed || allowed.includes(value)) return null;
+    return `“${value}” is no ${c.replace('_', ' ')}${c === 'shot_size' ? ' of the guide' : ''}: ${allowed.join(', ') || 'it has none'}`;
+  };
+  const refused = new Map<string, number>();
+  for (const r of rows) for (const c of found) for (const w of [wrong(c, saidIn(r, c))]) if (w) refused.set(w, (refused.get(w) ?? 0) + 1);
   const columns = onRows ? [...new Set(['shot', 'drawing', 'artist', ...found])] : found;
   return (
     <>
@@ -41,6 +53,11 @@ export function NamesPreview({ files, known, onRows }: { files: string[]; known:
           in the manifest and not here: {read.data?.absent.slice(0, 8).join(', ')}
         </div>
       )}
+      {[...refused].map(([says, n]) => (
+        <div key={says} className="tight" style={{ color: 'var(--stop)' }}>
+          {says}. {n === 1 ? '1 drawing' : `${n} drawings`} could not be checked
+        </div>
+      ))}
       <div style={{ maxHeight: 210, overflowY: 'auto' }}>
         <table className="plain-table">
           <thead>
@@ -55,22 +72,26 @@ export function NamesPreview({ files, known, onRows }: { files: string[]; known:
             {rows.slice(0, 60).map((r) => (
               <tr key={r.file}>
                 <td>{r.file}</td>
-                {columns.map((c) => (
-                  <td key={c}>
-                    {onRows ? (
-                      <input
-                        className="figure"
-                        style={{ width: 96, textAlign: 'left' }}
-                        aria-label={`${c} of ${r.file}`}
-                        placeholder="not known"
-                        value={known.rows[r.file]?.[c] ?? r.fields?.[c] ?? ''}
-                        onChange={(e) => onRows({ ...known.rows, [r.file]: { ...known.rows[r.file], [c]: e.target.value } })}
-                      />
-                    ) : (
-                      (r.fields?.[c] ?? <span className="soft">not known</span>)
-                    )}
-                  </td>
-                ))}
+                {columns.map((c) => {
+                  const [value, odd] = [saidIn(r, c), wrong(c, saidIn(r, c))];
+                  return (
+                    <td key={c} title={odd ?? undefined} style={odd ? { color: 'var(--stop)', fontWeight: 600 } : undefined}>
+                      {onRows ? (
+                        <input
+                          className="figure"
+                          style={{ width: 96, textAlign: 'left', borderColor: odd ? 'var(--stop)' : undefined }}
+                          aria-label={`${c} of ${r.file}`}
+                          aria-invalid={!!odd}
+                          placeholder="not known"
+                          value={value}
+                          onChange={(e) => onRows({ ...known.rows, [r.file]: { ...known.rows[r.file], [c]: e.target.value } })}
+                        />
+                      ) : (
+                        value || <span className="soft">not known</span>
+                      )}
+                    </td>
+                  );
+                })}
               </tr>
             ))}
           </tbody>
@@ -101,10 +122,17 @@ export function ManifestFile({ known, onKnown }: { known: Known; onKnown: (k: Kn
 
 /** What somebody else said meanwhile of names and manifest. */
 export type OtherNaming = { version: number; pattern: string; rows: Known['rows'] };
-type HowProps = { files: string[]; pattern: string; version: number; onSet: (k: Known, from: number) => Promise<OtherNaming | null>; onTheirs: () => void };
+type HowProps = {
+  files: string[];
+  guide: string;
+  pattern: string;
+  version: number;
+  onSet: (k: Known, from: number) => Promise<OtherNaming | null>;
+  onTheirs: () => void;
+};
 
 /** Sets how they are known; the version is the one that was looked at when it was opened. */
-export function HowKnown({ files, pattern, version, onSet, onTheirs }: HowProps) {
+export function HowKnown({ files, guide, pattern, version, onSet, onTheirs }: HowProps) {
   const [known, setKnown] = useState<Known>({ pattern, csv: null, rows: {} });
   const [from] = useState(version);
   const [other, setOther] = useState<OtherNaming | null>(null);
@@ -141,7 +169,7 @@ export function HowKnown({ files, pattern, version, onSet, onTheirs }: HowProps)
           onTheirs={onTheirs}
         />
       )}
-      <NamesPreview files={files} known={known} onRows={(rows) => setKnown({ ...known, rows })} />
+      <NamesPreview files={files} guide={guide} known={known} onRows={(rows) => setKnown({ ...known, rows })} />
     </div>
   );
 }

@@ -1,10 +1,10 @@
 // What became of the previous take: of its findings, and of what was pinned on it.
 import type { Schemas } from '../api/client';
 import { FIGURE } from '../parts/picture';
+import { BECAME, earlierLetter } from './PinMarks';
 
 /** So many of what is fixed are named. */
 const NAMED = 6;
-const BECAME: Record<Schemas['Became'], string> = { fixed: '✓ fixed', 'still-there': 'still there', 'look-again': 'look again' };
 
 export function SinceEarlier({ earlier }: { earlier: NonNullable<Schemas['DrawingView']['earlier']> }) {
   const { mended, stands, new: fresh } = earlier.compared;
@@ -19,7 +19,7 @@ export function SinceEarlier({ earlier }: { earlier: NonNullable<Schemas['Drawin
       </div>
       {earlier.pins.map((p, i) => (
         <div key={i} className={p.became === 'fixed' ? 'soft' : undefined}>
-          {p.text}: <b>{BECAME[p.became]}</b>
+          <b>{earlierLetter(i)}</b> {p.text}: <b>{BECAME[p.became]}</b>
         </div>
       ))}
       {mended.slice(0, NAMED).map((i) => {

@@ -1,16 +1,18 @@
-// Under the lanes: the span that was drawn over them, and what can be done with all of it at once.
+// Under the lanes: the drawings that were chosen on them, a span or one by one, and what can be done with all of them at once.
 import { useState } from 'react';
 import type { Schemas } from '../api/client';
 import { focused } from '../parts/focused';
 import type { Fix } from './useDecisions';
 
 type Drawings = Schemas['DrawingSummary'][];
+type Kind = Schemas['FindingKind'];
+type Ask = 'ready' | 'return' | 'intend';
 type Span = {
   of: Drawings;
   /** Those of it that are undecided. */
   open: Drawings;
-  from: string;
-  to: string;
+  /** They are all of a span, and not some of it. */
+  whole: boolean;
 };
 type Props = {
   span: Span | null;
@@ -20,24 +22,28 @@ type Props = {
   onReady: (of: Drawings) => void;
   /** Returns them, with one note. */
   onReturn: (of: Drawings, note: string, fix: Fix) => void;
+  /** Marks all of a kind on them as intended. */
+  onIntend: (of: Drawings, kind: Kind, why: string) => void;
+  /** The kinds that the guide has looked for. */
+  kinds: Kind[];
   /** The kinds that the guide says must be fixed. */
-  must: Schemas['FindingKind'][];
+  must: Kind[];
   onClear: () => void;
   onFold: () => void;
 };
 
-const named = (d: Schemas['DrawingSummary']) => d.manifest.drawing ?? d.file;
+const named = (d: Drawings[number] | undefined) => d?.manifest.drawing ?? d?.file ?? '';
 /** At most so many are told by name. */
 const TOLD = 8;
 /** Several drawings by their names. */
 const names = (of: Drawings) => `${of.slice(0, TOLD).map(named).join(', ')}${of.length > TOLD ? ` and ${of.length - TOLD} more` : ''}`;
 
-export function SpanBar({ span, lead, folded, play, must: kinds, onReady, onReturn, onClear, onFold }: Props) {
-  const [asked, setAsked] = useState<{ what: 'ready' | 'return'; of: string } | null>(null);
+export function SpanBar({ span, lead, folded, play, kinds, must: mustFix, onReady, onReturn, onIntend, onClear, onFold }: Props) {
+  const [asked, setAsked] = useState<{ what: Ask; of: string } | null>(null);
   // What was asked of one span is not asked of the next.
   const which = span?.of.map((d) => d.id).join(' ') ?? '';
   const asks = asked?.of === which ? asked.what : null;
-  const setAsks = (what: 'ready' | 'return' | null) => setAsked(what && { what, of: which });
+  const setAsks = (what: Ask | null) => setAsked(what && { what, of: which });
   // Folded, the marks stand right over the drawing, and how to play them in their gutter.
   if (!span && folded) return <div className="pt-1" />;
   // What is marked as ready over findings that must be fixed, or unseen by the check, is said and asked once.
@@ -54,7 +60,8 @@ export function SpanBar({ span, lead, folded, play, must: kinds, onReady, onRetu
       {span ? (
         <>
           <b>
-            {span.of.length} drawings, {span.from} to {span.to}
+            {span.of.length === 1 ? '1 drawing' : `${span.of.length} drawings`}
+            {span.whole ? `, ${named(span.of[0])} to ${named(span.of[span.of.length - 1])}` : `: ${names(span.of)}`}
           </b>
           {lead && span.open.length > 0 && asks === null && (
             <>
@@ -65,6 +72,39 @@ export function SpanBar({ span, lead, folded, play, must: kinds, onReady, onRetu
                 Return {span.open.length} with a note
               </button>
             </>
+          )}
+          {lead && asks === null && span.of.some((d) => d.summary?.findings) && (
+            <button type="button" className="btn-word" onClick={() => setAsks('intend')}>
+              Mark findings as intended…
+            </button>
+          )}
+          {asks === 'intend' && (
+            <form
+              className="d-flex gap-2 flex-wrap align-items-center"
+              onSubmit={(e) => {
+                e.preventDefault();
+                const data = new FormData(e.currentTarget);
+                const why = String(data.get('why') ?? '').trim();
+                if (!why) return;
+                setAsks(null);
+                onIntend(span.of, data.get('kind') as Kind, why);
+              }}
+            >
+              <span>All findings of the kind</span>
+              <select name="kind" aria-label="kind of finding">
+                {kinds.map((k) => (
+                  <option key={k}>{k}</option>
+                ))}
+              </select>
+              <span>are intended:</span>
+              <input className="form-control form-control-sm" style={{ width: 260 }} name="why" required ref={focused} aria-label="why they are intended" />
+              <button type="submit" className="btn btn-paper btn-sm text-nowrap">
+                Mark as intended
+              </button>
+              <button type="button" className="btn-word" onClick={() => setAsks(null)}>
+                Cancel
+              </button>
+            </form>
           )}
           {asks === 'ready' && (
             <span role="alert" className="d-flex gap-3 flex-wrap">
@@ -90,9 +130,9 @@ export function SpanBar({ span, lead, folded, play, must: kinds, onReady, onRetu
                 const data = new FormData(e.currentTarget);
                 const note = String(data.get('note') ?? '').trim();
                 if (!note) return;
-                const fix = kinds.filter((k) => data.get(k));
+                const fix = mustFix.filter((k) => data.get(k));
                 setAsks(null);
-                onReturn(span.open, note, fix.length === kinds.length ? null : fix.map((kind) => ({ kind })));
+                onReturn(span.open, note, fix.length === mustFix.length ? null : fix.map((kind) => ({ kind })));
               }}
             >
               <input
@@ -104,8 +144,8 @@ export function SpanBar({ span, lead, folded, play, must: kinds, onReady, onRetu
                 aria-label={`note for all ${span.open.length}`}
                 placeholder="what is wrong with all of them"
               />
-              {kinds.length > 0 && <span>must be fixed:</span>}
-              {kinds.map((k) => (
+              {mustFix.length > 0 && <span>must be fixed:</span>}
+              {mustFix.map((k) => (
                 <label key={k} className="d-flex gap-1">
                   <input type="checkbox" name={k} defaultChecked /> {k}
                 </label>
@@ -126,11 +166,11 @@ export function SpanBar({ span, lead, folded, play, must: kinds, onReady, onRetu
               onClear();
             }}
           >
-            Clear span
+            Clear choice
           </button>
         </>
       ) : (
-        <span className="soft">Drag over the lanes for a span · ← → drawing</span>
+        <span className="soft">Drag over the lanes for a span, Ctrl-click for single drawings · ← → drawing</span>
       )}
       {play}
       {!folded && (

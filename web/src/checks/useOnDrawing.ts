@@ -1,6 +1,7 @@
 // What is put on one drawing of a delivery, each with its undo: pins, what is intended, also where it recurs; and a trial page to ink it again.
 import { api, type Schemas, take } from '../api/client';
 import { useOpen } from '../session';
+import { useIntended } from './useIntended';
 
 type Row = Schemas['DrawingSummary'];
 type Props = {
@@ -17,18 +18,7 @@ export function useOnDrawing({ delivery, row, before, after, act, say, onInkAgai
   const { production } = useOpen();
   const path = { production: production.id, id: row.id };
   const name = row.manifest.drawing ? `drawing ${row.manifest.drawing}` : row.file;
-  const remove = (of: Schemas['MarkedOne'][]) =>
-    act(() =>
-      Promise.all(
-        of.map(({ drawing, dismissal }) =>
-          take(
-            api.DELETE('/api/v1/productions/{production}/drawings/{id}/dismissals/{dismissal}', {
-              params: { path: { production: production.id, id: drawing, dismissal } },
-            }),
-          ),
-        ),
-      ),
-    );
+  const { intend, remove } = useIntended(production.id, delivery.id, act, say);
   const unpin = (pin: string) =>
     act(() => take(api.DELETE('/api/v1/productions/{production}/drawings/{id}/pins/{pin}', { params: { path: { ...path, pin } } })));
   const putIn = (region: string) =>
@@ -44,18 +34,13 @@ export function useOnDrawing({ delivery, row, before, after, act, say, onInkAgai
     },
     unpin,
     dismiss: async (finding: Schemas['Finding'], why: string, alike: Schemas['Alike'][]) => {
-      let marked: Schemas['MarkedOne'][] = [];
+      const findings = [{ drawing: row.id, finding }, ...alike.map((a) => ({ drawing: a.drawing, finding: a.finding }))];
+      if (alike.length) return intend({ findings, why }, 'marked as intended on');
+      let made = '';
       const fine = await act(async () => {
-        if (alike.length) {
-          const findings = [{ drawing: row.id, finding }, ...alike.map((a) => ({ drawing: a.drawing, finding: a.finding }))];
-          const params = { path: { production: production.id, id: delivery.id } };
-          marked = await take(api.POST('/api/v1/productions/{production}/deliveries/{id}/dismissals', { params, body: { findings, why } }));
-        } else {
-          const made = await take(api.POST('/api/v1/productions/{production}/drawings/{id}/dismissals', { params: { path }, body: { finding, why } }));
-          marked = [{ drawing: row.id, dismissal: made.id }];
-        }
+        made = (await take(api.POST('/api/v1/productions/{production}/drawings/{id}/dismissals', { params: { path }, body: { finding, why } }))).id;
       });
-      if (fine) say(marked.length > 1 ? `marked as intended on ${marked.length} drawings` : `marked as intended on ${name}`, () => remove(marked));
+      if (fine) say(`marked as intended on ${name}`, () => remove([{ drawing: row.id, dismissal: made }]));
       return fine;
     },
     /** Says that a region is left out, with its undo. */

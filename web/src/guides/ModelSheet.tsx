@@ -13,6 +13,7 @@ export function ModelSheet({ guide, onRole }: { guide: Schemas['LineGuide']; onR
   const [read, setRead] = useState<Schemas['ModelSheetView'] | null>(null);
   const [chosen, setChosen] = useState<Set<number>>(new Set());
   const [name, setName] = useState('');
+  const [told, setTold] = useState('');
   const [busy, setBusy] = useState(false);
   const [error, setError] = useState<unknown>(null);
   const drop = useDropzone({
@@ -77,7 +78,7 @@ export function ModelSheet({ guide, onRole }: { guide: Schemas['LineGuide']; onR
               const d = runs([l.line])
                 .map((r) => r.d)
                 .join('');
-              const says = `line ${i + 1}, ${l.mean_px.toFixed(2)} px, ${l.least_px.toFixed(1)} to ${l.greatest_px.toFixed(1)}`;
+              const says = `line ${i + 1}, ${l.mean_px.toFixed(2)} px, ${l.least_px.toFixed(1)} to ${l.greatest_px.toFixed(1)}${l.mostly_taper ? ', mostly taper' : ''}`;
               return (
                 <g
                   key={i}
@@ -108,13 +109,14 @@ export function ModelSheet({ guide, onRole }: { guide: Schemas['LineGuide']; onR
               e.preventDefault();
               setError(null);
               try {
-                const role = await take(
+                const made = await take(
                   api.POST('/api/v1/productions/{production}/model-sheets/{sha}/role', {
                     params: { path: { production: production.id, sha: read.sha256 } },
                     body: { name, page: guide.page, lines: [...chosen] },
                   }),
                 );
-                onRole(role);
+                onRole(made.role);
+                setTold(readFrom(made));
                 setName('');
                 setChosen(new Set());
               } catch (e) {
@@ -143,8 +145,22 @@ export function ModelSheet({ guide, onRole }: { guide: Schemas['LineGuide']; onR
               </span>
             )}
           </form>
+          {told && (
+            <div className="soft tight" role="status">
+              {told}
+            </div>
+          )}
         </>
       )}
     </section>
   );
+}
+
+/** What a role was read from, in a sentence. */
+function readFrom({ role, measured_share, mostly_taper }: Schemas['RoleRead']) {
+  const share = `${role.name} was read from ${Math.round(100 * measured_share)} % of the lines’ length`;
+  const rest = measured_share < 0.98 ? '; the rest lies at ends, crossings and corners' : '';
+  const swell = role.weight_px?.swell;
+  const shape = swell ? `. Its lines swell from ${swell[0]} to ${swell[1]} px` : '';
+  return `${share}${rest}${shape}${mostly_taper && swell ? ' and are mostly taper' : ''}.`;
 }

@@ -122,3 +122,6 @@ export function runs(lines: Schemas['WeighedLine'][]): Run[] {
     return out;
   });
 }
+
+/** The kinds that are found on single drawings, in the order of the document. */
+export const KINDS = (Object.keys(FIGURE) as Schemas['FindingKind'][]).filter((k) => k !== 'drift' && k !== 'boil');

@@ -154,7 +154,7 @@ test('against the previous take: what is new is marked, what is mended is told',
   };
   shown({ findings: [finding('heavy'), finding('speck')], drawing: { earlier } });
   expect(screen.getByText(/1 fixed · 1 still there · 1 new/)).toBeTruthy();
-  expect(screen.getByText('look again').parentElement?.textContent).toBe('the ear: look again');
+  expect(screen.getByText('look again').parentElement?.textContent).toBe('A the ear: look again');
   const rows = screen.getAllByRole('button').map((b) => b.textContent ?? '');
   expect(rows.filter((r) => r.includes('· new'))).toEqual([expect.stringContaining('speck')]);
 });

@@ -32,7 +32,7 @@ export function interfaceOf(table: Record<string, Answer | ((body: unknown) => A
 
 export function sessionOf(part: 'lead' | 'artist' | 'viewer') {
   const productions = [
-    { id: 'p1', name: 'Night Tram', part, team: true },
+    { id: 'p1', name: 'Night Tram', part, archived: false, team: true },
     { id: 'p2', name: 'Low Tide', part: 'viewer', team: false },
   ];
   return { member: { id: 'm1', name: 'Ilse Marrow', email: 'ilse@nighttram.example' }, productions, first: false, demo_sign_ins: [] } as Schemas['Session'];

@@ -3,22 +3,24 @@
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, expect, test, vi } from 'vitest';
 import type { Schemas } from '../api/client';
+import { type Chosen, farEnd, isSpan, span, toggled } from '../checks/chosen';
 import { SpanBar } from '../checks/SpanBar';
 
 afterEach(cleanup);
 
 const drawing = (n: number, standing: string) =>
-  ({ id: `d${n}`, file: `${n}.png`, manifest: { drawing: String(n) }, standing }) as unknown as Schemas['DrawingSummary'];
+  ({ id: `d${n}`, file: `${n}.png`, manifest: { drawing: String(n) }, standing, summary: { findings: n } }) as unknown as Schemas['DrawingSummary'];
 
 function shown(standings: string[], lead = true) {
-  const [onReady, onReturn, onClear] = [vi.fn(), vi.fn(), vi.fn()];
+  const [onReady, onReturn, onIntend, onClear] = [vi.fn(), vi.fn(), vi.fn(), vi.fn()];
   const of = standings.map((s, i) => drawing(i + 1, s));
   const open = of.filter((d) => !['handed-on', 'returned'].includes(d.standing));
-  const bar = { must: ['heavy', 'gap'] as Schemas['FindingKind'][], lead, folded: false, play: null, onReady, onReturn, onClear, onFold: () => {} };
-  const view = render(<SpanBar span={{ of, open, from: '1', to: String(of.length) }} {...bar} />);
+  const kinds = ['heavy', 'gap', 'hook'] as Schemas['FindingKind'][];
+  const bar = { kinds, must: kinds.slice(0, 2), onIntend, lead, folded: false, play: null, onReady, onReturn, onClear, onFold: () => {} };
+  const view = render(<SpanBar span={{ of, open, whole: true }} {...bar} />);
   /** Another span is drawn: its first so many. */
-  const shorten = (n: number) => view.rerender(<SpanBar span={{ of: of.slice(0, n), open: open.slice(0, n), from: '1', to: String(n) }} {...bar} />);
-  return { onReady, onReturn, onClear, open, shorten };
+  const shorten = (n: number) => view.rerender(<SpanBar span={{ of: of.slice(0, n), open: open.slice(0, n), whole: true }} {...bar} />);
+  return { onReady, onReturn, onIntend, onClear, of, open, shorten };
 }
 const click = (name: string) => fireEvent.click(screen.getByRole('button', { name }));
 
@@ -71,6 +73,42 @@ test('a span is returned with one note, never with none', () => {
   fireEvent.submit(note);
   expect(onReturn).toHaveBeenCalledWith(open, 'the contour is heavy', null);
   expect(screen.queryByLabelText('note for all 2')).toBeNull();
+});
+
+test('all findings of a kind are marked as intended with a reason, never with none', () => {
+  const { onIntend, of } = shown(['returned', 'goes-back']);
+  click('Mark findings as intended…');
+  const why = screen.getByLabelText('why they are intended');
+  fireEvent.change(screen.getByLabelText('kind of finding'), { target: { value: 'hook' } });
+  fireEvent.change(why, { target: { value: ' ' } });
+  fireEvent.submit(why);
+  expect(onIntend).not.toHaveBeenCalled();
+  fireEvent.change(why, { target: { value: ' the hooks are fur ' } });
+  fireEvent.submit(why);
+  expect(onIntend).toHaveBeenCalledWith(of, 'hook', 'the hooks are fur');
+});
+
+test('what is chosen one by one is what was toggled oftener on than off, and a span has all between', () => {
+  let state = 20261129;
+  const next = (n: number) => {
+    state = (state * 1103515245 + 12345) % 2 ** 31;
+    return state % n;
+  };
+  for (let run = 0; run < 200; run++) {
+    const [a, b] = [next(40), next(40)];
+    let chosen: Chosen | null = next(2) ? span(a, b) : null;
+    const on = new Set(chosen ?? []);
+    for (let k = next(12); k > 0; k--) {
+      const at = next(40);
+      chosen = toggled(chosen, at);
+      if (!on.delete(at)) on.add(at);
+    }
+    expect(chosen ?? []).toEqual([...on].sort((x, y) => x - y));
+    expect(chosen === null).toBe(on.size === 0);
+    expect([isSpan(span(a, b)), span(a, b)]).toEqual([true, span(b, a)]);
+    expect(farEnd(span(a, b), a)).toBe(b);
+  }
+  expect(isSpan([1, 2, 4])).toBe(false);
 });
 
 test('who is no lead decides nothing', () => {

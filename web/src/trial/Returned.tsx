@@ -65,7 +65,9 @@ export function ReturnedNotes({ id, page }: { id: string; page: string }) {
   const { data } = useReturned(id);
   if (!data) return null;
   const make = async () => {
-    const response = await fetch(`/api/v1/productions/${production.id}/trials/${page}/out/png`);
+    // As the guide wants it: smooth, or hard for flood painting.
+    const kind = data.finish === 'hard' ? 'hard.png' : 'png';
+    const response = await fetch(`/api/v1/productions/${production.id}/trials/${page}/out/${kind}`);
     if (!response.ok) throw new Error('the page could not be made into a picture; try again');
     return new File([await response.blob()], data.file.replace(/\.[^.]*$/, '.png'), { type: 'image/png' });
   };

@@ -13,7 +13,7 @@ use super::{
     session::{check_password, enter, hashed, session},
 };
 use crate::{
-    access::{Auth, Lead, SignedIn},
+    access::{Auth, Lead, OwnAccess, SignedIn, lead_only},
     plain::Json,
     problem::{Answer, Problem},
     state::State,
@@ -93,6 +93,28 @@ pub async fn rename_production(Extract(state): Extract<State>, Lead(access): Lea
     let mut tx = state.pool.begin().await?;
     store::members::rename_production(&mut tx, access.production, name).await?;
     store::audit::log(&mut tx, &access, "production renamed", name).await?;
+    tx.commit().await?;
+    Ok(Json(()))
+}
+
+/// Archives the production: it can be looked at, and nothing in it changes until a lead restores it.
+pub async fn archive_production(extract: Extract<State>, own: OwnAccess) -> Answer<Json<()>> {
+    set_archived(extract, own, true).await
+}
+
+/// Restores the production.
+pub async fn restore_production(extract: Extract<State>, own: OwnAccess) -> Answer<Json<()>> {
+    set_archived(extract, own, false).await
+}
+
+async fn set_archived(Extract(state): Extract<State>, OwnAccess(access): OwnAccess, archived: bool) -> Answer<Json<()>> {
+    lead_only(&access)?;
+    let name = store::members::production_name(&state.pool, access.production).await?;
+    let mut tx = state.pool.begin().await?;
+    if !store::members::archive_production(&mut tx, access.production, archived).await? {
+        return Err(Problem::conflict(format!("{name} is {}", if archived { "archived already" } else { "not archived" })));
+    }
+    store::audit::log(&mut tx, &access, if archived { "production archived" } else { "production restored" }, &name).await?;
     tx.commit().await?;
     Ok(Json(()))
 }

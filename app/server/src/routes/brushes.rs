@@ -11,7 +11,7 @@ use crate::{
     work::brushes::{WARM_UP_BYTES, against, create_brush, laid_out, version},
 };
 use eddymist_store::{
-    model::{Access, Bench, BenchRequest, BrushSummary, BrushVersion, BrushView, Draft, GoBack, Kind, NewBrush, PageAsk, SaveBrush, VersionsAsk},
+    model::{Access, Bench, BenchRequest, BrushSummary, BrushVersion, BrushView, Draft, GoBack, Kind, NewBrush, PageAsk, SaveBrush, Subject, VersionsAsk},
     store,
 };
 
@@ -70,7 +70,8 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
     let mut tx = state.pool.begin().await?;
     match store::brushes::save(&mut tx, &access, id, s.from_version, &s.brush, &s.says).await? {
         Ok(version) => {
-            store::audit::versions(&mut tx, &access, "brush saved", &s.brush.name, Some(s.from_version), Some(version)).await?;
+            store::audit::versions(&mut tx, &access, "brush saved", &s.brush.name, Some((Subject::Brush, &[id])), [Some(s.from_version), Some(version)])
+                .await?;
             tx.commit().await?;
             Ok(Made::new(&access, "brushes", id))
         }
@@ -83,7 +84,15 @@ pub async fn go_back(Extract(state): Extract<State>, access: Access, Path((_, id
     let mut tx = state.pool.begin().await?;
     match store::brushes::go_back(&mut tx, &access, id, g.from_version, g.version).await? {
         Ok(()) => {
-            store::audit::versions(&mut tx, &access, "brush went back", &then.brush.name, Some(g.from_version), Some(g.version)).await?;
+            store::audit::versions(
+                &mut tx,
+                &access,
+                "brush went back",
+                &then.brush.name,
+                Some((Subject::Brush, &[id])),
+                [Some(g.from_version), Some(g.version)],
+            )
+            .await?;
             tx.commit().await?;
             Ok(Json(()))
         }

@@ -1,7 +1,7 @@
 //! Deciding on many at once: drawings ready or returned, and a finding that recurs at the same place marked as intended wherever it does.
 
 use axum::extract::{Path, State as Extract};
-use eddymist_check::takes;
+use eddymist_check::{Finding, takes};
 use uuid::Uuid;
 
 use super::drawings::{checked_text, marked, own, renew};
@@ -13,7 +13,7 @@ use crate::{
     work::intake,
 };
 use eddymist_store::{
-    model::{Access, Alike, Decide, Decided, DismissMany, MarkedOne},
+    model::{Access, Alike, Decide, Decided, DismissMany, MarkedOne, Subject},
     store,
 };
 
@@ -48,7 +48,15 @@ pub async fn decide(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
                 Decided::Return => "returned",
                 Decided::Open => "decision undone",
             };
-            store::audit::log(&mut tx, &access, what, &format!("{} of {}", ask.drawings.len(), d.name)).await?;
+            store::audit::pictured(
+                &mut tx,
+                &access,
+                what,
+                &format!("{} of {}", ask.drawings.len(), d.name),
+                Subject::Drawing,
+                &ask.drawings.iter().map(|a| a.id).collect::<Vec<_>>(),
+            )
+            .await?;
             tx.commit().await?;
             Ok(Json(numbers))
         }
@@ -98,24 +106,42 @@ pub async fn dismiss(
 ) -> Answer<Json<Vec<MarkedOne>>> {
     let delivery = intake::own(&state, &access, id).await?;
     let why = checked_text(&ask.why, "say why it is intended, so that the artist and the next lead know")?;
-    if ask.findings.len() > MOST {
-        return Err(Problem::input(format!("a finding is marked in up to {MOST} drawings at once")));
+    let all = ask.all.as_ref();
+    if ask.findings.len() + all.map_or(0, |a| a.drawings.len()) > MOST {
+        return Err(Problem::input(format!("findings are marked in up to {MOST} drawings at once")));
     }
+    // What is open on each drawing, and which of it is meant.
+    let mut wanted: Vec<(Uuid, Option<Finding>)> = ask.findings.iter().map(|f| (f.drawing, Some(f.finding.clone()))).collect();
+    wanted.extend(all.into_iter().flat_map(|a| &a.drawings).map(|d| (*d, None)));
     let mut tx = state.pool.begin().await?;
     let mut out = Vec::new();
-    for one in &ask.findings {
-        let mut d = own(&state, &access, one.drawing).await?;
+    for (drawing, finding) in wanted {
+        let mut d = own(&state, &access, drawing).await?;
         if d.delivery != id {
             return Err(Problem::not_found("the drawing in this delivery"));
         }
         marked(&state, &mut d).await?;
-        let Some(found) = d.check.as_ref().and_then(|c| takes::alike(&one.finding, c).map(|k| c.findings[k].clone())) else { continue };
-        let dismissal = store::decisions::dismiss(&mut tx, &access, one.drawing, &found, &why).await?;
-        renew(&mut tx, &mut d).await?;
-        out.push(MarkedOne { drawing: one.drawing, dismissal });
+        let Some(check) = &d.check else { continue };
+        let meant: Vec<Finding> = match finding {
+            Some(f) => takes::alike(&f, check).map(|k| check.findings[k].clone()).into_iter().collect(),
+            None => check.findings.iter().filter(|f| f.dismissed.is_none() && all.is_some_and(|a| a.kind == f.kind)).cloned().collect(),
+        };
+        for found in &meant {
+            let dismissal = store::decisions::dismiss(&mut tx, &access, drawing, found, &why).await?;
+            out.push(MarkedOne { drawing, dismissal });
+        }
+        if !meant.is_empty() {
+            renew(&mut tx, &mut d).await?;
+        }
     }
-    let kind = ask.findings.first().map(|f| f.finding.message.clone()).unwrap_or_default();
-    store::audit::log(&mut tx, &access, "marked as intended", &format!("{kind} on {} drawings of {}: {why}", out.len(), delivery.name)).await?;
+    let mut drawings: Vec<uuid::Uuid> = out.iter().map(|m| m.drawing).collect();
+    drawings.dedup();
+    if all.is_some() && out.is_empty() {
+        return Err(Problem::conflict("no finding of that kind is open on these drawings: nothing was changed"));
+    }
+    let kind = ask.findings.first().map_or("all of a kind", |f| &f.finding.message);
+    let says = format!("{kind} on {} drawings of {}: {why}", drawings.len(), delivery.name);
+    store::audit::pictured(&mut tx, &access, "marked as intended", &says, Subject::Drawing, &drawings).await?;
     tx.commit().await?;
     Ok(Json(out))
 }

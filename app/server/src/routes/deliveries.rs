@@ -52,7 +52,7 @@ use eddymist_store::{
 /// What drawing one overlay takes.
 const OVERLAY_BYTES: u64 = 256 << 20;
 
-pub async fn names(_: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<NamesRead>> {
+pub async fn names(Extract(state): Extract<State>, access: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<NamesRead>> {
     let pattern = pattern_of(&ask.pattern)?;
     let rows = rows_of(ask.csv.as_deref())?.unwrap_or_default();
     let read: Vec<NameRead> = ask.files.into_iter().map(|file| NameRead { fields: known(pattern.as_ref(), &rows, &file), file }).collect();
@@ -60,7 +60,14 @@ pub async fn names(_: Access, Json(ask): Json<NamesPreview>) -> Answer<Json<Name
     let there: HashSet<String> = read.iter().flat_map(|r| [r.file.clone(), base(&r.file)]).collect();
     let absent = rows.keys().filter(|k| !there.contains(*k)).cloned().collect();
     let missing = missing_of(read.iter().map(|r| (r.file.as_str(), r.fields.as_ref())));
-    Ok(Json(NamesRead { read, missing, absent }))
+    let allowed = match ask.guide_id {
+        Some(id) => {
+            let guide = store::guides::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the guide"))?;
+            eddymist_check::missing::allowed(&guide.guide)
+        }
+        None => std::collections::BTreeMap::new(),
+    };
+    Ok(Json(NamesRead { read, missing, absent, allowed }))
 }
 
 /// So many deliveries are listed at a time.
@@ -93,13 +100,7 @@ pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((
         }
         rows.entry(file).or_default().extend(fields);
     }
-    let mut read = Vec::new();
-    for d in store::drawings::checks(&state.pool, id).await? {
-        let manifest = known(pattern.as_ref(), &rows, &d.file).unwrap_or_default();
-        let again = manifest.get("shot_size") != d.manifest.get("shot_size") && !d.refused;
-        let subject = store::takes::known_by(&state.pool, &access, id, d.id, &d.file, &manifest).await?;
-        read.push(store::deliveries::Known { id: d.id, subject, again, manifest });
-    }
+    let read = intake::known_anew(&state, &access, id, pattern.as_ref(), &rows).await?;
     let mut tx = state.pool.begin().await?;
     if !store::deliveries::set_manifest(&mut tx, id, ask.from_version, ask.pattern.trim(), &rows, &read).await? {
         drop(tx);
@@ -108,7 +109,7 @@ pub async fn set_manifest(Extract(state): Extract<State>, access: Access, Path((
         return Err(Problem::stale("names and manifest", ask.from_version, now.manifest_version, current));
     }
     let (from, to) = (Some(ask.from_version), Some(ask.from_version + 1));
-    store::audit::versions(&mut tx, &access, "manifest changed", &delivery.name, from, to).await?;
+    store::audit::versions(&mut tx, &access, "manifest changed", &delivery.name, None, [from, to]).await?;
     tx.commit().await?;
     state.enqueue_waiting(false).await?;
     Ok(Json(()))

@@ -22,7 +22,7 @@ use crate::{
     work::picture_bytes,
 };
 use eddymist_store::{
-    model::{Access, AcrossView, Dismiss, DrawingView, EarlierPin, EarlierTake, LaidView, NewPin},
+    model::{Access, AcrossView, Dismiss, DrawingView, EarlierPin, EarlierTake, LaidView, NewPin, Subject},
     store::{self, decisions::Put, drawings::Stored},
 };
 
@@ -83,6 +83,7 @@ pub async fn one(Extract(state): Extract<State>, access: Access, Path((_, id)): 
         same_picture: store::drawings::same_picture(&state.pool, access.production, id).await?,
         regions: store::regions::of(&state.pool, id).await?,
         asks: store::takes::candidates(&state.pool, id).await?,
+        finish: d.guide.finish,
         handed: d.handed,
         file: d.file,
         sha256: d.sha256,
@@ -135,7 +136,7 @@ pub async fn dismiss(Extract(state): Extract<State>, Lead(access): Lead, Path((_
     let mut tx = state.pool.begin().await?;
     let made = store::decisions::dismiss(&mut tx, &access, id, &found, &why).await?;
     renew(&mut tx, &mut d).await?;
-    store::audit::log(&mut tx, &access, "marked as intended", &format!("{message} on {}: {why}", d.file)).await?;
+    store::audit::pictured(&mut tx, &access, "marked as intended", &format!("{message} on {}: {why}", d.file), Subject::Drawing, &[id]).await?;
     tx.commit().await?;
     Ok(Made::new(&access, &format!("drawings/{id}/dismissals"), made))
 }
@@ -147,7 +148,7 @@ pub async fn undo_dismissal(Extract(state): Extract<State>, Lead(access): Lead, 
         return Err(Problem::not_found("what was marked as intended"));
     }
     renew(&mut tx, &mut d).await?;
-    store::audit::log(&mut tx, &access, "no longer intended", &d.file).await?;
+    store::audit::pictured(&mut tx, &access, "no longer intended", &d.file, Subject::Drawing, &[id]).await?;
     tx.commit().await?;
     Ok(Json(()))
 }
@@ -160,7 +161,7 @@ pub async fn pin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, id
     }
     let mut tx = state.pool.begin().await?;
     let made = store::decisions::pin(&mut tx, &access, id, [ask.x, ask.y], &text).await?;
-    store::audit::log(&mut tx, &access, "pinned", &format!("{text} on {}", d.file)).await?;
+    store::audit::pictured(&mut tx, &access, "pinned", &format!("{text} on {}", d.file), Subject::Drawing, &[id]).await?;
     tx.commit().await?;
     Ok(Made::new(&access, &format!("drawings/{id}/pins"), made))
 }
@@ -171,7 +172,7 @@ pub async fn unpin(Extract(state): Extract<State>, Lead(access): Lead, Path((_, 
     if !store::decisions::undo(&mut tx, &access, id, pin, Put::Pin).await? {
         return Err(Problem::not_found("the pin"));
     }
-    store::audit::log(&mut tx, &access, "pin removed", &d.file).await?;
+    store::audit::pictured(&mut tx, &access, "pin removed", &d.file, Subject::Drawing, &[id]).await?;
     tx.commit().await?;
     Ok(Json(()))
 }

@@ -7,7 +7,7 @@ use std::{
 
 use axum::extract::{Multipart, Path, Query, State as Extract};
 use eddymist_check::{
-    LineGuide, Role, model,
+    LineGuide, model,
     sequence::order,
     takes::{self, Dismissal},
     would::would_change,
@@ -55,7 +55,7 @@ pub async fn save(Extract(state): Extract<State>, Lead(access): Lead, Path((_, i
     let mut tx = state.pool.begin().await?;
     match store::guides::save(&mut tx, &access, id, s.from_version, &s.guide, note).await? {
         Ok(version) => {
-            store::audit::versions(&mut tx, &access, "guide saved", &s.guide.name, Some(s.from_version), Some(version)).await?;
+            store::audit::versions(&mut tx, &access, "guide saved", &s.guide.name, None, [Some(s.from_version), Some(version)]).await?;
             tx.commit().await?;
             Ok(Made::new(&access, "guides", id))
         }
@@ -163,7 +163,7 @@ pub async fn role_from_lines(
     access: Access,
     Path((_, sha)): Path<(Uuid, String)>,
     Json(ask): Json<RoleFromLines>,
-) -> Answer<Json<Role>> {
+) -> Answer<Json<model::RoleRead>> {
     let (_, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the model sheet"))?;
     state.heavy.work(picture_bytes(&bytes), move || Ok(Json(reading::role(&bytes, &ask.page, &ask.name, &ask.lines)?))).await
 }

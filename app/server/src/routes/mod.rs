@@ -50,6 +50,8 @@ pub fn api() -> Api {
         .open()
         .write::<NewPassword, Session, _, _>("post", "/resets/{secret}", "Choose a new password by a link", accounts::use_reset)
         .write::<NewName, (), _, _>("put", &p("/name"), "Rename the production", accounts::rename_production)
+        .act::<(), _, _>("put", &p("/archived"), "Archive the production: it can be looked at, not changed", accounts::archive_production)
+        .act::<(), _, _>("delete", &p("/archived"), "Restore the production", accounts::restore_production)
         .act::<ResetLink, _, _>("post", &p("/members/{member}/reset"), "A link by which a member chooses a new password", accounts::reset)
         .act::<(), _, _>("put", &p("/members/{member}/disabled"), "Disable a member's account", accounts::disable)
         .act::<(), _, _>("delete", &p("/members/{member}/disabled"), "Reopen a member's account", accounts::enable)
@@ -220,7 +222,7 @@ pub fn api() -> Api {
         .ask::<VersionsAsk, Vec<GuideView>, _, _>(&p("/guides/{id}/versions"), "Versions of a guide, the newest first, 200 at a time", guides::versions)
         .upload::<ModelSheetView, _, _>(&p("/model-sheets"), "Measure the lines of a model sheet", guides::model_sheet)
         .up_to(DOCUMENT_BYTES)
-        .write::<RoleFromLines, eddymist_check::Role, _, _>(
+        .write::<RoleFromLines, eddymist_check::model::RoleRead, _, _>(
             "post",
             &p("/model-sheets/{sha}/role"),
             "A role made of some of its lines; nothing is saved",

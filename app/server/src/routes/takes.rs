@@ -19,7 +19,7 @@ use crate::{
     work::intake,
 };
 use eddymist_store::{
-    model::{Access, FileTaken, MemberAccess, SetAside, TakeOf, WhyAside},
+    model::{Access, FileTaken, MemberAccess, SetAside, Subject, TakeOf, WhyAside},
     store,
 };
 
@@ -46,7 +46,7 @@ pub async fn take_of(Extract(state): Extract<State>, access: Access, Path((_, id
         return Err(Problem::conflict("this was answered already, or the drawing has a later take: nothing was changed. Reload the page"));
     }
     let says = if ask.of.is_some() { "is a next take" } else { "is a drawing of its own" };
-    store::audit::log(&mut tx, &access, "take told", &format!("{} {says}", d.file)).await?;
+    store::audit::pictured(&mut tx, &access, "take told", &format!("{} {says}", d.file), Subject::Drawing, &[id]).await?;
     tx.commit().await?;
     state.enqueue_waiting(false).await?;
     Ok(Json(()))
@@ -75,7 +75,15 @@ pub async fn set_aside(
         ));
     }
     let named = files.iter().take(5).map(String::as_str).collect::<Vec<_>>().join(", ");
-    store::audit::log(&mut tx, &access, what, &format!("{named}{} of {}", if files.len() > 5 { " and more" } else { "" }, d.name)).await?;
+    store::audit::pictured(
+        &mut tx,
+        &access,
+        what,
+        &format!("{named}{} of {}", if files.len() > 5 { " and more" } else { "" }, d.name),
+        Subject::Drawing,
+        &ask.drawings,
+    )
+    .await?;
     tx.commit().await?;
     state.enqueue_waiting(false).await?;
     Ok(Json(files))
@@ -96,7 +104,7 @@ pub async fn leave_out(Extract(state): Extract<State>, Lead(access): Lead, Path(
     }
     let mut tx = state.pool.begin().await?;
     let made = store::regions::add(&mut tx, &access, id, &region).await?;
-    store::audit::log(&mut tx, &access, "region left out", &format!("{} on {}", region.name, d.file)).await?;
+    store::audit::pictured(&mut tx, &access, "region left out", &format!("{} on {}", region.name, d.file), Subject::Drawing, &[id]).await?;
     tx.commit().await?;
     state.enqueue(id).await?;
     Ok(Made::new(&access, &format!("drawings/{id}/regions"), made))
@@ -109,7 +117,7 @@ pub async fn put_in(Extract(state): Extract<State>, Lead(access): Lead, Path((_,
     if !store::regions::remove(&mut tx, id, region).await? {
         return Err(Problem::not_found("the region"));
     }
-    store::audit::log(&mut tx, &access, "region no longer left out", &d.file).await?;
+    store::audit::pictured(&mut tx, &access, "region no longer left out", &d.file, Subject::Drawing, &[id]).await?;
     tx.commit().await?;
     state.enqueue(id).await?;
     Ok(Json(()))

@@ -122,7 +122,7 @@ pub async fn save(Extract(state): Extract<State>, access: Access, Path((_, id)):
     let mut tx = state.pool.begin().await?;
     match store::trials::put(&mut tx, access.production, id, s.from_revision, &s.page).await? {
         Some(revision) => {
-            store::audit::versions(&mut tx, &access, "trial page saved", &now.name, Some(s.from_revision), Some(revision)).await?;
+            store::audit::versions(&mut tx, &access, "trial page saved", &now.name, None, [Some(s.from_revision), Some(revision)]).await?;
             tx.commit().await?;
             Ok(Json(TrialSaved { revision }))
         }

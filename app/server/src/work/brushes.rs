@@ -19,7 +19,7 @@ use crate::{
     state::State,
 };
 use eddymist_store::{
-    model::{Access, Bench, BenchRequest, BrushVersion, LaneExercise, NewBrush, PenView, ProfileView},
+    model::{Access, Bench, BenchRequest, BrushVersion, LaneExercise, NewBrush, PenView, ProfileView, Subject},
     store,
 };
 
@@ -97,7 +97,7 @@ pub async fn create_brush(state: &State, access: &Access, new: NewBrush) -> Answ
     brush.validate().map_err(Problem::input)?;
     let mut tx = state.pool.begin().await?;
     let id = store::brushes::create(&mut tx, access, &brush, pen, profile, &says).await?;
-    store::audit::log(&mut tx, access, "brush made", &format!("{} ({says})", brush.name)).await?;
+    store::audit::pictured(&mut tx, access, "brush made", &format!("{} ({says})", brush.name), Subject::Brush, &[id]).await?;
     tx.commit().await?;
     Ok(id)
 }

@@ -11,7 +11,7 @@ use crate::{
     state::State,
 };
 use eddymist_store::{
-    model::{Access, FileTaken, NewDelivery},
+    model::{Access, FileTaken, NewDelivery, Subject},
     store::{
         self,
         deliveries::Rows,
@@ -63,6 +63,19 @@ pub async fn make(state: &State, access: &Access, new: &NewDelivery) -> Answer<U
     store::audit::log(&mut tx, access, "delivery made", &new.name).await?;
     tx.commit().await?;
     Ok(id)
+}
+
+/// What a delivery's drawings are known by from these rows; those whose measure they change are to be checked again.
+pub async fn known_anew(state: &State, access: &Access, id: Uuid, pattern: Option<&NamePattern>, rows: &Rows) -> Answer<Vec<store::deliveries::Known>> {
+    let mut read = Vec::new();
+    for d in store::drawings::checks(&state.pool, id).await? {
+        let manifest = known(pattern, rows, &d.file).unwrap_or_default();
+        let other = |field: &str| manifest.get(field) != d.manifest.get(field);
+        let again = ["shot_size", "picture_kind"].iter().any(|f| other(f)) && !d.refused;
+        let subject = store::takes::known_by(&state.pool, access, id, d.id, &d.file, &manifest).await?;
+        read.push(store::deliveries::Known { id: d.id, subject, again, manifest });
+    }
+    Ok(read)
 }
 
 /// The delivery, or a 404.
@@ -122,12 +135,23 @@ pub async fn take_in(state: &State, access: &Access, id: Uuid, mut came: Vec<Cam
         Ok((came, tables))
     })
     .await?;
+    let mut rows = delivery.rows.clone();
     for (name, (table, text)) in tables {
-        let rows = manifest::read(&text).map_err(|e| Problem::input(format!("{table} in {name}: {e}. Nothing was added")))?;
-        store::deliveries::add_rows(&mut *state.pool.acquire().await?, id, &rows).await?;
-        delivery.rows.extend(rows);
+        rows.extend(manifest::read(&text).map_err(|e| Problem::input(format!("{table} in {name}: {e}. Nothing was added")))?);
     }
     let pattern = pattern_of(&delivery.pattern)?;
+    if rows != delivery.rows {
+        let read = known_anew(state, access, id, pattern.as_ref(), &rows).await?;
+        let version = delivery.manifest_version;
+        let mut tx = state.pool.begin().await?;
+        if !store::deliveries::set_manifest(&mut tx, id, version, delivery.pattern.trim(), &rows, &read).await? {
+            return Err(Problem::conflict("the manifest was changed meanwhile, and the archive has one too: nothing was added. Send the files again"));
+        }
+        store::audit::versions(&mut tx, access, "manifest changed", &delivery.name, None, [Some(version), Some(version + 1)]).await?;
+        tx.commit().await?;
+        state.enqueue_waiting(false).await?;
+        delivery.rows = rows;
+    }
     let (send, mut read) = tokio::sync::mpsc::channel(1);
     // It ends when nobody takes what it reads.
     let reading = tokio::task::spawn_blocking(move || read_apart(came, &mut |name, data| send.blocking_send((name, data)).is_ok()));
@@ -214,7 +238,7 @@ pub async fn hand_in(state: &State, access: &Access, of: &store::drawings::Store
         return Err(Problem::input(format!("{name} is the same picture as {}: nothing was changed", of.file)));
     }
     let mut tx = state.pool.begin().await?;
-    store::audit::log(&mut tx, access, "take handed in", &format!("{name} for {} of {}", of.file, of.delivery_name)).await?;
+    store::audit::pictured(&mut tx, access, "take handed in", &format!("{name} for {} of {}", of.file, of.delivery_name), Subject::Drawing, &[of.id]).await?;
     tx.commit().await?;
     queued(state, added, false, FileTaken { file: name, fields: None, id: None, take: false, of: None, asked: false, there: false }).await
 }

@@ -20,7 +20,7 @@ use crate::{
     state::State,
 };
 use eddymist_store::{
-    model::{Access, NewPen},
+    model::{Access, NewPen, Subject},
     store::{self, images::Kept, pens::PenLines},
 };
 
@@ -86,7 +86,7 @@ pub async fn keep_pen(
     let lines = views.into_iter().zip(&new.efforts).map(|(v, e)| pen_line(v, *e)).collect::<Answer<_>>()?;
     let mut tx = state.pool.begin().await?;
     let id = store::pens::keep(&mut tx, access, &card, &PenLines { measurement: Some(measurement), lines }, &new.scan_sha256, None).await?;
-    store::audit::log(&mut tx, access, "pen saved", &card.name).await?;
+    store::audit::pictured(&mut tx, access, "pen saved", &card.name, Subject::Pen, &[id]).await?;
     tx.commit().await?;
     Ok(id)
 }

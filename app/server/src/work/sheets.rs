@@ -14,7 +14,7 @@ use crate::{
     state::State,
 };
 use eddymist_store::{
-    model::{Access, KeptSheet, NewSheetPen},
+    model::{Access, KeptSheet, NewSheetPen, Subject},
     store::{self, pens::PenLines},
 };
 
@@ -53,7 +53,7 @@ pub async fn keep_sheet(state: &State, access: &Access, new: &NewSheetPen, found
     };
     let mut tx = state.pool.begin().await?;
     let id = store::pens::keep(&mut tx, access, &card, &PenLines { measurement: None, lines }, &new.scan_sha256, Some(&kept)).await?;
-    store::audit::log(&mut tx, access, "pen saved", &card.name).await?;
+    store::audit::pictured(&mut tx, access, "pen saved", &card.name, Subject::Pen, &[id]).await?;
     tx.commit().await?;
     Ok(id)
 }

@@ -9,7 +9,7 @@ use std::{
 use eddymist_formats::archive;
 
 use super::intake;
-use crate::{StartError, state::State};
+use crate::{StartError, access::ARCHIVED, state::State};
 use eddymist_store::{
     model::{Access, MemberAccess, NewDelivery},
     store,
@@ -117,7 +117,6 @@ fn look(dir: &Path, out: &mut HashMap<PathBuf, (u64, SystemTime)>) {
     }
 }
 
-/// The production, and the member in whose name it is done.
 /// The production of a name (the only one without a name), and a member who acts in it: of an address, else a lead.
 pub async fn acting_in(state: &State, production: Option<&str>, member: Option<&str>) -> Result<Access, StartError> {
     let all = store::members::all_productions(&state.pool).await?;
@@ -130,6 +129,9 @@ pub async fn acting_in(state: &State, production: Option<&str>, member: Option<&
             format!("name one production with --production: {known}")
         }));
     };
+    if store::members::is_archived(&state.pool, *production).await? {
+        return Err(usage(ARCHIVED));
+    }
     let member = match member {
         Some(address) => {
             store::members::by_email(&state.pool, address).await?.ok_or_else(|| usage(format!("there is no member with the address {address}")))?

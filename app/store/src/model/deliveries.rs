@@ -21,6 +21,9 @@ pub struct NamesPreview {
     /// A manifest as CSV with a header.
     #[serde(default)]
     pub csv: Option<String>,
+    /// The guide that they are checked against.
+    #[serde(default)]
+    pub guide_id: Option<Uuid>,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -37,6 +40,8 @@ pub struct NamesRead {
     pub missing: Vec<String>,
     /// Files of the manifest that are not among these.
     pub absent: Vec<String>,
+    /// What fields may say with the guide: a drawing that says another cannot be checked.
+    pub allowed: BTreeMap<String, Vec<String>>,
 }
 
 /// How a delivery's drawings are known from now on.

@@ -1,7 +1,8 @@
 //! A drawing of a delivery: its check, what was decided on it, what is pinned.
 
 use eddymist_check::{
-    DrawingCheck, Finding, Manifest, WeighedLine,
+    DrawingCheck, Finding, FindingKind, Manifest, WeighedLine,
+    guide::Finish,
     hand_on::Fix,
     limits::LeftOut,
     register::Move,
@@ -60,6 +61,8 @@ pub struct DrawingView {
     pub asks: Vec<TakeCandidate>,
     /// What is left out of this drawing alone.
     pub regions: Vec<RegionView>,
+    /// Of the guide that it is checked against.
+    pub finish: Finish,
 }
 
 /// A region left out of one drawing; its corners are px of the guide's page.
@@ -203,10 +206,20 @@ pub struct FindingOn {
     pub finding: Finding,
 }
 
-/// Findings to be marked as intended, with one reason.
+/// All open findings of a kind on some drawings.
+#[derive(Deserialize, JsonSchema)]
+pub struct KindOn {
+    pub kind: FindingKind,
+    pub drawings: Vec<Uuid>,
+}
+
+/// Findings to be marked as intended, with one reason: these, or all of a kind.
 #[derive(Deserialize, JsonSchema)]
 pub struct DismissMany {
+    #[serde(default)]
     pub findings: Vec<FindingOn>,
+    #[serde(default)]
+    pub all: Option<KindOn>,
     pub why: String,
 }
 

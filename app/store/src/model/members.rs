@@ -43,7 +43,7 @@ pub struct LinkArtist {
 pub struct MemberView {
     pub id: Uuid,
     pub name: String,
-    /// Shown to leads and to oneself only.
+    /// Subject to leads and to oneself only.
     pub email: Option<String>,
     pub part: MemberAccess,
     pub you: bool,
@@ -51,7 +51,7 @@ pub struct MemberView {
     pub disabled: bool,
 }
 
-/// Shown this once; only the hash of its secret is kept.
+/// Subject this once; only the hash of its secret is kept.
 #[derive(Serialize, JsonSchema)]
 pub struct ResetLink {
     /// Path of the page on which the member chooses a password.
@@ -150,6 +150,36 @@ pub struct LogRow {
     pub subject: String,
     pub from_version: Option<i32>,
     pub to_version: Option<i32>,
+    pub shows: Option<Shows>,
+}
+
+/// What a row of the log is a picture of.
+#[derive(Serialize, JsonSchema)]
+pub struct Shows {
+    pub what: Subject,
+    pub ids: Vec<Uuid>,
+    /// Of drawings, their pictures' SHA-256.
+    pub pictures: Vec<String>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Subject {
+    Drawing,
+    Pen,
+    Brush,
+}
+
+impl Subject {
+    const ALL: [(Self, &str); 3] = [(Self::Drawing, "drawing"), (Self::Pen, "pen"), (Self::Brush, "brush")];
+
+    pub fn name(self) -> &'static str {
+        Self::ALL.iter().find(|a| a.0 == self).map_or("", |a| a.1)
+    }
+
+    pub fn from_name(name: &str) -> Option<Self> {
+        Self::ALL.iter().find(|a| a.1 == name).map(|a| a.0)
+    }
 }
 
 #[derive(Debug, Default, Deserialize, JsonSchema)]

@@ -33,6 +33,8 @@ pub struct ProductionView {
     pub part: MemberAccess,
     /// Others are in it, or draw for it: there is a team to look at.
     pub team: bool,
+    /// It is over: looked at, and not changed, until a lead restores it.
+    pub archived: bool,
 }
 
 #[derive(Deserialize, JsonSchema)]

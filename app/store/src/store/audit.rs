@@ -4,16 +4,31 @@ use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
 
 use super::iso;
-use crate::model::{Access, LogRow};
+use crate::model::{Access, LogRow, Shows, Subject};
+
+/// So many drawings of one act are shown in its row.
+const PICTURES: usize = 3;
 
 /// Writes one row.
 pub async fn log(db: &mut PgConnection, access: &Access, action: &str, subject: &str) -> Result<(), sqlx::Error> {
-    versions(db, access, action, subject, None, None).await
+    versions(db, access, action, subject, None, [None; 2]).await
+}
+
+/// Writes one row of what can be shown as pictures.
+pub async fn pictured(db: &mut PgConnection, access: &Access, action: &str, subject: &str, shows: Subject, ids: &[Uuid]) -> Result<(), sqlx::Error> {
+    versions(db, access, action, subject, Some((shows, ids)), [None; 2]).await
 }
 
 /// Writes one row of a change from a version to another. Work that is kept again and again, such as a trial page's, stands once for
 /// ten minutes of it, with the last version.
-pub async fn versions(db: &mut PgConnection, access: &Access, action: &str, subject: &str, from: Option<i32>, to: Option<i32>) -> Result<(), sqlx::Error> {
+pub async fn versions(
+    db: &mut PgConnection,
+    access: &Access,
+    action: &str,
+    subject: &str,
+    shows: Option<(Subject, &[Uuid])>,
+    [from, to]: [Option<i32>; 2],
+) -> Result<(), sqlx::Error> {
     if action == "trial page saved" {
         let again = sqlx::query!(
             "UPDATE audit SET to_version = $5 WHERE id = (SELECT id FROM audit WHERE production_id = $1 AND member_id = $2 AND action = $3 AND subject = $4
@@ -30,14 +45,17 @@ pub async fn versions(db: &mut PgConnection, access: &Access, action: &str, subj
             return Ok(());
         }
     }
+    let ids = shows.map_or(&[][..], |(_, ids)| &ids[..ids.len().min(PICTURES)]);
     sqlx::query!(
-        "INSERT INTO audit (production_id, member_id, action, subject, from_version, to_version) VALUES ($1, $2, $3, $4, $5, $6)",
+        "INSERT INTO audit (production_id, member_id, action, subject, from_version, to_version, shows, shown) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)",
         access.production,
         access.member.id,
         action,
         subject,
         from,
-        to
+        to,
+        shows.map(|s| s.0.name()),
+        ids
     )
     .execute(&mut *db)
     .await
@@ -47,7 +65,10 @@ pub async fn versions(db: &mut PgConnection, access: &Access, action: &str, subj
 /// A hundred rows before a row, the last first.
 pub async fn read(pool: &PgPool, production: Uuid, before: Option<i64>) -> Result<Vec<LogRow>, sqlx::Error> {
     let rows = sqlx::query!(
-        r#"SELECT a.id, a.at, a.action, a.subject, a.from_version, a.to_version, m.name AS "by?" FROM audit a LEFT JOIN members m ON m.id = a.member_id
+        r#"SELECT a.id, a.at, a.action, a.subject, a.from_version, a.to_version, a.shows, a.shown,
+             ARRAY(SELECT w.id FROM drawings w WHERE w.id = ANY(a.shown) ORDER BY array_position(a.shown, w.id)) AS "drawings!",
+             ARRAY(SELECT w.sha256 FROM drawings w WHERE w.id = ANY(a.shown) ORDER BY array_position(a.shown, w.id)) AS "pictures!",
+             m.name AS "by?" FROM audit a LEFT JOIN members m ON m.id = a.member_id
            WHERE a.production_id = $1 AND ($2::bigint IS NULL OR a.id < $2) ORDER BY a.id DESC LIMIT 100"#,
         production,
         before
@@ -64,6 +85,11 @@ pub async fn read(pool: &PgPool, production: Uuid, before: Option<i64>) -> Resul
             subject: r.subject,
             from_version: r.from_version,
             to_version: r.to_version,
+            shows: r.shows.and_then(|s| Subject::from_name(&s)).map(|what| Shows {
+                what,
+                ids: if what == Subject::Drawing { r.drawings } else { r.shown },
+                pictures: r.pictures,
+            }),
         })
         .collect())
 }

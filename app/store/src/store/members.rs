@@ -84,18 +84,36 @@ pub async fn part(pool: &PgPool, production: Uuid, member: Uuid) -> Result<Optio
     Ok(part.map(|p| MemberAccess::from_name(&p)))
 }
 
+/// Whether a production is archived: looked at, and not changed.
+pub async fn is_archived(pool: &PgPool, production: Uuid) -> Result<bool, sqlx::Error> {
+    sqlx::query_scalar!(r#"SELECT EXISTS (SELECT FROM productions WHERE id = $1 AND archived_at IS NOT NULL) AS "is!""#, production).fetch_one(pool).await
+}
+
+/// Archives a production, or restores it; false where it is so already.
+pub async fn archive_production(db: &mut PgConnection, production: Uuid, archived: bool) -> Result<bool, sqlx::Error> {
+    let done = sqlx::query!(
+        "UPDATE productions SET archived_at = CASE WHEN $2 THEN now() END WHERE id = $1 AND (archived_at IS NOT NULL) <> $2",
+        production,
+        archived
+    );
+    Ok(done.execute(db).await?.rows_affected() > 0)
+}
+
 pub async fn productions(pool: &PgPool, member: Uuid) -> Result<Vec<ProductionView>, sqlx::Error> {
     let rows = sqlx::query!(
-        r#"SELECT p.id, p.name, m.part,
+        r#"SELECT p.id, p.name, m.part, p.archived_at IS NOT NULL AS "archived!",
                   (SELECT count(*) FROM memberships o WHERE o.production_id = p.id) > 1
                   OR EXISTS (SELECT FROM invitations v WHERE v.production_id = p.id)
                   OR (SELECT count(DISTINCT w.artist) FROM drawings w JOIN deliveries d ON d.id = w.delivery_id WHERE d.production_id = p.id) > 1 AS "team!"
-           FROM productions p JOIN memberships m ON m.production_id = p.id WHERE m.member_id = $1 ORDER BY p.created_at"#,
+           FROM productions p JOIN memberships m ON m.production_id = p.id WHERE m.member_id = $1 ORDER BY p.archived_at IS NOT NULL, p.created_at"#,
         member
     )
     .fetch_all(pool)
     .await?;
-    Ok(rows.into_iter().map(|r| ProductionView { id: r.id, name: r.name, part: MemberAccess::from_name(&r.part), team: r.team }).collect())
+    Ok(rows
+        .into_iter()
+        .map(|r| ProductionView { id: r.id, name: r.name, part: MemberAccess::from_name(&r.part), team: r.team, archived: r.archived })
+        .collect())
 }
 
 /// Says that a production is the demo, whole.

@@ -127,6 +127,24 @@ test('a delivery is gone through by keys, looked at in every way, and taken out 
   await expect.poll(async () => box.width / (await seen())[2]).toBeCloseTo(48 / 1.4, 0);
   await page.keyboard.press('Home');
   await expect(picture).toHaveAttribute('viewBox', '0 0 1920 1080');
+  // Two fingers that go from 80 to 240 px apart show a third of it, and moved together they move it.
+  const cdp = await page.context().newCDPSession(page);
+  const fingers = (type: 'touchStart' | 'touchMove' | 'touchEnd', at: [number, number][]) =>
+    cdp.send('Input.dispatchTouchEvent', { type, touchPoints: at.map(([x, y], id) => ({ x, y, id })) });
+  const [midX, midY] = [box.x + box.width / 2, box.y + box.height / 2];
+  const apart = (half: number, dx = 0): [number, number][] => [
+    [midX - half + dx, midY],
+    [midX + half + dx, midY],
+  ];
+  await fingers('touchStart', apart(40));
+  for (let half = 44; half <= 120; half += 4) await fingers('touchMove', apart(half));
+  await expect.poll(async () => Math.abs((await seen())[2] / 640 - 1)).toBeLessThan(0.06);
+  const pinched = await seen();
+  for (let dx = 4; dx <= 60; dx += 4) await fingers('touchMove', apart(120, dx));
+  await fingers('touchEnd', []);
+  await expect.poll(async () => Math.abs(((pinched[0] - (await seen())[0]) * box.width) / pinched[2] / 60 - 1)).toBeLessThan(0.1);
+  await page.keyboard.press('Home');
+  await expect(picture).toHaveAttribute('viewBox', '0 0 1920 1080');
   // The lanes are a line of marks until they are wanted, and stay so over a reload.
   await page.getByRole('button', { name: 'Show lanes' }).click();
   await expect(page.locator('.frame-lanes').getByText('contour', { exact: true })).toBeVisible();

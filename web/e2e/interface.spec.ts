@@ -108,6 +108,8 @@ test('every operation answers as it is described', async () => {
       const ask = (who: APIRequestContext) => who.fetch(at(path), { method: verb.toUpperCase(), ...options, timeout: 120_000 });
       const answer = await ask(lead);
       const status = answer.status();
+      // What is asked after it wants a production that can be changed.
+      if (short === 'put /archived') await lead.delete(at(path));
       seen[status] = (seen[status] ?? 0) + 1;
       const as = o.responses[status] ?? (answer.ok() ? undefined : o.responses.default);
       const kind = (answer.headers()['content-type'] ?? '').split(';')[0] ?? '';

@@ -252,7 +252,7 @@ test('two members of one name are told apart, and a handle says who an artist is
   const row = page.getByRole('row', { name: /returned 1 of of two Kits/ });
   await expect(row.getByRole('img')).toBeVisible();
   await row.getByRole('link').click();
-  await expect(page.getByText('88_Kit-2_1.png').first()).toBeVisible();
+  await expect(page.getByLabel('drawing 88_Kit-2_1.png with its measured lines')).toBeVisible();
   await lead.put(`${p}/archive/deliveries/${made.id}`);
   await lead.put(`${p}/artists`, { data: { artist: 'kit-2', member: null } });
 });

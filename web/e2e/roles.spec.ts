@@ -101,6 +101,7 @@ test('lines of a model sheet are pointed at and become a role with their weight,
   await page.getByRole('button', { name: 'Make a role of 3 lines' }).click();
   await expect(rows).toHaveCount(count + 1);
   await expect(page.getByLabel('target of rail in px')).toHaveValue('8.0');
+  await expect(page.getByRole('status').filter({ hasText: /rail was read from 9\d % of the lines’ length/ })).toBeVisible();
   // Twice the spread of 7.6, 8 and 8.4: 8.2 %.
   await expect(page.getByLabel('tolerance of rail in per cent')).toHaveValue(/^[89]$/);
   await page.getByRole('button', { name: 'Undo' }).click();

@@ -1,7 +1,7 @@
 // What comes in becomes a new drawing, a next take or a question; an artist hands in from the desk; what is no drawing is set aside. All of
 // it can be undone. It makes guides and deliveries of its own, so it comes after those that look at the demo.
 import { expect, type Page, test } from '@playwright/test';
-import { png } from './files';
+import { png, zip } from './files';
 import { asMember, production, signIn } from './people';
 
 const [W, H] = [640, 360];
@@ -83,6 +83,25 @@ test('what is dropped on a delivery is a new drawing, a next take or a question,
   const now = await (await page.request.get(`${base}/deliveries/${d.id}`)).json();
   expect(now.drawings.find((r: Row) => r.file === '4.png').manifest).toEqual({ artist: 'dov', shot: '77' });
   expect(now.drawings.find((r: Row) => r.file === 'A-0004.png').manifest).toEqual({ artist: 'pia' });
+  // So does a manifest in an archive, and it says of what was here before, too.
+  const table = Buffer.from('file,artist\n005.png,osk\n19.png,pia\n');
+  await dropped(
+    page,
+    'more.zip',
+    zip([
+      ['19.png', lines([6, 9])],
+      ['manifest.csv', table],
+    ]),
+    'application/zip',
+  );
+  await expect.poll(d.names).toContain('more.zip/19.png');
+  const then = await (await page.request.get(`${base}/deliveries/${d.id}`)).json();
+  for (const [file, artist] of [
+    ['005.png', 'osk'],
+    ['more.zip/19.png', 'pia'],
+    ['4.png', 'dov'],
+  ])
+    expect(then.drawings.find((r: Row) => r.file === file).manifest.artist, file).toBe(artist);
 });
 
 test('an artist hands in the next take from the desk, with a note, and sees what the lead chose', async ({ page }) => {

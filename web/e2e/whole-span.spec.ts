@@ -46,4 +46,48 @@ test('a span is marked as ready without what must be fixed, returned with one no
   await expect.poll(async () => (await states()).filter((s) => s === 'returned').length).toBe(open + before.filter((s) => s === 'returned').length);
   await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
   await expect.poll(states).toEqual(before);
+  // Some that are no span, chosen one by one: by pointer, and by keyboard.
+  await page.getByRole('button', { name: 'Clear choice' }).click();
+  await options.nth(14).click({ modifiers: ['ControlOrMeta'] });
+  await options.nth(17).click({ modifiers: ['ControlOrMeta'] });
+  await options.nth(19).click({ modifiers: ['ControlOrMeta'] });
+  await options.nth(17).click({ modifiers: ['ControlOrMeta'] });
+  await expect(page.getByText(/^2 drawings: \d+, \d+$/)).toBeVisible();
+  const lanesBox = page.getByRole('listbox', { name: /drawings/ });
+  await options.nth(15).click();
+  await expect(page.getByText(/^2 drawings/)).toHaveCount(0);
+  await lanesBox.press(' ');
+  await lanesBox.press('Control+ArrowRight');
+  await lanesBox.press('Control+ArrowRight');
+  await lanesBox.press(' ');
+  await expect(page.getByText(/^2 drawings: \d+, \d+$/)).toBeVisible();
+  const two = async () => [(await states())[2], (await states())[4]];
+  const were = await two();
+  const openOf = were.filter((s) => !['handed-on', 'returned'].includes(s ?? '')).length;
+  await page.getByRole('button', { name: `Return ${openOf} with a note` }).click();
+  await page.getByLabel(`note for all ${openOf}`).fill('these alone');
+  await page.getByRole('button', { name: `Return ${openOf}`, exact: true }).click();
+  await expect.poll(two).toEqual(['returned', 'returned']);
+  expect((await states())[3]).toBe(before[3]);
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
+  await expect.poll(states).toEqual(before);
+  // All findings of a kind on them are intended, with one reason and one undo.
+  const found = async () => {
+    const { drawings } = await (await page.request.get(`${base}/deliveries/${delivery}`)).json();
+    return (drawings as { summary: { findings: number } }[]).map((d) => d.summary.findings);
+  };
+  const all = await found();
+  await page.getByRole('button', { name: 'Mark findings as intended…' }).click();
+  await page.getByLabel('why they are intended').fill('no such thing here');
+  const kinds = new Set<string>();
+  for (const d of (await (await page.request.get(`${base}/deliveries/${delivery}`)).json()).drawings.filter((_: unknown, i: number) => i === 15 || i === 17))
+    for (const f of (await (await page.request.get(`${base}/drawings/${d.id}`)).json()).check.findings) kinds.add(f.kind);
+  const kind = [...kinds][0] ?? '';
+  await page.getByLabel('kind of finding').selectOption(kind);
+  await page.getByRole('button', { name: 'Mark as intended', exact: true }).click();
+  await expect(page.getByText(`${kind} marked as intended on`)).toBeVisible();
+  await expect.poll(async () => (await found()).reduce((a, b) => a + b)).toBeLessThan(all.reduce((a, b) => a + b));
+  expect((await found()).filter((n, i) => n !== all[i] && i !== 15 && i !== 17)).toEqual([]);
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
+  await expect.poll(found).toEqual(all);
 });

@@ -29,11 +29,11 @@ export function NamesPreview({ files, known, guide, onRows }: PreviewProps) {
   const odd = rows.filter((r) => !r.fields).length;
   const found = COLUMNS.filter((c) => rows.some((r) => r.fields?.[c]) || Object.values(known.rows).some((r) => r[c]));
   const saidIn = (r: (typeof rows)[number], c: string) => known.rows[r.file]?.[c] ?? r.fields?.[c] ?? '';
-  /** What a field says that the guide does not know: the drawing could not be checked. */
+  /** What a field says that the guide does not know: the drawing cannot be checked. */
   const wrong = (c: string, value: string) => {
     const allowed = read.data?.allowed[c];
     if (!value || !allowed || allowed.includes(value)) return null;
-    return `“${value}” is no ${c.replace('_', ' ')}${c === 'shot_size' ? ' of the guide' : ''}: ${allowed.join(', ') || 'it has none'}`;
+    return `“${value}” is no ${c.replace('_', ' ')}${c === 'shot_size' ? ' of the guide' : ''} (${allowed.join(', ') || 'it has none'})`;
   };
   const refused = new Map<string, number>();
   for (const r of rows) for (const c of found) for (const w of [wrong(c, saidIn(r, c))]) if (w) refused.set(w, (refused.get(w) ?? 0) + 1);
@@ -55,7 +55,7 @@ export function NamesPreview({ files, known, guide, onRows }: PreviewProps) {
       )}
       {[...refused].map(([says, n]) => (
         <div key={says} className="tight" style={{ color: 'var(--stop)' }}>
-          {says}. {n === 1 ? '1 drawing' : `${n} drawings`} could not be checked
+          {says}: {n === 1 ? '1 drawing' : `${n} drawings`} cannot be checked
         </div>
       ))}
       <div style={{ maxHeight: 210, overflowY: 'auto' }}>

@@ -148,7 +148,7 @@ export function GuideEditor({ kept, first, onSaved }: Props) {
         />
       )}
       {!lead && <div className="notice">Only a lead of this production may change the guide.</div>}
-      <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 168px', gap: 16, alignItems: 'start' }}>
+      <div className="guide-and-versions">
         <div>
           <RoleTable guide={guide} lead={lead} onChange={change} />
           {lead && (

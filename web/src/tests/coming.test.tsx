@@ -10,6 +10,7 @@ import { SetAside } from '../checks/SetAside';
 import { TakeOf } from '../checks/TakeOf';
 import { HandIn } from '../parts/HandIn';
 import { mustFix } from '../parts/mustFix';
+import { ReturnedNotes } from '../trial/Returned';
 import { interfaceOf, show } from './kit';
 
 afterEach(() => {
@@ -120,4 +121,24 @@ test('what must be fixed is what the guide says until something is ticked otherw
   fireEvent.click(screen.getByText('Only the note'));
   expect(onFix).toHaveBeenLastCalledWith([]);
   expect(saysFix([])).toBe('only the note, nothing that was found');
+});
+
+test('a trial page is handed in with the edges that the guide wants: smooth, or hard', async () => {
+  for (const [finish, kind] of [
+    ['smooth', 'png'],
+    ['hard', 'hard.png'],
+  ]) {
+    const drawing = { id: 'd', delivery: 'e', file: '4.tif', finish, pins: [], decisions: [], later: null, check: null };
+    interfaceOf({ 'GET /api/v1/productions/p1/drawings/d': { body: drawing } });
+    const asked: string[] = [];
+    vi.stubGlobal('fetch', async (url: string) => {
+      asked.push(url);
+      return new Response(new Blob(['x']), { status: 200 });
+    });
+    show(<ReturnedNotes id="d" page="t" />);
+    fireEvent.click(await screen.findByText('Hand in…'));
+    await screen.findByText('4.png for 4.tif');
+    expect(asked).toEqual([`/api/v1/productions/p1/trials/t/out/${kind}`]);
+    cleanup();
+  }
 });

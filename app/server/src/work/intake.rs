@@ -179,9 +179,12 @@ pub async fn take_in(state: &State, access: &Access, id: Uuid, mut came: Vec<Cam
 }
 
 async fn added(state: &State, access: &Access, delivery: &str, taken: &[FileTaken]) -> Answer<()> {
-    let new = taken.iter().filter(|f| !f.there).count();
+    let new: Vec<Uuid> = taken.iter().filter(|f| !f.there).filter_map(|f| f.id).collect();
+    if new.is_empty() {
+        return Ok(());
+    }
     let mut tx = state.pool.begin().await?;
-    store::audit::log(&mut tx, access, "drawings added", &format!("{new} to {delivery}")).await?;
+    store::audit::added(&mut tx, access, delivery, &new).await?;
     Ok(tx.commit().await?)
 }
 

@@ -62,6 +62,29 @@ pub async fn versions(
     .map(|_| ())
 }
 
+/// Writes one row of drawings that came into a delivery. An upload comes in parts: while nothing else is written, ten minutes of it are one row.
+pub async fn added(db: &mut PgConnection, access: &Access, delivery: &str, drawings: &[Uuid]) -> Result<(), sqlx::Error> {
+    let (action, to) = ("drawings added", format!(" to {delivery}"));
+    let more = sqlx::query!(
+        "UPDATE audit SET subject = (split_part(subject, ' ', 1)::bigint + $5)::text || $4, shown = (shown || $6::uuid[])[1:$7]
+         WHERE id = (SELECT id FROM audit WHERE production_id = $1 ORDER BY id DESC LIMIT 1) AND member_id = $2 AND action = $3
+           AND subject ~ '^[0-9]{1,9} ' AND substr(subject, position(' ' in subject)) = $4 AND at > now() - interval '10 minutes'",
+        access.production,
+        access.member.id,
+        action,
+        to,
+        drawings.len() as i64,
+        drawings,
+        PICTURES as i32
+    )
+    .execute(&mut *db)
+    .await?;
+    if more.rows_affected() > 0 {
+        return Ok(());
+    }
+    pictured(db, access, action, &format!("{}{to}", drawings.len()), Subject::Drawing, drawings).await
+}
+
 /// A hundred rows before a row, the last first.
 pub async fn read(pool: &PgPool, production: Uuid, before: Option<i64>) -> Result<Vec<LogRow>, sqlx::Error> {
     let rows = sqlx::query!(

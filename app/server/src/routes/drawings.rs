@@ -112,6 +112,8 @@ pub(super) fn checked_text(text: &str, what: &str) -> Answer<String> {
 
 /// Sets what lanes show anew, from the findings and what is marked as intended now.
 pub(super) async fn renew(tx: &mut PgConnection, d: &mut Stored) -> Answer<()> {
+    // Of two who change it at once, the second sees what the first did.
+    store::drawings::lock(tx, d.id).await?;
     let meant: Vec<_> = store::decisions::dismissals(&mut *tx, d.id).await?.into_iter().map(|d| d.1).collect();
     if let Some(check) = &mut d.check {
         takes::dismiss(&d.guide, check, &meant);

@@ -282,6 +282,11 @@ pub async fn later(pool: &PgPool, drawing: Uuid) -> Result<Option<Uuid>, sqlx::E
     sqlx::query_scalar!(r#"SELECT later AS "later!" FROM takes WHERE earlier = $1 ORDER BY later_at LIMIT 1"#, drawing).fetch_optional(pool).await
 }
 
+/// A drawing for this transaction alone, until it ends.
+pub async fn lock(db: &mut PgConnection, id: Uuid) -> Result<(), sqlx::Error> {
+    sqlx::query_scalar!("SELECT id FROM drawings WHERE id = $1 FOR UPDATE", id).fetch_optional(db).await.map(drop)
+}
+
 /// Sets what lanes show of a drawing and how it is handed on, after something was called meant.
 pub async fn set_summary(db: &mut PgConnection, drawing: Uuid, guide: &LineGuide, check: &DrawingCheck) -> Result<(), sqlx::Error> {
     sqlx::query!(

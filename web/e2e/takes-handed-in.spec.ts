@@ -152,6 +152,11 @@ test('what recurs at one place is marked as intended on all drawings at once, an
   expect(await standing()).toEqual(['goes-back', 'goes-back', 'goes-back']);
   await page.goto(`/checks/${d.id}`);
   await page.getByRole('button', { name: /^1 heavy line/ }).click();
+  // All that have it are chosen together, to be acted on at once.
+  await page.getByRole('button', { name: 'Choose all drawings with it here' }).click();
+  await expect(page.getByText('2 drawings, 1.png to 2.png')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Return 2 with a note' })).toBeVisible();
+  await page.getByRole('button', { name: 'Clear choice' }).click();
   await page.getByRole('button', { name: 'Mark as intended…' }).click();
   await page.getByLabel('and at the same place on 1 other drawing').check();
   await page.getByLabel('why it is intended').fill('the rail');

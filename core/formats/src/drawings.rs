@@ -15,6 +15,7 @@ use eddymist_measure::{
 
 use crate::{
     Given, Limits, ReadError,
+    heads::jpeg_quality,
     images::{self, NamedPicture},
     kind::vote,
     openraster, svg_drawing,
@@ -130,6 +131,11 @@ fn flat(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Drawing, ReadErr
     }
     if source.from.light == Origin::Assumed {
         source.assumed.push(images::ASSUMED_SRGB.into());
+    }
+    if let Some(quality) = bytes.starts_with(&[0xFF, 0xD8]).then(|| jpeg_quality(bytes)).flatten() {
+        source.assumed.push(format!(
+            "saved as a JPEG of quality {quality:.0}: what was lost leaves ripples about the lines and shifts colours; a PNG or TIFF is measured exactly"
+        ));
     }
     Ok(Drawing { layers: vec![(None, p)], oversampled: 1.0, source })
 }

@@ -46,21 +46,48 @@ pub(crate) fn camera(bytes: &[u8]) -> FileSigns {
     FileSigns { camera, scanner: !camera && (has(exif::Tag::Make) || has(exif::Tag::Model)), ..FileSigns::default() }
 }
 
+/// A JPEG's marker segments up to its picture: marker, and what stands in it (ITU-T T.81, B.1.1).
+fn jpeg_segments(b: &[u8]) -> impl Iterator<Item = (u8, &[u8])> {
+    const PICTURE: u8 = 0xDA;
+    let mut i = 2;
+    std::iter::from_fn(move || {
+        loop {
+            let marker = *b.get(i + 1).filter(|_| b[i] == 0xFF)?;
+            if marker == PICTURE {
+                return None;
+            }
+            // Padding, and markers that hold nothing.
+            if marker == 0xFF || marker == 0x01 || (0xD0..=0xD9).contains(&marker) {
+                i += 1 + usize::from(marker != 0xFF);
+                continue;
+            }
+            let length = usize::from(u16::from_be_bytes([*b.get(i + 2)?, *b.get(i + 3)?])).max(2);
+            let held = b.get(i + 4..i + 2 + length)?;
+            i += 2 + length;
+            return Some((marker, held));
+        }
+    })
+}
+
 /// How many components a JPEG has, by its frame header (ITU-T T.81, B.2.2).
 pub(crate) fn jpeg_components(b: &[u8]) -> Option<u8> {
-    let mut i = 2;
-    while i + 10 <= b.len() && b[i] == 0xFF {
-        let marker = b[i + 1];
-        if (0xC0..=0xCF).contains(&marker) && ![0xC4, 0xC8, 0xCC].contains(&marker) {
-            return Some(b[i + 9]);
-        }
-        i += if marker == 0xFF || marker == 0x01 || (0xD0..=0xD9).contains(&marker) {
-            1 + usize::from(marker != 0xFF)
-        } else {
-            2 + usize::from(u16::from_be_bytes([b[i + 2], b[i + 3]]))
-        };
-    }
-    None
+    let frame = |m: &u8| (0xC0..=0xCF).contains(m) && ![0xC4, 0xC8, 0xCC].contains(m);
+    jpeg_segments(b).find(|(m, _)| frame(m)).and_then(|(_, held)| held.get(5).copied())
+}
+
+/// The quality that a JPEG was saved with, 1 to 100, by how coarse its first quantisation table is beside the example table of ITU-T T.81
+/// (Annex K, table K.1) as it is commonly scaled (common practice, no source). Within 2 from 30 up; what is coarser reads higher.
+pub(crate) fn jpeg_quality(b: &[u8]) -> Option<f64> {
+    const TABLES: u8 = 0xDB;
+    /// The sum of table K.1.
+    const EXAMPLE: f64 = 3688.0;
+    let (_, held) = jpeg_segments(b).find(|(m, held)| *m == TABLES && held.len() > 64)?;
+    let sum: f64 = match held[0] >> 4 {
+        0 => held[1..65].iter().map(|v| f64::from(*v)).sum(),
+        _ => held.get(1..129)?.as_chunks::<2>().0.iter().map(|v| f64::from(u16::from_be_bytes(*v))).sum(),
+    };
+    let scale = 100.0 * sum / EXAMPLE;
+    Some(if scale <= 100.0 { 100.0 - scale / 2.0 } else { 5000.0 / scale }.clamp(1.0, 100.0))
 }
 
 /// The resolution that the file states, dpi; that of the finer axis where they differ.

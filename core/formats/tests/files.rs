@@ -47,6 +47,24 @@ fn tiff(unit: u16, x: u32) -> Vec<u8> {
     out.into_inner()
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// What a JPEG lost is said by the quality that another library saved it with; cut anywhere, its head is read without a panic.
+    #[test]
+    fn a_jpeg_is_said_to_be_one_with_its_quality(quality in 30u8..=97, grey in any::<bool>(), cut in 0usize..700) {
+        let picture = RgbImage::from_fn(64, 48, |x, y| if (y + x / 9) % 16 < 3 { Rgb([27, 30, 36]) } else { Rgb([255, 255, 255]) });
+        let picture = if grey { DynamicImage::ImageRgb8(picture).to_luma8().into() } else { DynamicImage::ImageRgb8(picture) };
+        let mut bytes = Vec::new();
+        image::codecs::jpeg::JpegEncoder::new_with_quality(&mut bytes, quality).encode_image(&picture).expect("written");
+        let drawing = drawings::read(&bytes, false, &LIMITS).expect("a drawing");
+        let said = drawing.source.assumed.iter().find_map(|a| a.strip_prefix("saved as a JPEG of quality ")).expect("said");
+        let told: f64 = said.split(':').next().expect("a number").parse().expect("a number");
+        prop_assert!((told - f64::from(quality)).abs() <= 2.0, "{told} of {quality}");
+        prop_assert!(drawings::read(&bytes[..cut.min(bytes.len() - 1)], false, &LIMITS).is_err() || cut > 600);
+    }
+}
+
 #[test]
 fn resolution_is_what_the_file_says_in_its_own_unit() {
     let png = |per_mm: Option<f64>| write_png(4, 4, PngKind::Grey, &[0; 16], per_mm).expect("a PNG");

@@ -263,6 +263,7 @@ export function Delivery() {
                 act={act}
                 onGo={(by) => select(drawings[index + by]?.id)}
                 onInkAgain={(trial) => navigate(`/brushes/trials/${trial}`)}
+                onChoose={(ids) => setChosen(drawings.flatMap((x, i) => (ids.includes(x.id) ? [i] : [])))}
               />
             )
           )}

@@ -36,9 +36,10 @@ type Props = {
   act: (what: () => Promise<unknown>) => Promise<boolean>;
   onGo: (by: number) => void;
   onInkAgain: (trial: string) => void;
+  onChoose: (drawings: string[]) => void;
 };
 
-export function DrawingDesk({ delivery, row, before, after, onDecide, onAside, say, act, onGo, onInkAgain }: Props) {
+export function DrawingDesk({ delivery, row, before, after, onDecide, onAside, say, act, onGo, onInkAgain, onChoose }: Props) {
   const { production } = useOpen();
   const lead = production.part === 'lead';
   const base = `/api/v1/productions/${production.id}`;
@@ -249,6 +250,7 @@ export function DrawingDesk({ delivery, row, before, after, onDecide, onAside, s
             onDismiss={async (f, why, alike) => void ((await put.dismiss(f, why, alike)) && setMeaning(false))}
             onUndo={(dismissal) => void put.undismiss(dismissal)}
             onUnpin={(pin) => void put.unpin(pin)}
+            onChoose={onChoose}
           />
         )}
         {drawing?.check && findings.length === 0 && (

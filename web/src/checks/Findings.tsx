@@ -6,6 +6,7 @@ import { chosen, mustFix } from '../parts/mustFix';
 import { FIGURE } from '../parts/picture';
 import { rows, saysGroup } from './groups';
 import { Meant } from './Meant';
+import { SameElsewhere } from './SameElsewhere';
 import { SinceEarlier } from './SinceEarlier';
 
 type Props = {
@@ -19,6 +20,8 @@ type Props = {
   onDismiss: (f: Schemas['Finding'], why: string, alike: Schemas['Alike'][]) => void;
   onUndo: (id: string) => void;
   onUnpin: (id: string) => void;
+  /** Drawings to be acted on together. */
+  onChoose: (drawings: string[]) => void;
 };
 
 /** What a finding says, without the words that its head and its figure say already. */
@@ -54,7 +57,8 @@ function One({ p, i, fresh }: { p: Props; i: number; fresh: boolean }) {
         <div className="px-3 pb-2" style={{ paddingLeft: 44 }}>
           <button type="button" className="btn-word" onClick={() => p.onMeaning(true)}>
             Mark as intended…
-          </button>
+          </button>{' '}
+          <SameElsewhere drawing={p.drawing.id} finding={i} onChoose={p.onChoose} />
         </div>
       )}
       {p.lead && p.selected === i && !f.dismissed && p.meaning && (

@@ -11,12 +11,14 @@ function measured(check: Schemas['DrawingCheck']) {
   return `${(100 * share).toFixed(0)} % of the line length measured; ends, junctions and corners are left out${kinds.length ? `, nor ${kinds.join(', ')} (shown hatched)` : ''}${hatching.length ? `. Measured as hatching: ${hatching.join(', ')}` : ''}`;
 }
 
-/** What the picture was taken for, where that matters or was a close call. */
+/** What the picture was taken for, where that matters or was a close call; and what its file lost. */
 function takenAs({ source }: Schemas['DrawingCheck']) {
-  const doubt = source?.assumed?.find((a) => a.startsWith('taken as'));
-  if (doubt) return ` · ${doubt}`;
-  if (!source || source.kind === 'drawing') return '';
-  return ` · ${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was removed first`;
+  const said = (start: string) => source?.assumed?.find((a) => a.startsWith(start));
+  const lost = said('saved as a JPEG');
+  const scanned = source && source.kind !== 'drawing';
+  const taken =
+    said('taken as') ?? (scanned ? `${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was removed first` : null);
+  return [taken, lost].flatMap((s) => (s ? [` · ${s}`] : [])).join('');
 }
 
 type Props = {

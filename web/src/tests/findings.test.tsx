@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 // The list of a drawing's findings: what each says, what a lead may do with it, what was meant, pinned, mended, and what is not listed.
 
-import { cleanup, fireEvent, screen } from '@testing-library/react';
+import { cleanup, fireEvent, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { afterEach, expect, test } from 'vitest';
 import type { Schemas } from '../api/client';
@@ -54,6 +54,7 @@ function shown({ findings = [], drawing = {}, check = {}, over = {}, alike = [] 
       onDismiss={say('dismiss')}
       onUndo={say('undo')}
       onUnpin={say('unpin')}
+      onChoose={say('choose')}
       {...over}
     />,
   );
@@ -143,6 +144,18 @@ test.each([true, false])('pins go by letters; taken out by a lead: %s', (lead) =
   expect(out).toHaveLength(lead ? 28 : 0);
   if (out[2]) fireEvent.click(out[2]);
   expect(did).toEqual(lead ? [['unpin', 'p2']] : []);
+});
+
+test('all drawings that have a finding here are chosen together; where none has it that is said', async () => {
+  const alike = [{ drawing: 'e', file: 'e.png', finding: finding('hook') }] as unknown as Schemas['Alike'][];
+  const did = shown({ findings: [finding('hook')], alike, over: { selected: 0 } });
+  fireEvent.click(screen.getByText('Choose all drawings with it here'));
+  await waitFor(() => expect(did).toEqual([['choose', ['d', 'e']]]));
+  cleanup();
+  const none = shown({ findings: [finding('hook')], over: { selected: 0 } });
+  fireEvent.click(screen.getByText('Choose all drawings with it here'));
+  expect(await screen.findByText('No other drawing has it here.')).toBeTruthy();
+  expect(none).toEqual([]);
 });
 
 test('against the previous take: what is new is marked, what is mended is told', () => {

@@ -1,6 +1,6 @@
 //! What lies beside a sheet: a table about it, a lid left open on one side; and what does not: lines that run off, blacks inside, an even page.
 
-use eddymist_measure::scan::beside::Beside;
+use eddymist_measure::scan::{self, Scan, beside::Beside};
 use proptest::prelude::*;
 
 const W: usize = 640;
@@ -52,6 +52,38 @@ fn a_lid_left_open_lies_on_its_sides_only() {
     let light = seen([[0.0, 0.0], [500.0, 0.0], [500.0, 380.0], [0.0, 380.0]], 0.2, LINE);
     let found = Beside::find(|i| light[i], W, H).expect("a lid");
     assert!(!found.all_round && found.holds(600, 100) && found.holds(100, 450) && !found.holds(200, 200) && !found.holds(4, 4));
+}
+
+/// Ruled lines of 4, 6 and 9 px at 300 dpi on a sheet that ends at `right`, beyond it a lid; the last line runs off the sheet.
+fn ruled(right: f64, lid: f32) -> Scan {
+    const SIDES: [usize; 2] = [1400, 700];
+    let pixel = |i: usize| {
+        let (x, y) = ((i % SIDES[0]) as f64 + 0.5, (i / SIDES[0]) as f64 + 0.5);
+        let covered =
+            |top: f64, width: f64, to: f64| if x > 100.0 && x < to { (y + 0.5 - top).clamp(0.0, 1.0).min(top + width - y + 0.5).clamp(0.0, 1.0) } else { 0.0 };
+        let ink = covered(150.3, 4.0, 900.0) + covered(330.6, 6.0, 900.0) + covered(520.1, 9.0, 5000.0);
+        let grain = 0.012 * ((i * 2_654_435_761) % 997) as f32 / 997.0;
+        (if x > right { lid } else { 0.8 - 0.75 * ink.clamp(0.0, 1.0) as f32 }) + grain
+    };
+    Scan { width: SIDES[0], height: SIDES[1], data: (0..SIDES[0] * SIDES[1]).map(pixel).collect(), dpi: 300.0 }
+}
+
+#[test]
+fn a_lid_beside_ruled_lines_is_no_line_and_changes_none() {
+    let widths = |s: &Scan| {
+        let m = scan::measure(s).expect("lines").0;
+        let beside = m.warnings.iter().any(|w| w.contains("beside the sheet"));
+        (m.lines.iter().map(|l| l.width_mm.mean * 300.0 / 25.4).collect::<Vec<f64>>(), beside)
+    };
+    let (alone, said) = widths(&ruled(5000.0, 0.8));
+    assert!(!said && alone.len() == 3, "{alone:?}");
+    for lid in [0.03, 0.15, 0.35] {
+        let (with, said) = widths(&ruled(1200.0, lid));
+        assert!(said && with.len() == 3, "{lid}: {with:?}");
+        for ((w, a), drawn) in with.iter().zip(&alone).zip([4.0, 6.0, 9.0]) {
+            assert!((w - a).abs() < 0.02 && (w - drawn).abs() < 0.1, "{lid}: {with:?} beside {alone:?}");
+        }
+    }
 }
 
 proptest! {

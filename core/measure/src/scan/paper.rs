@@ -4,7 +4,7 @@
 
 use rayon::prelude::*;
 
-use super::{Scan, ground::Ground};
+use super::{Scan, beside::Beside, ground::Ground};
 use crate::stats::median;
 
 /// Absorptance against the paper: 0 on paper, near 1 on ink.
@@ -18,9 +18,15 @@ pub struct Flat {
     pub shading: f64,
 }
 
-/// Divides out the paper's brightness and says what the scanner did to it.
+/// Divides out the paper's brightness and says what the scanner did to it. What lies beside the sheet, a lid left open or a table, is no ink.
 pub fn flatten(scan: &Scan, warnings: &mut Vec<String>) -> Flat {
-    flatten_page(scan, &|_, _| true, warnings)
+    let (w, h) = (scan.width, scan.height);
+    let Some(beside) = Beside::find(|i| scan.data[i], w, h) else { return flatten_page(scan, &|_, _| true, warnings) };
+    let on_page = |x: f64, y: f64| !beside.holds((x.max(0.0) as usize).min(w - 1), (y.max(0.0) as usize).min(h - 1));
+    let mut flat = flatten_page(scan, &on_page, warnings);
+    flat.data.iter_mut().enumerate().filter(|(i, _)| beside.holds(i % w, i / w)).for_each(|(_, v)| *v = 0.0);
+    warnings.push("what lies beside the sheet (a table, a lid left open) was passed over".into());
+    flat
 }
 
 /// The same where only a part of the scan is paper: `on_page` says of a place in px whether it is.

@@ -29,6 +29,25 @@ for (const [way, says] of [
     expect(await page.getByRole('img', { name: 'the strokes laid over the scan' }).locator('path').count()).toBeGreaterThanOrEqual(25);
     const off = await page.getByText(/^[\d.]+ % off, at most/).textContent();
     expect(Number.parseFloat(off ?? '99')).toBeLessThan(5);
+    // Strokes that lie beside their lines are moved by key and by drag, and laid again from there; gone over they lie as they were drawn.
+    if (way.startsWith('Paper')) {
+      const laid = page.getByRole('img', { name: 'the strokes laid over the scan' });
+      const beside = async () => Number.parseFloat((await page.getByText(/^[\d.]+ mm, at most/).textContent()) ?? '99');
+      const before = await beside();
+      await laid.focus();
+      for (const key of ['ArrowRight', 'ArrowRight', 'ArrowDown', ']']) await page.keyboard.press(key);
+      await expect(page.getByText('moved +0.4 mm across, +0.2 mm down, turned +0.2°')).toBeVisible();
+      await page.getByRole('button', { name: 'Undo moves' }).click();
+      await laid.hover({ position: { x: 100, y: 100 } });
+      const box = (await laid.boundingBox()) as { x: number; y: number; width: number };
+      await page.mouse.down();
+      await page.mouse.move(box.x + 100 + box.width / 210, box.y + 100, { steps: 4 });
+      await page.mouse.up();
+      await expect(page.getByText(/^moved \+[\d.]+ mm across/)).toBeVisible();
+      await page.getByRole('button', { name: 'Lay again from here' }).click();
+      await expect(page.getByText(/^Beside their lines\?/)).toBeVisible({ timeout: 60_000 });
+      expect(await beside()).toBeLessThan(before + 0.05);
+    } else await expect(page.getByText(/^Beside their lines\?/)).toHaveCount(0);
     await page.getByRole('button', { name: 'Save response' }).click();
     await expect(page.getByText(new RegExp(`it comes from ${says}`))).toBeVisible();
     await expect(page.getByRole('heading', { name: 'The five efforts, by these pairs' })).toBeVisible();

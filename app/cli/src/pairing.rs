@@ -20,7 +20,7 @@ pub fn run(args: &PairArgs) -> Done {
     let file = inkml::read(&read_text(&args.strokes)?, &LIMITS).map_err(|e| Fail::input(&args.strokes, e))?;
     let way = if args.over { Way::Over } else { Way::Paper };
     let drawn = file.paired(if args.over { Exercise::Over } else { Exercise::Paper });
-    let drawn = Drawn { strokes: drawn.strokes, efforts: drawn.efforts, scale_from_card: drawn.scale_from_card };
+    let drawn = Drawn { strokes: drawn.strokes, efforts: drawn.efforts, scale_from_card: drawn.scale_from_card, start: None };
     if drawn.strokes.is_empty() {
         return Err(Fail::input(&args.strokes, "there are no strokes in it"));
     }

@@ -3,7 +3,7 @@
 
 use eddymist_calibrate::{
     Part, PressurePairs, Verdict, fit_by,
-    pairs::{Drawn, PairError, Way, pair},
+    pairs::{Drawn, Nudge, PairError, Way, pair},
     profile,
 };
 use eddymist_ink::{Curve, Inker, Sample, Stroke};
@@ -23,7 +23,7 @@ fn drawn(t: &Trial, way: Way) -> (PairedPage, InkedPage) {
 }
 
 fn paired(t: &Trial, way: Way, strokes: &[Stroke], lines: &InkedPage) -> Result<PressurePairs, PairError> {
-    pair(lines, t.scanner.dpi, &Drawn { strokes: strokes.iter().collect(), efforts: Vec::new(), scale_from_card: false }, way, None)
+    pair(lines, t.scanner.dpi, &Drawn { strokes: strokes.iter().collect(), efforts: Vec::new(), scale_from_card: false, start: None }, way, None)
 }
 
 #[test]
@@ -39,6 +39,51 @@ fn paper_over_the_tablet_tells_widths_pace_and_nib() {
         // What was written is what is read.
         let text = serde_json::to_string(&pairs).expect("JSON");
         assert_eq!(PressurePairs::from_json(&text).expect("a document"), pairs);
+    }
+}
+
+/// Strokes that somebody moved a little fall back to where they lay; moved to another place of the page they are said to be of another sheet.
+#[test]
+fn strokes_moved_by_hand_are_laid_from_there() {
+    let t = trial(5, "steel-nib");
+    let (page, lines) = drawn(&t, Way::Paper);
+    let found = t.pairs(Way::Paper, &page, &lines).expect("pairs");
+    let from = |turn_deg: f64, dx_mm: f64, dy_mm: f64| {
+        let start = Some(Nudge { placement: found.placement, turn_deg, dx_mm, dy_mm }.laid(lines.size_mm));
+        pair(&lines, t.scanner.dpi, &Drawn { strokes: page.strokes.iter().collect(), efforts: Vec::new(), scale_from_card: false, start }, Way::Paper, None)
+    };
+    let at = |p: &PressurePairs, x: f64, y: f64| {
+        [p.placement[0] * x + p.placement[1] * y + p.placement[2], p.placement[3] * x + p.placement[4] * y + p.placement[5]]
+    };
+    for (turn, dx, dy) in [(0.0, 0.0, 0.0), (0.5, 1.0, -0.8), (-0.7, -0.9, 1.1)] {
+        let again = from(turn, dx, dy).expect("pairs");
+        for (x, y) in [(20.0, 20.0), (180.0, 30.0), (100.0, 200.0)] {
+            let (a, b) = (at(&found, x, y), at(&again, x, y));
+            assert!((a[0] - b[0]).hypot(a[1] - b[1]) < 0.3, "{turn} {dx} {dy}: {a:?} {b:?}");
+        }
+        assert!(again.registration_mm.median < 0.1, "{turn} {dx} {dy}");
+    }
+    assert!(matches!(from(90.0, 40.0, 0.0), Err(PairError::AnotherSheet { .. } | PairError::TooFew(_))));
+}
+
+proptest! {
+    /// A nudge keeps every distance, turns the page's middle onto itself and moves it; the nudge back undoes it.
+    #[test]
+    fn a_nudge_is_a_rigid_motion(turn in -180.0f64..180.0, d in prop::array::uniform2(-50.0f64..50.0), p in prop::array::uniform4(0.0f64..200.0)) {
+        let (size, still) = ([210.0, 297.0], [1.0, 0.0, 0.0, 0.0, 1.0, 0.0]);
+        let by = |m: [f64; 6], x: f64, y: f64| [m[0] * x + m[1] * y + m[2], m[3] * x + m[4] * y + m[5]];
+        let map = Nudge { placement: still, turn_deg: turn, dx_mm: d[0], dy_mm: d[1] }.laid(size);
+        let (a, b) = (by(map, p[0], p[1]), by(map, p[2], p[3]));
+        prop_assert!(((a[0] - b[0]).hypot(a[1] - b[1]) - (p[0] - p[2]).hypot(p[1] - p[3])).abs() < 1e-9);
+        let middle = by(map, 105.0, 148.5);
+        prop_assert!((middle[0] - 105.0 - d[0]).abs() < 1e-9 && (middle[1] - 148.5 - d[1]).abs() < 1e-9);
+        // Turned clockwise as the page is seen: what lay right of the middle lies below it.
+        let right = by(map, 115.0, 148.5);
+        prop_assert!((right[1] - middle[1] - 10.0 * turn.to_radians().sin()).abs() < 1e-9);
+        // Moved back first, then turned back.
+        let moved = Nudge { placement: map, turn_deg: 0.0, dx_mm: -d[0], dy_mm: -d[1] }.laid(size);
+        let back = by(Nudge { placement: moved, turn_deg: -turn, dx_mm: 0.0, dy_mm: 0.0 }.laid(size), p[0], p[1]);
+        prop_assert!((back[0] - p[0]).hypot(back[1] - p[1]) < 1e-9);
     }
 }
 
@@ -154,7 +199,7 @@ proptest! {
         let places = line.iter().map(|p| eddymist_measure::inked::InkedPlace { x_mm: p.0, y_mm: p.1, width_mm: p.2 }).collect();
         let page = InkedPage { size_mm: [210.0, 148.0], lines: vec![InkedLine { places, free: [true; 2] }], warnings: Vec::new() };
         let way = if over { Way::Over } else { Way::Paper };
-        if let Ok(p) = pair(&page, 300.0, &Drawn { strokes: strokes.iter().collect(), efforts: Vec::new(), scale_from_card: false }, way, None) {
+        if let Ok(p) = pair(&page, 300.0, &Drawn { strokes: strokes.iter().collect(), efforts: Vec::new(), scale_from_card: false, start: None }, way, None) {
             let text = serde_json::to_string(&p).expect("JSON");
             prop_assert!(PressurePairs::from_json(&text).is_ok(), "{text}");
         }

@@ -9029,6 +9029,20 @@ export interface components {
             /** @default  */
             wear?: string;
         };
+        /** @description Strokes that were laid over a scan, moved by hand. */
+        Nudge: {
+            /** Format: double */
+            dx_mm: number;
+            /** Format: double */
+            dy_mm: number;
+            /** @description Where they lay, as [`PressurePairs::placement`] has it. */
+            placement: number[];
+            /**
+             * Format: double
+             * @description Turned about the page's middle first (clockwise as the page is seen), then moved, mm of the scan.
+             */
+            turn_deg: number;
+        };
         OfferTrim: {
             artist: string;
             /** @description The drawings that it is of, as they were looked at. */
@@ -9139,6 +9153,8 @@ export interface components {
              * @default null
              */
             inkml?: string | null;
+            /** @description Where the strokes were moved to by hand: they are laid from there. */
+            nudge?: components["schemas"]["Nudge"] | null;
             /**
              * Format: uuid
              * @description The pen that drew the lines: its card's scale of effort is used.

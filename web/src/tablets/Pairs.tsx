@@ -38,6 +38,7 @@ export function Pairs() {
   const [pen, setPen] = useState(query.get('pen') ?? '');
   const [page, setPage] = useLasting<Page>(`pairs-${id}-${way}-${pen}`, NOTHING);
   const [found, setFound] = useState<Schemas['PairsView'] | null>(null);
+  const [nudge, setNudge] = useState<Schemas['Nudge'] | null>(null);
   const { busy, error, work } = useWork();
   // biome-ignore lint/correctness/useExhaustiveDependencies: another page has other pairs
   useEffect(() => setFound(null), [way, pen, id]);
@@ -50,7 +51,8 @@ export function Pairs() {
     );
   const p = profile.data;
   const drawn = page.strokes.length > 0 || !!page.inkml;
-  const ask = () => ({
+  const ask = (moved = nudge) => ({
+    nudge: moved,
     scan_sha256: page.scan?.sha256 ?? '',
     resolution_dpi: page.scan?.dpi ?? 0,
     way,
@@ -58,10 +60,12 @@ export function Pairs() {
     inkml: page.inkml,
     pen: pen || null,
   });
-  const analyse = () =>
-    work('comparing pressure and ink', async () =>
-      setFound(await take(api.POST('/api/v1/productions/{production}/profiles/{id}/pairs', { params, body: ask() }))),
-    );
+  const analyse = (moved: Schemas['Nudge'] | null = null) =>
+    work('comparing pressure and ink', async () => {
+      setFound(await take(api.POST('/api/v1/productions/{production}/profiles/{id}/pairs', { params, body: ask(moved) })));
+      // What is saved is laid as what is seen.
+      setNudge(moved);
+    });
   const save = () =>
     work('saving the response', async () => {
       const made = await take(api.POST('/api/v1/productions/{production}/profiles/{id}/response', { params, body: ask() }));
@@ -96,7 +100,7 @@ export function Pairs() {
             </Button>
           </>
         ) : (
-          <Button disabled={!page.scan || !drawn || !!busy} onClick={analyse}>
+          <Button disabled={!page.scan || !drawn || !!busy} onClick={() => analyse()}>
             Analyse
           </Button>
         )}
@@ -108,7 +112,7 @@ export function Pairs() {
         </div>
       )}
       {found ? (
-        <PairsResult view={found} scan={page.scan} />
+        <PairsResult view={found} scan={page.scan} busy={!!busy} onNudge={analyse} />
       ) : (
         <>
           <div className="d-flex gap-3 align-items-baseline flex-wrap mb-2">

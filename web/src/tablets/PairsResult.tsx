@@ -8,7 +8,7 @@ import { curvePoints, loadEngine } from '../engine/engine';
 import { Axes } from '../lanes/Axes';
 import { pathOf } from '../lanes/Lane';
 import { effortName } from '../lanes/LinesTable';
-import { useOpen } from '../session';
+import { PairsLaid } from './PairsLaid';
 import type { PageScan } from './pairsPage';
 
 const [W, H] = [520, 300];
@@ -57,31 +57,9 @@ function Responses({ view }: { view: Schemas['PairsView'] }) {
   );
 }
 
-/** The strokes over the scan that they were laid on. */
-function Laid({ view, scan }: { view: Schemas['PairsView']; scan: PageScan }) {
-  const { production } = useOpen();
-  const [w, h] = view.size_mm ?? [1, 1];
-  return (
-    <svg viewBox={`0 0 ${w} ${h}`} width="100%" style={{ background: '#fff', display: 'block' }} role="img" aria-label="the strokes laid over the scan">
-      <image href={`/api/v1/productions/${production.id}/images/${scan.sha256}/preview`} width={w} height={h} opacity="0.6" preserveAspectRatio="none" />
-      {view.laid_mm.map((s, i) => (
-        <path
-          key={i}
-          d={pathOf(
-            s,
-            (v) => v,
-            (v) => v,
-          )}
-          fill="none"
-          stroke="var(--eddy)"
-          strokeWidth="0.25"
-        />
-      ))}
-    </svg>
-  );
-}
+type Props = { view: Schemas['PairsView']; scan: PageScan | null; busy?: boolean; onNudge?: (nudge: Schemas['Nudge']) => void };
 
-export function PairsResult({ view, scan }: { view: Schemas['PairsView']; scan: PageScan | null }) {
+export function PairsResult({ view, scan, busy = false, onNudge }: Props) {
   const p = view.pairs;
   const over = p.way === 'over';
   const percent = (v: number) => `${(100 * v).toFixed(1)} %`;
@@ -108,7 +86,7 @@ export function PairsResult({ view, scan }: { view: Schemas['PairsView']; scan: 
           {w.charAt(0).toUpperCase() + w.slice(1)}.
         </div>
       ))}
-      <div className="d-flex gap-2 flex-wrap">
+      <div className="d-flex gap-2 flex-wrap align-items-start">
         <div className="card-plain" style={{ flex: '1 1 440px' }}>
           <h2>Width by raw pressure</h2>
           <div className="soft tight">
@@ -152,7 +130,7 @@ export function PairsResult({ view, scan }: { view: Schemas['PairsView']; scan: 
         {scan && view.laid_mm.length > 0 && (
           <div className="card-plain" style={{ flex: '1 1 440px' }}>
             <h2>Strokes laid over the scan</h2>
-            <Laid view={view} scan={scan} />
+            <PairsLaid key={p.placement.join()} view={view} scan={scan} busy={busy} onNudge={over ? undefined : onNudge} />
           </div>
         )}
       </div>

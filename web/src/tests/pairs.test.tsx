@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 // What pairs of pressure and ink say on the page, by the way that they came about and by what they could not tell.
-import { cleanup, render, screen, within } from '@testing-library/react';
+import { cleanup, fireEvent, render, screen, within } from '@testing-library/react';
 import { afterEach, expect, test, vi } from 'vitest';
 import type { Schemas } from '../api/client';
 import { PairsResult } from '../tablets/PairsResult';
@@ -58,7 +58,7 @@ const view = (of: Partial<Schemas['PressurePairs']> = {}, beside: Partial<Schema
 const row = (name: string) => within(screen.getByText(name).closest('.figure-row') as HTMLElement);
 
 test('lines that were gone over: the lag, the hand beside its line, and each effort in words', () => {
-  render(<PairsResult view={view()} scan={null} />);
+  render(<PairsResult view={view()} scan={null} busy={false} onNudge={() => {}} />);
   expect(row('the hand answers after').getByText('71 ms')).toBeTruthy();
   expect(row('the hand beside its line').getByText('0.41 mm, at most 1.08 mm for 95 %')).toBeTruthy();
   expect(row('widths of strokes not used in the fit').getByText('2.1 % off, at most 8.1 % for 95 %')).toBeTruthy();
@@ -81,7 +81,7 @@ test('paper over the tablet: pace and nib instead of a lag, and the strokes on t
     [120, 0.9],
   ];
   const scan = { sha256: 'abc', dpi: 300, width_px: 2480, height_px: 1748, name: 'page.png' };
-  render(<PairsResult view={view({ way: 'paper', lag_ms: 0, nib, pace }, { pen: 'x' })} scan={scan} />);
+  render(<PairsResult view={view({ way: 'paper', lag_ms: 0, nib, pace }, { pen: 'x' })} scan={scan} busy={false} onNudge={() => {}} />);
   expect(row('pace').getByText('20 mm/s × 1.05, 120 mm/s × 0.90')).toBeTruthy();
   expect(row('nib').getByText('flat, at 38°')).toBeTruthy();
   expect(row('strokes beside their lines')).toBeTruthy();
@@ -94,8 +94,33 @@ test('paper over the tablet: pace and nib instead of a lag, and the strokes on t
 });
 
 test('a pen that does not go by pressure says so, and shows no efforts', () => {
-  render(<PairsResult view={view({ response: [], unseen: undefined }, { response: [], efforts_off: [] })} scan={null} />);
+  render(<PairsResult view={view({ response: [], unseen: undefined }, { response: [], efforts_off: [] })} scan={null} busy={false} onNudge={() => {}} />);
   expect(screen.getByText(/hardly goes by pressure: the five efforts stand/)).toBeTruthy();
   expect(row('widths of strokes not used in the fit').getByText('too few strokes')).toBeTruthy();
   expect(screen.queryByText('The five efforts, by these pairs')).toBeNull();
+});
+
+test('strokes are moved over the scan by key and by drag, and laid again from where they lie; lines that were gone over are not moved', () => {
+  const scan = { sha256: 'abc', dpi: 300, width_px: 2480, height_px: 1748, name: 'page.png' };
+  const nudge = vi.fn();
+  const { rerender } = render(<PairsResult view={view({ way: 'paper' })} scan={scan} busy={false} onNudge={nudge} />);
+  const laid = () => screen.getByRole('img', { name: 'the strokes laid over the scan' });
+  for (const [key, shiftKey] of [
+    ['ArrowLeft', false],
+    ['ArrowDown', true],
+    ['[', false],
+  ] as const)
+    fireEvent.keyDown(laid(), { key, shiftKey });
+  expect(screen.getByText('moved −0.2 mm across, +2.0 mm down, turned −0.2°')).toBeTruthy();
+  expect(laid().querySelector('g')?.getAttribute('transform')).toBe('translate(-0.2 2) rotate(-0.2 105 74)');
+  fireEvent.click(screen.getByText('Lay again from here'));
+  expect(nudge).toHaveBeenCalledWith({ placement: pairs.placement, dx_mm: -0.2, dy_mm: 2, turn_deg: -0.2 });
+  fireEvent.click(screen.getByText('Undo moves'));
+  expect(screen.queryByText('Lay again from here')).toBeNull();
+  // Other keys are the page's.
+  expect(fireEvent.keyDown(laid(), { key: 'Tab' })).toBe(true);
+  rerender(<PairsResult view={view({ way: 'over' })} scan={scan} busy={false} onNudge={nudge} />);
+  fireEvent.keyDown(laid(), { key: 'ArrowLeft' });
+  expect(laid().getAttribute('tabindex')).toBeNull();
+  expect(screen.queryByText(/^moved/)).toBeNull();
 });

@@ -42,17 +42,18 @@ pub async fn read(state: &State, access: &Access, (profile, warmup): (ProfileVie
 fn view(bytes: &[u8], (profile, warmup): (&ProfileView, &str), ask: &PairsAsk, card: Option<&PenCard>) -> Answer<PairsView> {
     let file = ask.inkml.as_deref().map(|text| inkml::read(text, &LIMITS).map_err(Problem::input)).transpose()?;
     let own: Vec<Stroke> = ask.strokes.iter().map(|s| sampled(s)).filter(|s| !s.samples.is_empty()).collect();
-    let drawn = match &file {
+    let mut drawn = match &file {
         Some(f) => {
             let of = f.paired(if ask.way == Way::Over { Exercise::Over } else { Exercise::Paper });
-            Drawn { strokes: of.strokes, efforts: of.efforts, scale_from_card: of.scale_from_card }
+            Drawn { strokes: of.strokes, efforts: of.efforts, scale_from_card: of.scale_from_card, start: None }
         }
-        None => Drawn { strokes: own.iter().collect(), efforts: Vec::new(), scale_from_card: false },
+        None => Drawn { strokes: own.iter().collect(), efforts: Vec::new(), scale_from_card: false, start: None },
     };
     if drawn.strokes.is_empty() {
         return Err(Problem::input("nothing was drawn yet: draw on the surface, or drop a stroke file (InkML)"));
     }
     let page = reading::inked(bytes, Given::dpi(Some([ask.resolution_dpi; 2])))?;
+    drawn.start = ask.nudge.as_ref().map(|n| n.laid(page.page.size_mm));
     let mut found = pairs::pair(&page.page, page.dpi, &drawn, ask.way, card).map_err(Problem::input)?;
     found.source = Some(page.source);
     let laid_mm = drawn.strokes.iter().map(|s| laid(s, &found)).collect();

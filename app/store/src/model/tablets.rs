@@ -2,7 +2,7 @@
 
 use eddymist_calibrate::{
     PressurePairs, TabletProfile,
-    pairs::Way,
+    pairs::{Nudge, Way},
     transfer::{ScaleReading, Transfer},
 };
 use schemars::JsonSchema;
@@ -123,6 +123,9 @@ pub struct PairsAsk {
     /// The pen that drew the lines: its card's scale of effort is used.
     #[serde(default)]
     pub pen: Option<Uuid>,
+    /// Where the strokes were moved to by hand: they are laid from there.
+    #[serde(default)]
+    pub nudge: Option<Nudge>,
 }
 
 /// Pairs as they are shown.

@@ -166,6 +166,29 @@ pub(super) struct Found {
     pub warnings: Vec<String>,
 }
 
+/// Strokes that were laid over a scan, moved by hand.
+#[derive(Debug, Clone, Copy, PartialEq, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Nudge {
+    /// Where they lay, as [`PressurePairs::placement`] has it.
+    pub placement: [f64; 6],
+    /// Turned about the page's middle first (clockwise as the page is seen), then moved, mm of the scan.
+    pub turn_deg: f64,
+    pub dx_mm: f64,
+    pub dy_mm: f64,
+}
+
+impl Nudge {
+    /// Where they lie then, on a page of this size in mm.
+    pub fn laid(&self, size_mm: [f64; 2]) -> [f64; 6] {
+        let [a, b, c, d, e, f] = self.placement;
+        let (s, k) = self.turn_deg.to_radians().sin_cos();
+        let (mx, my) = (size_mm[0] / 2.0, size_mm[1] / 2.0);
+        let (x, y) = (c - mx, f - my);
+        [k * a - s * d, k * b - s * e, k * x - s * y + mx + self.dx_mm, s * a + k * d, s * b + k * e, s * x + k * y + my + self.dy_mm]
+    }
+}
+
 /// Why strokes and ink give no pairs.
 #[derive(Debug, thiserror::Error, Clone, PartialEq)]
 pub enum PairError {

@@ -14,7 +14,7 @@ mod registration;
 mod rising;
 mod scale;
 
-pub use document::{EffortScale, FORMAT, LeftOver, Pair, PairError, PressurePairs, Registration, Unseen, Way};
+pub use document::{EffortScale, FORMAT, LeftOver, Nudge, Pair, PairError, PressurePairs, Registration, Unseen, Way};
 pub use scale::{response_on_card, responses_off};
 
 use eddymist_ink::Stroke;
@@ -48,6 +48,8 @@ pub struct Drawn<'a> {
     pub efforts: Vec<(f64, &'a Stroke)>,
     /// Whether the strokes' millimetres come from a traced card.
     pub scale_from_card: bool,
+    /// Where somebody laid the strokes, as the document has it; none: their place is looked for.
+    pub start: Option<[f64; 6]>,
 }
 
 /// So many pairs at least, and at most.
@@ -86,7 +88,7 @@ pub fn pair(page: &InkedPage, dpi: f64, drawn: &Drawn, way: Way, card: Option<&P
                 None => first,
             }
         }
-        Way::Paper => paper::pairs(&ink, &strokes, dpi, drawn.scale_from_card)?,
+        Way::Paper => paper::pairs(&ink, &strokes, dpi, drawn.scale_from_card, drawn.start)?,
     };
     if found.pairs.len() < LEAST {
         return Err(PairError::TooFew(found.pairs.len()));

@@ -1,6 +1,6 @@
 //! Paper taped over the tablet: the strokes laid over the scan of what they drew, and the width of the line under each report.
 //!
-//! How: the best of several starts (`placement`), turned, sheared and bent (`registration`). Limits: where other ink lies on the same place, by another
+//! How: the best of several starts (`placement`), or where somebody laid them, turned, sheared and bent (`registration`). Limits: where other ink lies on the same place, by another
 //! stroke or the same one coming back, there is no pair.
 
 use super::{
@@ -22,13 +22,14 @@ const PAIR_MM: f64 = 0.6;
 /// The same place reached after more than this, mm of the way, is drawn over.
 const BACK_MM: f64 = 4.0;
 
-pub(super) fn pairs(ink: &Ink, strokes: &[Vec<Report>], dpi: f64, sized: bool) -> Result<Found, PairError> {
+pub(super) fn pairs(ink: &Ink, strokes: &[Vec<Report>], dpi: f64, sized: bool, start: Option<[f64; 6]>) -> Result<Found, PairError> {
     let all: Vec<Report> = strokes.iter().flat_map(|s| thinned(s, APART_MM)).collect();
     let scales = scales(ink, &all, sized);
-    let (rough, fits) = laid(ink, &all, &scales, sized);
+    let starts = |strokes: &[Report]| placement::starts(ink, strokes, &scales).iter().map(|s| s.map).collect::<Vec<_>>();
+    let (rough, fits) = laid(ink, &all, start.map_or_else(|| starts(&all), |s| vec![s]), sized);
     if fits.0 < FITS || fits.1 > NEAR_MM {
         let over: Vec<Report> = all.iter().map(|r| Report { at: [-r.at[0], r.at[1]], along: [-r.along[0], r.along[1]], ..*r }).collect();
-        let mirrored = laid(ink, &over, &scales, sized).1;
+        let mirrored = laid(ink, &over, starts(&over), sized).1;
         if mirrored.0 >= FITS && mirrored.1 <= NEAR_MM {
             return Err(PairError::Mirrored(100.0 * mirrored.0));
         }
@@ -72,11 +73,10 @@ fn scales(ink: &Ink, strokes: &[Report], sized: bool) -> Vec<f64> {
     out
 }
 
-/// The best place of the strokes, and how they fit there.
-fn laid(ink: &Ink, strokes: &[Report], scales: &[f64], sized: bool) -> (Laid, (f64, f64)) {
+/// The best place of the strokes from these starts, and how they fit there.
+fn laid(ink: &Ink, strokes: &[Report], starts: Vec<[f64; 6]>, sized: bool) -> (Laid, (f64, f64)) {
     let mut best: Option<(Laid, (f64, f64))> = None;
-    let starts = placement::starts(ink, strokes, scales);
-    let still: Vec<Laid> = starts.iter().map(|s| registration::rigid(ink, strokes, s.map, sized.then_some(1.0))).collect();
+    let still: Vec<Laid> = starts.into_iter().map(|s| registration::rigid(ink, strokes, s, sized.then_some(1.0))).collect();
     // Millimetres that are assumed may not even be square.
     let more: Vec<Laid> = if sized { Vec::new() } else { still.iter().filter_map(|l| registration::stretched(ink, strokes, l)).collect() };
     for laid in still.into_iter().chain(more) {

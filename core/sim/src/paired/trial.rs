@@ -156,7 +156,7 @@ impl Trial {
     /// The pairs of what was drawn.
     pub fn pairs(&self, way: Way, drawn: &PairedPage, page: &InkedPage) -> Result<PressurePairs, PairError> {
         let strokes: Vec<&Stroke> = drawn.strokes.iter().filter(|s| !s.samples.is_empty()).collect();
-        pair(page, self.scanner.dpi, &Drawn { strokes, efforts: Vec::new(), scale_from_card: false }, way, None)
+        pair(page, self.scanner.dpi, &Drawn { strokes, efforts: Vec::new(), scale_from_card: false, start: None }, way, None)
     }
 
     /// All of it, and how far off.

@@ -112,7 +112,9 @@ pub fn read(layers: &[NamedLayer], oversampled: f64) -> Result<ModelSheet, Model
 
 fn model_line(role: usize, line: &Line) -> Option<ModelLine> {
     let number = |place: Place| line.points.iter().filter(|p| p.place == place).count();
-    let mostly_taper = number(Place::End) > number(Place::Body);
+    let ends = |is: bool| line.ends.iter().filter(|e| matches!(e, End::Free { tapered, .. } if *tapered == is)).count() as u32;
+    // A short blunt line has more end than body too.
+    let mostly_taper = ends(true) > 0 && ends(false) == 0 && number(Place::End) > number(Place::Body);
     let widest = line.points.iter().map(|p| f64::from(p.width)).fold(0.0, f64::max);
     // A tip says how it runs out, not how the line swells.
     let tip = if mostly_taper { (widest / line.step_px).ceil() as usize } else { 0 };
@@ -125,7 +127,6 @@ fn model_line(role: usize, line: &Line) -> Option<ModelLine> {
     sorted.sort_by(f64::total_cmp);
     let standing: Vec<(f64, Standing)> =
         line.points.iter().map(|p| (0.0, if p.place == Place::Body { Standing::Within } else { Standing::Unmeasured })).collect();
-    let ends = |is: bool| line.ends.iter().filter(|e| matches!(e, End::Free { tapered, .. } if *tapered == is)).count() as u32;
     Some(ModelLine {
         line: weighed(role, line, &standing),
         length_px: line.length_px(),

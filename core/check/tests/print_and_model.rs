@@ -127,6 +127,13 @@ fn lines_that_are_all_taper_make_a_role_with_a_swell() {
     // The page is twice the sheet; a width of the widest at each tip leaves 1.2 to 1.5 px at the narrowest.
     assert!((2.4..4.0).contains(&lo) && (13.3..14.2).contains(&hi), "{lo} {hi}");
     assert!(all.role.ends == Ends::Tapered && all.mostly_taper == 5 && (0.9..1.0).contains(&all.measured_share), "{all:?}");
+    // Short blunt dashes have more end than body, and swell nowhere.
+    let mut dashes = Sheet::new();
+    for k in 0..6 {
+        dashes = dashes.line([60.0 + 100.0 * f64::from(k), 100.0], [78.0 + 100.0 * f64::from(k), 102.0], &[[0.0, 8.0]], INK);
+    }
+    let read = sheet_of(&dashes).expect("it is read");
+    assert!(read.lines.iter().all(|l| !l.mostly_taper), "{:?}", read.lines.iter().map(|l| (l.tapered, l.blunt)).collect::<Vec<_>>());
 }
 
 #[test]

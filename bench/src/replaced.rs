@@ -4,6 +4,7 @@
 use std::{f64::consts::TAU, hint::black_box};
 
 use eddymist_measure::{sheet::marks::homography, stats::solve};
+use nalgebra::SMatrix;
 use petgraph::unionfind::UnionFind;
 use rustfft::{FftPlanner, num_complex::Complex};
 
@@ -49,6 +50,31 @@ fn eliminated<const N: usize>(mut a: [[f64; N]; N], mut b: [f64; N]) -> Option<[
         }
     }
     Some(std::array::from_fn(|i| b[i] / a[i][i]))
+}
+
+/// What stays by hand (`core/ink/src/fairing.rs`): four unknowns, two right sides, without exchange.
+fn positive(mut a: [[f64; 4]; 4], mut b: [[f64; 2]; 4]) -> [[f64; 2]; 4] {
+    for i in 0..4 {
+        for j in i + 1..4 {
+            let (f, pivot) = (a[j][i] / a[i][i], a[i]);
+            a[j].iter_mut().zip(pivot).skip(i).for_each(|(v, p)| *v -= f * p);
+            b[j] = [b[j][0] - f * b[i][0], b[j][1] - f * b[i][1]];
+        }
+    }
+    let mut out = [[0.0; 2]; 4];
+    for i in (0..4).rev() {
+        for c in 0..2 {
+            let known: f64 = (i + 1..4).map(|k| a[i][k] * out[k][c]).sum();
+            out[i][c] = (b[i][c] - known) / a[i][i];
+        }
+    }
+    out
+}
+
+fn cholesky(a: [[f64; 4]; 4], b: [[f64; 2]; 4]) -> [[f64; 2]; 4] {
+    let right = SMatrix::<f64, 4, 2>::from_fn(|i, j| b[i][j]);
+    let found = SMatrix::<f64, 4, 4>::from_fn(|i, j| a[i][j]).cholesky().map_or(right, |c| c.solve(&right));
+    std::array::from_fn(|i| [found[(i, 0)], found[(i, 1)]])
 }
 
 /// The sheet's place by the normal equations.
@@ -140,6 +166,16 @@ pub fn run() {
     let b: [f64; 8] = std::array::from_fn(|i| v[100 + i]);
     let far = apart(&eliminated(a, b).unwrap_or_default(), &solve(a, b).unwrap_or_default());
     row("eight unknowns (nalgebra)", 1000, || eliminated(black_box(a), black_box(b)), || solve(black_box(a), black_box(b)), far);
+
+    // A cubic's normal equations over 40 samples.
+    let mut four = [[0.0; 4]; 4];
+    for u in (0..40).map(|k| f64::from(k) / 39.0) {
+        let w = [(1.0 - u).powi(3), 3.0 * u * (1.0 - u).powi(2), 3.0 * u * u * (1.0 - u), u.powi(3)];
+        (0..16).for_each(|k| four[k / 4][k % 4] += w[k / 4] * w[k % 4]);
+    }
+    let two: [[f64; 2]; 4] = std::array::from_fn(|i| [v[200 + i], v[210 + i]]);
+    let far = apart(positive(four, two).as_flattened(), cholesky(four, two).as_flattened());
+    row("stays by hand: a cubic's four points (nalgebra, Cholesky)", 1000, || positive(black_box(four), two), || cholesky(black_box(four), two), far);
 
     // A sheet's twelve finder squares, seen askew at 600 dpi.
     let seen = |x: f64, y: f64| {

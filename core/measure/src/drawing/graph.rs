@@ -268,7 +268,7 @@ impl Graph {
     }
 }
 
-/// What a chain was merged into at last; the way there is halved for the next who asks.
+/// What a chain was merged into at last; the way there is halved for the next who asks. No union-find: which of two goes on is not for it to choose.
 fn root(into: &mut [usize], mut i: usize) -> usize {
     while into[i] != i {
         into[i] = into[into[i]];

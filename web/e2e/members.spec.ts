@@ -190,6 +190,7 @@ test('an archived production is looked at and not changed, until a lead restores
   await signIn(page, 'Ilse Marrow');
   await page.goto('/members');
   await page.getByLabel('name of the new production').fill('Day Bus, pilot');
+  await expect(page.getByLabel('with copies of the line guides of Night Tram')).toBeChecked();
   await page.getByRole('button', { name: 'Create production' }).click();
   const choice = page.getByLabel('production', { exact: true });
   await choice.selectOption({ label: 'Day Bus, pilot' });
@@ -203,6 +204,11 @@ test('an archived production is looked at and not changed, until a lead restores
   // Nothing on the pages offers a change, and the door refuses one.
   await expect(page.getByRole('button', { name: 'Rename production' })).toHaveCount(0);
   const p = `/api/v1/productions/${await choice.inputValue()}`;
+  const guides = async (of: string) => (await (await page.request.get(`${of}/guides`)).json()).map((g: { guide: object }) => g.guide);
+  expect(await guides(p)).toEqual(await guides(await production(page.request)));
+  // Of a production that one is no member of nothing is copied.
+  const strange = await page.request.post('/api/v1/productions', { data: { name: 'none', guides_of: '00000000-0000-4000-8000-000000000000' } });
+  expect(strange.status()).toBe(404);
   for (const [path, data] of [
     ['guides', { format: 'eddymist/line-guide' }],
     ['brushes', { name: 'late' }],

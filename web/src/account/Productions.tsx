@@ -14,7 +14,11 @@ export function Productions() {
     mutationFn: (name: string) => take(api.PUT('/api/v1/productions/{production}/name', { params: { path }, body: { name } })),
     onSuccess: refresh,
   });
-  const make = useMutation({ mutationFn: (name: string) => take(api.POST('/api/v1/productions', { body: { name } })), onSuccess: refresh });
+  const [copies, setCopies] = useState(true);
+  const make = useMutation({
+    mutationFn: (name: string) => take(api.POST('/api/v1/productions', { body: { name, guides_of: copies ? production.id : null } })),
+    onSuccess: refresh,
+  });
   const archive = useMutation({
     mutationFn: () => take(api.PUT('/api/v1/productions/{production}/archived', { params: { path } })),
     onSuccess: refresh,
@@ -50,6 +54,9 @@ export function Productions() {
       </section>
       <section className="mt-3">
         <h2>Another production</h2>
+        <label className="d-flex gap-1 tight mb-1">
+          <input type="checkbox" checked={copies} onChange={(e) => setCopies(e.target.checked)} /> with copies of the line guides of {production.name}
+        </label>
         <NameForm key={make.submittedAt} label="name of the new production" was="" act="Create production" busy={make.isPending} onName={make.mutate} />
         {make.isSuccess && <span className="soft tight">Created. Choose it at the top of the page.</span>}
         <Problem error={make.error} />

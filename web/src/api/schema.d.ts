@@ -8930,6 +8930,12 @@ export interface components {
             y: number;
         };
         NewProduction: {
+            /**
+             * Format: uuid
+             * @description It begins with the line guides of this one.
+             * @default null
+             */
+            guides_of?: string | null;
             name: string;
         };
         NewProfile: {

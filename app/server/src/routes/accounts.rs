@@ -126,10 +126,21 @@ pub async fn add_production(Extract(state): Extract<State>, SignedIn(member): Si
     if own.iter().all(|p| p.part != MemberAccess::Lead) {
         return Err(Problem::new(StatusCode::FORBIDDEN, "who leads a production may begin another; ask a lead of yours"));
     }
+    let guides = match new.guides_of {
+        Some(of) => {
+            store::members::part(&state.pool, of, member.id).await?.ok_or_else(|| Problem::not_found("the production whose line guides are copied"))?;
+            store::guides::list(&state.pool, of).await?
+        }
+        None => Vec::new(),
+    };
     let mut tx = state.pool.begin().await?;
     let id = store::members::found_production(&mut tx, name, member.id).await?;
     let access = Access { member, production: id, part: MemberAccess::Lead };
     store::audit::log(&mut tx, &access, "production made", name).await?;
+    for g in &guides {
+        store::guides::create(&mut tx, &access, &g.guide).await?;
+        store::audit::log(&mut tx, &access, "guide made", &g.guide.name).await?;
+    }
     tx.commit().await?;
     Ok(Made { at: format!("/api/v1/productions/{id}"), made: Created { id } })
 }

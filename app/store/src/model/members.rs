@@ -71,6 +71,9 @@ pub struct NewPassword {
 #[derive(Deserialize, JsonSchema)]
 pub struct NewProduction {
     pub name: String,
+    /// It begins with the line guides of this one.
+    #[serde(default)]
+    pub guides_of: Option<Uuid>,
 }
 
 #[derive(Serialize, JsonSchema)]

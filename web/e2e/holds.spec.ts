@@ -145,7 +145,14 @@ test('a full disk: what no longer fits is refused in a sentence, nothing is half
   cluster.start('20480');
   await expect.poll(async () => (await lead.get('/readyz')).status(), { timeout: 60_000 }).toBe(200);
   const noise = () => ({
-    file: { name: `${randomBytes(4).toString('hex')}.png`, mimeType: 'image/png', buffer: Buffer.concat([drawing(1), randomBytes(6 << 20)]) },
+    // Without a number in the name each is a drawing of its own.
+    file: {
+      name: `${randomBytes(6)
+        .toString('hex')
+        .replace(/\d/g, (d) => 'ghijklmnop'[Number(d)] ?? '')}.png`,
+      mimeType: 'image/png',
+      buffer: Buffer.concat([drawing(1), randomBytes(6 << 20)]),
+    },
   });
   let full: Awaited<ReturnType<typeof lead.post>> | undefined;
   let taken = 0;

@@ -74,7 +74,7 @@ test('a span is marked as ready without what must be fixed, returned with one no
   // All findings of a kind on them are intended, with one reason and one undo.
   const found = async () => {
     const { drawings } = await (await page.request.get(`${base}/deliveries/${delivery}`)).json();
-    return (drawings as { summary: { findings: number } }[]).map((d) => d.summary.findings);
+    return (drawings as { summary: { findings: number } | null }[]).map((d) => d.summary?.findings ?? 0);
   };
   const all = await found();
   await page.getByRole('button', { name: 'Mark findings as intended…' }).click();

@@ -119,7 +119,17 @@ fn look(dir: &Path, out: &mut HashMap<PathBuf, (u64, SystemTime)>) {
 
 /// The production of a name (the only one without a name), and a member who acts in it: of an address, else a lead.
 pub async fn acting_in(state: &State, production: Option<&str>, member: Option<&str>) -> Result<Access, StartError> {
-    let all = store::members::all_productions(&state.pool).await?;
+    let mut all = store::members::all_productions(&state.pool).await?;
+    // What is archived is not meant, unless it is named: then that is said.
+    if production.is_none() {
+        let mut open = Vec::new();
+        for p in all {
+            if !store::members::is_archived(&state.pool, p.0).await? {
+                open.push(p);
+            }
+        }
+        all = open;
+    }
     let named: Vec<&(uuid::Uuid, String)> = all.iter().filter(|p| production.is_none_or(|n| n == p.1)).collect();
     let [(production, _)] = named.as_slice() else {
         let known = all.iter().map(|p| p.1.as_str()).collect::<Vec<_>>().join(", ");

@@ -141,6 +141,9 @@ test('what cannot be is refused, and nothing is saved', async () => {
   await says({ inkml: null }, 422, 'nothing was drawn yet');
   await says({ inkml: '<ink>' }, 422, 'not well-formed');
   await says({ way: 'over' }, 422, 'lie on');
+  const nudge = { placement: [1, 0, 0, 0, 1, 0], turn_deg: 0, dx_mm: 0, dy_mm: 0 };
+  await says({ nudge: { ...nudge, dx_mm: 1e300 } }, 422, 'moved farther than any page');
+  await says({ nudge: { ...nudge, placement: [0, 0, 0, 0, 0, 0] } }, 422, 'lie on');
   await says({ pen: '00000000-0000-4000-8000-000000000000' }, 404, 'the pen');
   // A technical pen's width does not go by pressure: it is said, and the five efforts stand.
   await says({}, 422, 'hardly goes by pressure', 'response');

@@ -24,10 +24,18 @@ const SHOWN: usize = 4000;
 /// Places of a stroke that are shown.
 const PLACES: usize = 200;
 
+/// Strokes are moved by hand no farther than any stroke file reaches, mm.
+const FARTHEST_MM: f64 = 10_000.0;
+
 /// Reads pairs; nothing is saved. `profile` is whose hand it was.
 pub async fn read(state: &State, access: &Access, (profile, warmup): (ProfileView, String), ask: PairsAsk) -> Answer<PairsView> {
     if !(50.0..=10_000.0).contains(&ask.resolution_dpi) {
         return Err(Problem::input("the resolution must be a number of dpi between 50 and 10000"));
+    }
+    if let Some(n) = &ask.nudge
+        && n.placement.iter().chain([&n.turn_deg, &n.dx_mm, &n.dy_mm]).any(|v| v.is_nan() || v.abs() > FARTHEST_MM)
+    {
+        return Err(Problem::input("the strokes were moved farther than any page reaches: undo the moves, and analyse again"));
     }
     let card = match ask.pen {
         Some(id) => Some(super::brushes::card_of(&store::pens::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the pen"))?)),

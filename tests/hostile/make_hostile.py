@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """Files that mean harm, made with nothing but Python's own library (3.11): python3 make_hostile.py
 
-Each is small and asks for much: memory, time, or both. What becomes of them is in app/cli/tests/hostile.rs and
+Each is small and asks for much: memory, time, or both. What becomes of them is in app/cli/tests/attacks.rs and
 web/e2e/hostile.spec.ts. Kinds from common practice: repeated references, nested expansion, overlapping entries of an
 archive (after D. Fifield, "A better zip bomb", WOOT 2019), sizes that lie.
 """

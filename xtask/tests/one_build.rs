@@ -33,3 +33,19 @@ fn the_start_command_and_the_tests_share_one_build() {
     let unlike: Vec<_> = start.iter().filter(|(p, f)| !tests.get(*p).is_some_and(|t| t.is_superset(f))).map(|(p, f)| (p, f, tests.get(p))).collect();
     assert!(unlike.is_empty(), "compiled twice: {unlike:#?}");
 }
+
+/// `cargo test --test NAME` runs every test file of that name: `bin/test rust CRATE` names the command beside the crate.
+#[test]
+fn no_two_test_files_have_one_name() {
+    let root = std::path::Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/.."));
+    let names = |folder: std::path::PathBuf| -> Vec<String> {
+        let files = std::fs::read_dir(folder).into_iter().flatten().flatten();
+        files.map(|f| f.file_name().to_string_lossy().into_owned()).filter(|f| f.ends_with(".rs")).collect()
+    };
+    let command = names(root.join("app/cli/tests"));
+    assert!(command.len() > 4, "{command:?}");
+    for folder in std::fs::read_dir(root.join("core")).expect("core").flatten() {
+        let both: Vec<_> = names(folder.path().join("tests")).into_iter().filter(|n| command.contains(n)).collect();
+        assert!(both.is_empty(), "{}: {both:?}", folder.path().display());
+    }
+}

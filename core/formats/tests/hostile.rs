@@ -1,5 +1,5 @@
 //! Files that ask for more than they are worth: refused by what they say of themselves, before anything is decoded. The larger set,
-//! through the program and with limits on memory and time, is the command's (`app/cli/tests/hostile.rs`).
+//! through the program and with limits on memory and time, is the command's (`app/cli/tests/attacks.rs`).
 
 use std::{fs, path::Path};
 

@@ -28,7 +28,7 @@ fn crates() -> Vec<(String, Crate)> {
 #[test]
 fn no_files_import_one_another() {
     for (name, it) in crates() {
-        assert!(it.files.len() > 1 || name == "wasm", "{name} was not walked");
+        assert!(it.files.len() > 1 || ["wasm", "journeys"].contains(&name.as_str()), "{name} was not walked");
         assert_eq!(circles(&it), Vec::<Vec<&Path>>::new(), "files of {name} that import one another");
     }
 }
@@ -43,6 +43,7 @@ fn crates_name_only_those_below_them() {
         ("check", vec!["ink", "measure"]),
         ("formats", vec!["ink", "measure", "calibrate", "check"]),
         ("sim", vec!["ink", "measure", "calibrate", "check", "formats"]),
+        ("journeys", vec!["measure", "sim"]),
         ("wasm", vec!["ink"]),
         ("reader", vec!["ink", "measure", "check", "formats"]),
         ("store", vec!["ink", "measure", "calibrate", "check", "formats"]),

@@ -1,5 +1,5 @@
-//! Sampler sheets inked and scanned by stand-ins, as several tests need them.
-#![allow(dead_code)]
+//! From a stand-in to the figure that a person reads, through all of core: this crate is its tests. Here is what several of them need, sampler
+//! sheets inked and scanned by stand-ins.
 
 use eddymist_measure::{
     colour::linear,

@@ -18,8 +18,7 @@ use eddymist_sim::{
     stylus::{HANDS, Hand, TABLETS, Tablet, warmup},
 };
 
-mod common;
-use common::{light, reading, scanned, steel};
+use eddymist_journeys::{light, reading, scanned, steel};
 
 /// The picture on a wider bed, what lies there drawn by its coverage: 0 is the lid, 1 the thing (of its own lightness).
 fn wider(g: &GreyScan, dpi: f64, mm: f64, thing: impl Fn(f64, f64) -> (f64, f64)) -> GreyScan {

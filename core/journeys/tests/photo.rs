@@ -21,10 +21,8 @@ use eddymist_sim::{
     sheet::{Truth, inked},
 };
 
-use common::{NUMBER, light, scanned};
+use eddymist_journeys::{NUMBER, light, scanned};
 use proptest::prelude::*;
-
-mod common;
 
 fn taken(pen: &Pen, plan: &SheetPlan, camera: &Camera, seed: u64) -> (GreyScan, Truth) {
     let (ink, truth) = inked(pen, plan, 1.0, seed);

@@ -21,9 +21,7 @@ use eddymist_sim::{
     sheet::{Truth, ways},
 };
 
-use common::{NUMBER, light, reading, scanned, steel};
-
-mod common;
+use eddymist_journeys::{NUMBER, light, reading, scanned, steel};
 
 #[test]
 fn every_pen_comes_back_as_it_is() {

@@ -8,8 +8,7 @@ use eddymist_sim::{
     stylus::{HANDS, TABLETS, warmup},
 };
 
-mod common;
-use common::{reading, scanned};
+use eddymist_journeys::{reading, scanned};
 
 /// Whatever befalls it, a warm-up gives the response that it gives without, within a few hundredths of effort, and a match tells no part from the pen
 /// that is not off because of it: what it cannot know it says.

@@ -19,8 +19,7 @@ use eddymist_sim::{
     stylus::{HANDS, Hand, TABLETS, warmup},
 };
 
-mod common;
-use common::{reading, scanned, scanned_by};
+use eddymist_journeys::{reading, scanned, scanned_by};
 
 fn card(pen: usize) -> PenCard {
     let (g, _) = scanned(&PENS[pen], 1.0, &Scanner::fair(300.0), 20 + pen as u64);

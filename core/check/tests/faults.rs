@@ -102,22 +102,36 @@ proptest! {
     /// A box with an opening: narrower than the limit paint leaks out of it, wider it is meant.
     #[test]
     fn an_opening_under_the_limit_that_closes_a_region_is_a_gap(opening in prop_oneof![1.5f64..5.5, 7.0f64..16.0], side in 40.0f64..160.0, degrees in 0.0f64..90.0) {
-        let corner = |x: f64, y: f64| turned([x * side, y * side], degrees);
-        let ring = [corner(-1.0, -1.0), corner(1.0, -1.0), corner(1.0, 1.0), corner(-1.0, 1.0)];
-        let mut sheet = Sheet::new();
-        for k in 0..3 {
-            sheet = sheet.line(ring[k], ring[k + 1], &[[0.0, 4.0]], INK);
-        }
-        // The last side stops short of the first corner: ends are round caps.
-        let [a, b] = [ring[3], ring[0]];
-        let share = 1.0 - (opening + 4.0) / (2.0 * side);
-        let sheet = sheet.line(a, [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share], &[[0.0, 4.0]], INK);
-        let gaps = found(&sheet, &plain(4.0), FindingKind::Gap);
+        let gaps = found(&open_box(side, degrees, 4.0, opening), &plain(4.0), FindingKind::Gap);
         prop_assert_eq!(gaps.len(), usize::from(opening < 6.0), "{:.1} px: {:?}", opening, gaps);
         if let Some(g) = gaps.first() {
             prop_assert!((g.value - opening).abs() < 0.6 && g.points.is_some() && g.region.as_ref().is_some_and(|r| r.len() > 3), "{g:?}");
         }
     }
+}
+
+/// A box of lines whose last side stops short of the first corner, by so much paper: ends are round caps.
+fn open_box(side: f64, degrees: f64, width: f64, opening: f64) -> Sheet {
+    let corner = |x: f64, y: f64| turned([x * side, y * side], degrees);
+    let ring = [corner(-1.0, -1.0), corner(1.0, -1.0), corner(1.0, 1.0), corner(-1.0, 1.0)];
+    let sheet = (0..3).fold(Sheet::new(), |s, k| s.line(ring[k], ring[k + 1], &[[0.0, width]], INK));
+    let [a, b] = [ring[3], ring[0]];
+    let share = 1.0 - (opening + width) / (2.0 * side);
+    sheet.line(a, [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share], &[[0.0, width]], INK)
+}
+
+/// At every slant and of every width: how the pixels lie under a round cap turns no gap away.
+#[test]
+fn no_slant_hides_a_gap() {
+    let missed = |width: f64| -> Vec<(f64, f64)> {
+        let all = (0..23).flat_map(|k| [1.55, 2.05, 3.55, 4.55].map(|o| (4.0 * f64::from(k) + 0.4, o)));
+        all.filter(|(degrees, opening)| found(&open_box(40.0, *degrees, width, *opening), &plain(width), FindingKind::Gap).len() != 1).collect()
+    };
+    std::thread::scope(|s| {
+        for (width, missed) in [2.5, 4.0, 9.0].map(|w| (w, s.spawn(move || missed(w)))) {
+            assert_eq!(missed.join().expect("checked"), Vec::new(), "{width} px");
+        }
+    });
 }
 
 #[test]

@@ -20,6 +20,14 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
     let (w, role) = (ink.width, chain.role);
     let mut pixels: Vec<(f64, f64)> = chain.pixels.iter().map(|&i| ((i as usize % w) as f64 + 0.5, (i as usize / w) as f64 + 0.5)).collect();
     let mut radii: Vec<f64> = chain.pixels.iter().map(|&i| (ink.distance(i as usize) - 0.5).max(0.5)).collect();
+    if !chain.closed {
+        for side in [1, 0].into_iter().filter(|side| chain.nodes[*side].is_none()) {
+            let corner = into_corner(&pixels, &radii, side);
+            let range = if side == 0 { 0..corner } else { pixels.len() - corner..pixels.len() };
+            pixels.drain(range.clone());
+            radii.drain(range);
+        }
+    }
     if let Some(n) = chain.nodes[0] {
         pixels.insert(0, (graph.nodes[n].x, graph.nodes[n].y));
         radii.insert(0, radii[0]);
@@ -97,6 +105,19 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
     line.crisp = (aslant.len() >= LEAST_EDGES).then(|| aslant.iter().filter(|a| a.1).count() as f64 / aslant.len() as f64);
     Some(line)
 }
+
+/// How many pixels at an end lead into a corner of its cap and not on: there the ink's border comes nearer as fast as the corner does, which no
+/// taper of a line does. Where the line goes on to is `extend`'s to say.
+fn into_corner(pixels: &[(f64, f64)], radii: &[f64], side: usize) -> usize {
+    let n = pixels.len();
+    let at = |k: usize| if side == 0 { k } else { n - 1 - k };
+    let way = |k: usize| (pixels[at(k)].0 - pixels[at(0)].0).hypot(pixels[at(k)].1 - pixels[at(0)].1);
+    let most = (1.5 * radii[at(n / 4)]).ceil() as usize + 1;
+    (1..=most.min(n / 4)).rev().find(|k| radii[at(*k)] - radii[at(0)] > CORNER * way(*k)).unwrap_or(0)
+}
+
+/// So fast the border comes nearer along the way into a corner of 75° and more: the sine of half of it, and a little less.
+const CORNER: f64 = 0.6;
 
 fn place(meets: [Meets; 2]) -> Place {
     if meets.contains(&Meets::Ink) {

@@ -31,6 +31,8 @@ const FACING: f64 = 0.5;
 const NOTCH: f64 = 2.0;
 /// An end that tapers over more widths than this runs out: nothing is meant to be closed there.
 const RUNS_OUT: f64 = 3.0;
+/// A line of up to so many widths is a stub.
+const STUB: f64 = 4.0;
 /// Cells of the grid that line places are found by, px.
 const CELL: f64 = 16.0;
 
@@ -55,7 +57,8 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
     let judged = |role: usize| look.gaps_px.get(role).copied().unwrap_or(0.0);
     let lines: Vec<(usize, &Line)> =
         roles.iter().enumerate().filter(|(r, _)| judged(*r) > 0.0).flat_map(|(r, l)| l.lines.iter().map(move |l| (r, l))).collect();
-    let tips: Vec<FreeEnd> = lines.iter().enumerate().flat_map(|(k, (role, line))| [0, 1].map(|side| tip(*role, k, line, side))).flatten().collect();
+    let sheet = Plane { width, height: pixels.len() / width.max(1), pixels };
+    let tips: Vec<FreeEnd> = lines.iter().enumerate().flat_map(|(k, (role, line))| [0, 1].map(|side| tip(&sheet, *role, k, line, side))).flatten().collect();
     let mut grid: HashMap<(i32, i32), Vec<(u32, u32)>> = HashMap::new();
     for (k, (_, line)) in lines.iter().enumerate().filter(|(_, (_, l))| !l.hatching) {
         for (i, p) in line.points.iter().enumerate() {
@@ -68,7 +71,6 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
     }
     let widest = lines.iter().flat_map(|l| &l.1.points).map(|p| p.width).fold(0.0, f32::max);
     let near_by = NearBy { tips: &tips, lines: &lines, places: Cells(grid), ends: Cells(tip_grid), half: 0.5 * f64::from(widest) };
-    let sheet = Plane { width, height: pixels.len() / width.max(1), pixels };
     // Nothing on the sheet is farther away.
     let diagonal = (sheet.width as f64).hypot(sheet.height as f64);
     let mut flood = Flood { seen: vec![0; pixels.len()], run: 0 };
@@ -136,23 +138,34 @@ fn middle_width(line: &Line) -> f64 {
     widths.get(widths.len() / 2).map_or(0.0, |w| f64::from(*w))
 }
 
-fn tip(role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
-    let End::Free { taper_px, .. } = line.ends[side] else { return None };
+fn tip(sheet: &Plane, role: usize, k: usize, line: &Line, side: usize) -> Option<FreeEnd> {
     if line.closed || line.hatching || line.points.len() < 4 {
         return None;
     }
     let n = line.points.len();
     let at = |i: usize| &line.points[if side == 0 { i } else { n - 1 - i }];
     let width = middle_width(line);
-    // A line that runs out is no wall.
-    if taper_px > RUNS_OUT * width {
-        return None;
-    }
-    let back = ((1.5 * width / line.step_px) as usize).clamp(2, n - 1);
-    let (a, b) = (at(0), at(back));
-    let (dx, dy) = (f64::from(a.x - b.x), f64::from(a.y - b.y));
+    // Where it points is told behind the cap: the last of a centre line may bend into a corner that the cap's pixels have.
+    let behind = |widths: f64| ((widths * width / line.step_px) as usize).clamp(1, n - 1);
+    let (a, c, b) = (at(0), at(behind(0.5).min(n - 2)), at(behind(2.0).max(2)));
+    let (dx, dy) = (f64::from(c.x - b.x), f64::from(c.y - b.y));
     let len = dx.hypot(dy).max(1e-9);
-    Some(FreeEnd { role, line: k, side, at: [f64::from(a.x), f64::from(a.y)], outward: [dx / len, dy / len], width })
+    let end = FreeEnd { role, line: k, side, at: [f64::from(a.x), f64::from(a.y)], outward: [dx / len, dy / len], width };
+    // A line that runs out is no wall.
+    let full = (0..n / 2).map(at).find(|p| !p.place.is_hidden()).is_some_and(|p| f64::from(p.width) > 0.8 * width);
+    let open = match line.ends[side] {
+        End::Free { taper_px, .. } => taper_px <= RUNS_OUT * width,
+        // Its own role's ink lies so near beside it that its width cannot be read there: it ends in that, or in the paper before it. A stub that
+        // is hardly longer than wide points nowhere.
+        End::Joined => line.length_px() > STUB * width && full && a.place.is_hidden() && !line.against[side] && ahead(sheet, &end) < 0.5,
+    };
+    open.then_some(end)
+}
+
+/// The least ink within a width before an end.
+fn ahead(sheet: &Plane, end: &FreeEnd) -> f64 {
+    let at = |s: usize| sheet.coverage(end.at[0] + end.outward[0] * s as f64, end.at[1] + end.outward[1] * s as f64);
+    (0..=(end.width + 1.0) as usize).map(at).fold(1.0, f64::min)
 }
 
 fn cell(v: f64) -> i32 {

@@ -105,6 +105,12 @@ pub fn write(kind: &str, severity: f64, ground: &str, seed: u64, to: &str) -> st
         return Err(std::io::Error::other(format!("no such ground; {:?}", Ground::ALL)));
     };
     let fault = KINDS.into_iter().find(|k| format!("{k:?}") == kind).map(|kind| Fault { kind, severity });
-    let p = planted(ground, fault, seed).handed.picture();
+    let pl = planted(ground, fault, seed);
+    eprintln!("AT {:?}", pl.at);
+    unsafe { std::env::set_var("DBG", format!("{:?}", pl.at.unwrap_or_default())) };
+    for f in findings(&pl).into_iter().flatten() {
+        eprintln!("F {:.0},{:.0} {}", f.x, f.y, f.message);
+    }
+    let p = pl.handed.picture();
     std::fs::write(to, write_png(p.width, p.height, PngKind::Rgba, &p.data, None).map_err(std::io::Error::other)?)
 }

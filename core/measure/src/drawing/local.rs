@@ -11,6 +11,7 @@ use super::{
     Blend, Plan,
     assemble::{Band, assemble},
     flats::unpremultiplied,
+    fringes,
     grounds::{self, Grounds},
     ink::{Ink, OFF, PAPER, Pixel},
     labels::{self, GROUND, MIXED, class},
@@ -125,7 +126,7 @@ impl Local<'_> {
                     let (i, p) = (first + j, &mut pixels[j]);
                     let found = match self.labels[i] {
                         GROUND => continue,
-                        MIXED => self.mixed(i, &mut edges),
+                        MIXED => self.mixed(i, None, &mut edges),
                         label => Pixel { coverage: 255, role: class(label).unwrap_or(OFF) },
                     };
                     if found.coverage > least {
@@ -139,6 +140,9 @@ impl Local<'_> {
         let mut edges = Edges::default();
         bands.iter().for_each(|b| edges.add(&b.1));
         let bands: Vec<Band> = bands.into_iter().map(|b| b.0).collect();
+        for (i, class) in fringes::find(w, &pixels, bands.iter().flat_map(|b| b.touched.iter().copied())) {
+            pixels[i as usize] = self.mixed(i as usize, Some(class), &mut Edges::default());
+        }
         (
             assemble(
                 (w, h),
@@ -153,8 +157,8 @@ impl Local<'_> {
         )
     }
 
-    /// What is in a pixel that is neither ground nor ink alone.
-    fn mixed(&self, i: usize, edges: &mut Edges) -> Pixel {
+    /// What is in a pixel that is neither ground nor ink alone; of one class only, where that is known.
+    fn mixed(&self, i: usize, only: Option<u8>, edges: &mut Edges) -> Pixel {
         let (w, h) = (self.picture.width as i32, self.picture.height as i32);
         let (x, y) = (i as i32 % w, i as i32 / w);
         let mut grounds: [Option<Vector>; 2] = [None; 2];
@@ -208,10 +212,14 @@ impl Local<'_> {
             let m = of_two(c, first, second);
             best.take(m.off - 1.0, m.off, 0.0, OFF, first);
         }
-        for (ink, _) in inks.iter().flatten() {
+        let may = |class: u8| only.is_none_or(|o| o == class);
+        for (ink, _) in inks.iter().flatten().filter(|i| may(i.0.class)) {
             self.between(c, first, grounds[1], *ink, &mut best);
         }
-        if let [Some((a, _)), Some((b, _))] = inks {
+        if let [Some((a, _)), Some((b, _))] = inks
+            && may(a.class)
+            && may(b.class)
+        {
             let m = of_three(c, first, a.colour, b.colour);
             let class = if m.second >= m.third { a.class } else { b.class };
             best.take(m.off + SIMPLER, m.off, m.second + m.third, class, first);
@@ -224,12 +232,12 @@ impl Local<'_> {
             ABSENT
         };
         if best.score > FITS {
-            for k in &self.grounds.inks {
+            for k in self.grounds.inks.iter().filter(|k| may(k.class)) {
                 let colour = self.vector(unpremultiplied(k.colour), self.blend);
                 self.between(c, first, grounds[1], Beside { class: k.class, colour, cost: absent }, &mut best);
             }
         }
-        if best.off > FITS && best.class != OFF && (nearest > 2 || best.share > HALF) && self.strange(c, &best) {
+        if only.is_none() && best.off > FITS && best.class != OFF && (nearest > 2 || best.share > HALF) && self.strange(c, &best) {
             return Pixel { role: OFF, coverage: (length(less(c, first)) / 1.5).min(255.0) as u8 };
         }
         if let (Some((ink, j)), None, None) = (inks[0], inks[1], grounds[1])

@@ -9,6 +9,7 @@ mod classify;
 mod distance;
 mod ends;
 mod flats;
+mod fringes;
 pub mod gaps;
 mod graph;
 mod grounds;

@@ -1,0 +1,60 @@
+//! Fringes: pixels along an ink's edge that a palette of few colours or a lossy file has given another ink's colour.
+//!
+//! How: pixels of a class that hang together, none of which is covered whole, and all of which lie right beside ink of another class that is. They
+//! are that ink's edge: a line of their own, however thin, leads away from it. Limits: a fringe of more pixels than [`MOST`] stays what it was.
+
+use super::ink::{NONE, OFF, Pixel};
+
+/// Coverage from which a pixel is an ink's core.
+const CORE: u8 = 240;
+/// Pixels that may hang together.
+const MOST: usize = 400;
+
+/// The pixels that are another class's edge, each with that class; `touched` are those with any ink.
+pub(super) fn find(width: usize, pixels: &[Pixel], touched: impl Iterator<Item = u32>) -> Vec<(u32, u8)> {
+    let mut out = Vec::new();
+    let mut known = std::collections::HashSet::new();
+    for i in touched {
+        let p = pixels[i as usize];
+        if p.role == NONE || p.coverage >= CORE || known.contains(&i) {
+            continue;
+        }
+        let Some(class) = beside(width, pixels, i as usize) else { continue };
+        let mut all = vec![i];
+        known.insert(i);
+        let mut next = 0;
+        let mut own = false;
+        while next < all.len() && !own {
+            for j in around(width, pixels.len(), all[next] as usize) {
+                let q = pixels[j];
+                if q.role == p.role && q.coverage > 2 {
+                    own |= q.coverage >= CORE || all.len() >= MOST || beside(width, pixels, j) != Some(class);
+                    if !own && known.insert(j as u32) {
+                        all.push(j as u32);
+                    }
+                }
+            }
+            next += 1;
+        }
+        if !own {
+            out.extend(all.into_iter().map(|i| (i, class)));
+        }
+    }
+    out
+}
+
+/// The class of another ink's core right beside a pixel.
+fn beside(width: usize, pixels: &[Pixel], i: usize) -> Option<u8> {
+    let own = pixels[i].role;
+    around(width, pixels.len(), i).map(|j| pixels[j]).find(|q| q.coverage >= CORE && q.role < OFF && q.role != own).map(|q| q.role)
+}
+
+/// The eight pixels about one; none beyond the picture.
+fn around(width: usize, count: usize, i: usize) -> impl Iterator<Item = usize> {
+    let (x, y) = ((i % width) as isize, (i / width) as isize);
+    let rows = (count / width) as isize;
+    (-1..=1).flat_map(move |dy| (-1..=1).map(move |dx| (x + dx, y + dy))).filter_map(move |(nx, ny)| {
+        let inside = nx >= 0 && ny >= 0 && nx < width as isize && ny < rows;
+        (inside && (nx, ny) != (x, y)).then(|| ny as usize * width + nx as usize)
+    })
+}

@@ -16,14 +16,65 @@ const DOUBLE_WIDTHS: f64 = 4.0;
 /// Lines that part do so at an angle between these, as tangents: about 2° and 15°.
 const LEAST_FORK: f64 = 0.035;
 const MOST_FORK: f64 = 0.27;
+/// Clear paper that grows by less, px, may be the same all along.
+const GROWS: f64 = 0.75;
 /// Where several lines part from one root they are one for so many widths.
 const ROOT_WIDTHS: f64 = 8.0;
 
+/// Runs that lie behind one another within so many widths are one double: where the paper is hardest to see the lines run together.
+const PARTED_WIDTHS: f64 = 6.0;
+
+/// A double, px: the direction that it runs in, its lines' width.
+struct Run {
+    fault: Fault,
+    way: [f64; 2],
+    width: f64,
+}
+
+impl Run {
+    fn long(&self) -> f64 {
+        self.fault.length_px.unwrap_or(0.0)
+    }
+
+    /// How far another's middle lies along this one and across it.
+    fn to(&self, other: &Self) -> [f64; 2] {
+        let (dx, dy) = (other.fault.x - self.fault.x, other.fault.y - self.fault.y);
+        [(dx * self.way[0] + dy * self.way[1]).abs(), (dx * self.way[1] - dy * self.way[0]).abs()]
+    }
+
+    /// Takes in one that goes on where this one leaves off; gives it back where it does not.
+    fn join(&mut self, other: Self) -> Option<Self> {
+        let [along, across] = self.to(&other);
+        let (a, b) = (self.long(), other.long());
+        if across > 0.75 * self.width || along > 0.5 * (a + b) + PARTED_WIDTHS * self.width {
+            return Some(other);
+        }
+        let share = b / (a + b).max(1e-9);
+        let mix = |of: f64, with: f64| of + (with - of) * share;
+        let (f, g) = (&mut self.fault, &other.fault);
+        (f.x, f.y, f.value, f.limit) = (mix(f.x, g.x), mix(f.y, g.y), mix(f.value, g.value), mix(f.limit, g.limit));
+        f.length_px = Some((along + 0.5 * (a + b)).max(a).max(b));
+        None
+    }
+}
+
 /// Two inks of one role that run side by side with less clear paper between them than the thinner is wide.
 pub(crate) fn doubles(lines: &[Line]) -> Vec<Fault> {
+    let mut all: Vec<Run> = Vec::new();
+    for run in runs(lines) {
+        let mut left = Some(run);
+        for known in &mut all {
+            left = left.and_then(|r| known.join(r));
+        }
+        all.extend(left);
+    }
+    all.into_iter().map(|r| r.fault).collect()
+}
+
+fn runs(lines: &[Line]) -> Vec<Run> {
     let plain: Vec<&Line> = lines.iter().collect();
     let beside = Beside::new(&plain, |k| lines[k].hatching);
-    let mut out: Vec<Fault> = Vec::new();
+    let mut out: Vec<Run> = Vec::new();
     for (k, line) in lines.iter().enumerate().filter(|(_, l)| !l.hatching) {
         let Some(width) = width_of(line) else { continue };
         let n = line.points.len();
@@ -73,7 +124,7 @@ fn forked((line, other): (&Line, &Line), first: usize, run: &[Neighbour], [start
 }
 
 /// The double in a run of places beside another line, unless it is the fork of two lines that part.
-fn double_of((line, other): (&Line, &Line), first: usize, run: &[Neighbour], width: f64) -> Option<Fault> {
+fn double_of((line, other): (&Line, &Line), first: usize, run: &[Neighbour], width: f64) -> Option<Run> {
     let long = run.len() as f64 * line.step_px;
     if long <= DOUBLE_WIDTHS * width {
         return None;
@@ -83,10 +134,14 @@ fn double_of((line, other): (&Line, &Line), first: usize, run: &[Neighbour], wid
     let (start, end) = (mean(&run[..part]), mean(&run[run.len() - part..]));
     // Two lines that part or meet: clear paper grows all along from nearly nothing.
     let (narrow, wide) = (start.min(end), start.max(end));
-    if wide > 2.0 * narrow && narrow < 0.35 * width || forked((line, other), first, run, [start, end], width) {
+    if wide > 2.0 * narrow && wide > narrow + GROWS && narrow < 0.35 * width || forked((line, other), first, run, [start, end], width) {
         return None;
     }
     let value = mean(run);
     let p = &line.points[first + run.len() / 2];
-    Some(Fault::new(FindingKind::Double, (f64::from(p.x), f64::from(p.y)), Some(long), value, width))
+    let (a, b) = (&line.points[first], &line.points[first + run.len() - 1]);
+    let (dx, dy) = (f64::from(b.x - a.x), f64::from(b.y - a.y));
+    let d = dx.hypot(dy).max(1e-9);
+    let fault = Fault::new(FindingKind::Double, (f64::from(p.x), f64::from(p.y)), Some(long), value, width);
+    Some(Run { fault, way: [dx / d, dy / d], width })
 }

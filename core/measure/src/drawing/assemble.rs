@@ -57,6 +57,25 @@ fn valley(pixels: &[Pixel], w: usize, i: usize) -> bool {
     })
 }
 
+/// Whether a pixel touches one across a valley by a corner alone, where the valley's own pixels do so the other way: of the two the one with less
+/// ink is taken out, for what touches by corners hangs together.
+fn bridges(pixels: &[Pixel], w: usize, i: usize) -> bool {
+    let edge = 3 * w + 3;
+    if i < edge || i + edge >= pixels.len() {
+        return false;
+    }
+    let Pixel { coverage, role } = pixels[i];
+    [(1, w), (1, w.wrapping_neg()), (1usize.wrapping_neg(), w), (1usize.wrapping_neg(), w.wrapping_neg())].into_iter().any(|(across, down)| {
+        let (a, b) = (i.wrapping_add(across), i.wrapping_add(down));
+        if pixels[a].coverage > VALLEY || pixels[b].coverage > VALLEY {
+            return false;
+        }
+        let j = a.wrapping_add(down);
+        let less = pixels[j].role == role && (coverage, i) < (pixels[j].coverage, j) && pixels[j].coverage >= HALF;
+        less && valley(pixels, w, a) && valley(pixels, w, b)
+    })
+}
+
 /// Runs of mask pixels, from the pixels with ink in reading order, and the coverage summed by class.
 fn runs(pixels: &[Pixel], w: usize, touched: &[u32], clean: bool) -> (Vec<Run>, [u64; 256]) {
     let mut out: Vec<Run> = Vec::new();
@@ -66,7 +85,7 @@ fn runs(pixels: &[Pixel], w: usize, touched: &[u32], clean: bool) -> (Vec<Run>, 
         let i = i as usize;
         let Pixel { coverage, role } = pixels[i];
         sums[role as usize] += u64::from(coverage);
-        if coverage < HALF || role >= OFF || clean && valley(pixels, w, i) {
+        if coverage < HALF || role >= OFF || clean && (valley(pixels, w, i) || bridges(pixels, w, i)) {
             continue;
         }
         if i >= row + w {

@@ -89,6 +89,7 @@ pub(super) fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radi
     const RISE: u32 = FULL / 100 * 12;
     const SHALLOW: u32 = FULL / 100 * 82;
     const PAPER: u32 = FULL / 5;
+    const ROOM: u32 = FULL / 10 * 9;
     const NOTHING: u32 = FULL / 250;
     const FAINT: u32 = FULL / 100 * 35;
     const LEVEL: u32 = FULL / 1000 * 6;
@@ -122,8 +123,10 @@ pub(super) fn side(ink: &Ink, role: u8, at: (f64, f64), normal: (f64, f64), radi
         if c < low {
             (low, low_area, low_moment, low_edge) = (c, area, moment, edge);
         } else if c > low + RISE && low < SHALLOW {
-            // Ink rises again: another line. Up to the valley it is this one's; a shallow valley is no paper.
-            return side(low_area + u64::from(low / 2), low_moment, low_edge, paper(low < PAPER));
+            // Ink rises again: another line. Up to the middle of the valley it is this one's; a shallow valley is no paper.
+            let walk = Walk { ink, u: fine(at.0) + du / 2, v: fine(at.1) + dv / 2, du, dv };
+            let clear = low < PAPER || paper_behind(&walk, k as i32) > ROOM;
+            return side(u64::midpoint(low_area, area), u64::midpoint(low_moment, moment), low_edge, paper(clear));
         }
         area += u64::from(c);
         moment += u64::from(c) * (2 * k as u64 + 1);
@@ -146,6 +149,13 @@ struct Walk<'a> {
     v: i32,
     du: i32,
     dv: i32,
+}
+
+/// Paper of the valley that is left at step `k`, in px times [`FULL`]: where it lies across two pixels neither shows it whole.
+fn paper_behind(walk: &Walk, k: i32) -> u32 {
+    const WHOLE: u32 = FULL / 100 * 96;
+    let c = |k: i32| sample(walk.ink, walk.u.wrapping_add(k * walk.du), walk.v.wrapping_add(k * walk.dv));
+    (0..=k).rev().map(c).enumerate().take_while(|(n, c)| *n < 2 || *c < WHOLE).map(|(_, c)| FULL - c.min(FULL)).sum()
 }
 
 /// A side that ends, after so many steps, in faint ink that goes on, such as a rough: what is more than that is the line's.

@@ -1,7 +1,8 @@
 //! Fringes: pixels along an ink's edge that a palette of few colours or a lossy file has given another ink's colour.
 //!
-//! How: pixels of a class that hang together, none of which is covered whole, and all of which lie right beside ink of another class that is. They
-//! are that ink's edge: a line of their own, however thin, leads away from it. Limits: a fringe of more pixels than [`MOST`] stays what it was.
+//! How: pixels of a class that hang together, none of which is covered whole, and all of which lie right beside ink of another class that is; or
+//! a few, as where a taper ends, that touch another class with more ink. They are that ink's edge: a line of their own, however thin, leads away
+//! from it. Limits: a fringe of more pixels than [`MOST`] stays what it was.
 
 use super::ink::{NONE, OFF, Pixel};
 
@@ -9,6 +10,9 @@ use super::ink::{NONE, OFF, Pixel};
 const CORE: u8 = 240;
 /// Pixels that may hang together.
 const MOST: usize = 400;
+
+/// So few touch another ink by chance only.
+const FEW: usize = 8;
 
 /// The pixels that are another class's edge, each with that class; `touched` are those with any ink.
 pub(super) fn find(width: usize, pixels: &[Pixel], touched: impl Iterator<Item = u32>) -> Vec<(u32, u8)> {
@@ -19,16 +23,18 @@ pub(super) fn find(width: usize, pixels: &[Pixel], touched: impl Iterator<Item =
         if p.role == NONE || p.coverage >= CORE || known.contains(&i) {
             continue;
         }
-        let Some(class) = beside(width, pixels, i as usize) else { continue };
+        let Some(class) = beside(width, pixels, i as usize, CORE).or_else(|| beside(width, pixels, i as usize, p.coverage.saturating_add(1))) else {
+            continue;
+        };
         let mut all = vec![i];
         known.insert(i);
-        let mut next = 0;
-        let mut own = false;
+        let (mut next, mut own, mut along) = (0, false, beside(width, pixels, i as usize, CORE) == Some(class));
         while next < all.len() && !own {
             for j in around(width, pixels.len(), all[next] as usize) {
                 let q = pixels[j];
-                if q.role == p.role && q.coverage > 2 {
-                    own |= q.coverage >= CORE || all.len() >= MOST || beside(width, pixels, j) != Some(class);
+                if q.role == p.role && q.coverage > 2 && !own {
+                    along &= beside(width, pixels, j, CORE) == Some(class);
+                    own = q.coverage >= CORE || all.len() >= if along { MOST } else { FEW };
                     if !own && known.insert(j as u32) {
                         all.push(j as u32);
                     }
@@ -43,10 +49,10 @@ pub(super) fn find(width: usize, pixels: &[Pixel], touched: impl Iterator<Item =
     out
 }
 
-/// The class of another ink's core right beside a pixel.
-fn beside(width: usize, pixels: &[Pixel], i: usize) -> Option<u8> {
+/// The class of other ink right beside a pixel that is covered at least so much.
+fn beside(width: usize, pixels: &[Pixel], i: usize, least: u8) -> Option<u8> {
     let own = pixels[i].role;
-    around(width, pixels.len(), i).map(|j| pixels[j]).find(|q| q.coverage >= CORE && q.role < OFF && q.role != own).map(|q| q.role)
+    around(width, pixels.len(), i).map(|j| pixels[j]).find(|q| q.coverage >= least && q.role < OFF && q.role != own).map(|q| q.role)
 }
 
 /// The eight pixels about one; none beyond the picture.

@@ -81,9 +81,9 @@ impl Plane<'_> {
                 && !barred(x, y)
         };
         let seed = |side: f64| {
-            (0..9).find_map(|k| {
+            (0..11).find_map(|k| {
                 // Beside the closing line's middle first, then toward its ends.
-                let t = 0.5 + [0.0, 0.1, -0.1, 0.2, -0.2, 0.3, -0.3, 0.4, -0.4][k];
+                let t = 0.5 + [0.0, 0.1, -0.1, 0.2, -0.2, 0.3, -0.3, 0.4, -0.4, 0.5, -0.5][k];
                 (2..5).find_map(|r| {
                     let off = side * (f64::from(r) - 0.4);
                     let p = ((a[0] + dx * t + uy * off).floor() as i64, (a[1] + dy * t - ux * off).floor() as i64);

@@ -12,6 +12,7 @@ mod faults;
 pub mod finding;
 pub mod guide;
 pub mod hand_on;
+pub mod holes;
 mod hooks;
 pub mod judge;
 pub mod limits;

@@ -1,6 +1,7 @@
 //! One scanned drawing laid on another: no two scans of a sheet lie alike, and nobody's hand moved between them.
 //!
-//! How: by the marks that are there for it (a role of hole, peg or registration marks) where both have them, else by all lines: directions and
+//! How: by the marks that are there for it where both have them (a role of hole, peg or registration marks, else the sheet's own peg holes,
+//! `holes`), else by all lines: directions and
 //! places vote for a turn and a shift, which is then refined by moving every place onto the nearest line that runs its way, those far off with
 //! no weight (iterated closest points, P. J. Besl and N. D. McKay, IEEE PAMI 14, 1992; Tukey's biweight). Limits: turns up to 4°, shifts up to
 //! a tenth of the page; less than a quarter of the places in common is no fit.
@@ -11,7 +12,7 @@ use eddymist_measure::stats::{median, solve};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::{WeighedLine, guide::LineGuide};
+use crate::{WeighedLine, guide::LineGuide, holes::Holes};
 
 /// How a drawing is to be moved to lie on another: turned about the middle of the page, then shifted, px.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -41,6 +42,15 @@ impl Move {
     }
 }
 
+/// A scanned sheet as it lies.
+#[derive(Clone, Copy)]
+pub struct Sheet<'a> {
+    pub lines: &'a [WeighedLine],
+    pub holes: &'a Holes,
+    /// Width and height, px.
+    pub size: [f64; 2],
+}
+
 /// A place of a line with its direction.
 #[derive(Clone, Copy)]
 struct Place {
@@ -66,14 +76,19 @@ const COMMON_PX: f64 = 2.5;
 const LEAST_PLACES: usize = 40;
 
 /// How the lines of one drawing are moved onto another's of the same size; none where they have too little in common.
-pub fn register(guide: &LineGuide, from: &[WeighedLine], onto: &[WeighedLine], width_px: f64) -> Option<Move> {
+pub fn register(guide: &LineGuide, from: &Sheet, onto: &Sheet) -> Option<Move> {
+    let [width_px, height_px] = onto.size;
     let mark = |l: &&WeighedLine| {
         let name = guide.roles.get(l.role).map(|r| r.name.to_lowercase()).unwrap_or_default();
         ["hole", "peg", "registration"].iter().any(|w| name.contains(w))
     };
-    let marks = [places(from.iter().filter(mark)), places(onto.iter().filter(mark))];
+    let marks = [places(from.lines.iter().filter(mark)), places(onto.lines.iter().filter(mark))];
     let by_marks = marks.iter().all(|m| m.len() >= LEAST_PLACES);
-    let [from, onto] = if by_marks { marks } else { [places(from.iter()), places(onto.iter())] };
+    let about = [0.5 * width_px, 0.5 * height_px];
+    if !by_marks && let Some((turn_deg, shift_px)) = from.holes.onto(onto.holes, about) {
+        return Some(Move { shift_px, turn_deg, about, by_marks: true });
+    }
+    let [from, onto] = if by_marks { marks } else { [places(from.lines.iter()), places(onto.lines.iter())] };
     if from.len() < LEAST_PLACES || onto.len() < LEAST_PLACES {
         return None;
     }

@@ -12,7 +12,8 @@ use crate::{
     document::{Dismissed, DrawingCheck, Finding},
     guide::LineGuide,
     hand_on::suggest,
-    register::{Move, register},
+    holes::Holes,
+    register::{Move, Sheet, register},
 };
 
 /// Findings nearer than this are one, px of the page; longer ones may differ by half their length along their line.
@@ -91,9 +92,12 @@ fn one(a: &Finding, b: &Finding, earlier: &Take, later: &Take, k: f64) -> Option
 /// How one scan is to be moved to lie on another; none where either is no scan, their sizes differ, or they have too little in common.
 pub fn laid(guide: &LineGuide, from: &Take, onto: &Take) -> Option<Move> {
     let scan = |t: &Take| t.check.source.as_ref().is_some_and(|s| s.kind != Kind::Drawing);
-    (scan(from) && scan(onto) && from.check.width_px == onto.check.width_px)
-        .then(|| register(guide, from.lines, onto.lines, f64::from(onto.check.width_px)))
-        .flatten()
+    if !scan(from) || !scan(onto) || from.check.width_px != onto.check.width_px {
+        return None;
+    }
+    let holes = [from, onto].map(|t| Holes::seen(t.check));
+    let size = [f64::from(onto.check.width_px), f64::from(onto.check.height_px)];
+    register(guide, &Sheet { lines: from.lines, holes: &holes[0], size }, &Sheet { lines: onto.lines, holes: &holes[1], size })
 }
 
 /// The earlier take's findings held against the later's; places are brought to the later's size.

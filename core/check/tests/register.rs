@@ -4,7 +4,8 @@
 use common::{INK, Sheet, guide, role};
 use eddymist_check::{
     DrawingCheck, LineGuide, Manifest, WeighedLine,
-    register::{Move, register},
+    holes::Holes,
+    register::{self, Move, register},
     sequence::Sequence,
 };
 use eddymist_measure::source::{Kind, Source};
@@ -42,6 +43,12 @@ fn drawing(r: &mut ChaCha8Rng, lines: usize) -> Vec<WeighedLine> {
         .collect()
 }
 
+static NONE: std::sync::LazyLock<Holes> = std::sync::LazyLock::new(Holes::default);
+
+fn sheet(lines: &[WeighedLine]) -> register::Sheet<'_> {
+    register::Sheet { lines, holes: &NONE, size: [WIDTH, 900.0] }
+}
+
 fn off(a: &Move, b: &Move) -> f64 {
     [[100.0, 100.0], [1500.0, 100.0], [1500.0, 800.0], [100.0, 800.0]]
         .iter()
@@ -70,7 +77,7 @@ proptest! {
             let by = [r.random_range(-40.0..40.0), r.random_range(-40.0..40.0)].map(|v: f64| (10.0 * v) as i32);
             line.places.as_chunks_mut::<3>().0.iter_mut().for_each(|p| (p[0], p[1]) = (p[0] + by[0], p[1] + by[1]));
         }
-        let found = register(&line_guide(), &lies.lines(&second), &first, WIDTH);
+        let found = register(&line_guide(), &sheet(&lies.lines(&second)), &sheet(&first));
         let Some(m) = found else { return Err(TestCaseError::fail("nothing in common")) };
         prop_assert_eq!(m.by_marks, marks);
         // Places stand at tenths of a pixel; marks lie at one edge, so that a turn moves the other.
@@ -81,9 +88,9 @@ proptest! {
 #[test]
 fn drawings_with_nothing_in_common_are_not_laid_on_one_another() {
     let [mut a, mut b] = [1, 2].map(ChaCha8Rng::seed_from_u64);
-    let none = register(&line_guide(), &drawing(&mut a, 6), &drawing(&mut b, 6), WIDTH);
+    let none = register(&line_guide(), &sheet(&drawing(&mut a, 6)), &sheet(&drawing(&mut b, 6)));
     assert!(none.is_none(), "{none:?}");
-    assert!(register(&line_guide(), &[], &drawing(&mut a, 6), WIDTH).is_none());
+    assert!(register(&line_guide(), &sheet(&[]), &sheet(&drawing(&mut a, 6))).is_none());
 }
 
 #[test]

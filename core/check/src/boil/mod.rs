@@ -28,7 +28,8 @@ use crate::{
     },
     document::{DrawingCheck, FindingKind, SequenceFinding},
     guide::LineGuide,
-    register::{Move, register},
+    holes::Holes,
+    register::{Move, Sheet, register},
     words,
 };
 
@@ -37,7 +38,7 @@ pub struct Boil<'a> {
     guide: &'a LineGuide,
     held: VecDeque<PageDrawing>,
     /// The scan before, as it was laid on the one before it, and its width.
-    laid: Option<(Vec<WeighedLine>, u32)>,
+    laid: Option<(Vec<WeighedLine>, Holes, u32)>,
     moves: Vec<Move>,
     /// Scans that could not be laid on the one before.
     apart: Vec<String>,
@@ -82,22 +83,25 @@ impl<'a> Boil<'a> {
             self.laid = None;
             return None;
         }
-        let found = self.laid.as_ref().filter(|l| l.1 == check.width_px).map(|(before, w)| register(self.guide, lines, before, f64::from(*w)));
+        let own = Holes::seen(check);
+        let here = Sheet { lines, holes: &own, size: [f64::from(check.width_px), f64::from(check.height_px)] };
+        let before = self.laid.as_ref().filter(|l| l.2 == check.width_px).map(|(lines, holes, _)| Sheet { lines, holes, ..here });
+        let found = before.map(|before| register(self.guide, &here, &before));
         let laid = match found {
             Some(Some(m)) => {
                 self.moves.push(m);
-                m.lines(lines)
+                (m.lines(lines), own.moved(|p| m.of(p)))
             }
-            None => lines.to_vec(),
+            None => (lines.to_vec(), own),
             Some(None) => {
                 // Nothing in common: what lies beside what cannot be said.
                 self.apart.push(check.file.clone());
                 self.held.clear();
-                lines.to_vec()
+                (lines.to_vec(), own)
             }
         };
-        self.laid = Some((laid.clone(), check.width_px));
-        Some(laid)
+        self.laid = Some((laid.0.clone(), laid.1, check.width_px));
+        Some(laid.0)
     }
 
     /// How scans were laid on one another, and which could not be.

@@ -123,7 +123,7 @@ fn open_box(side: f64, degrees: f64, width: f64, opening: f64) -> Sheet {
 /// The slants and openings at which a fault is not found just once, of a width at a time.
 fn missed(kind: FindingKind, widths: [f64; 3], openings: &[f64], sheet: impl Fn(f64, f64, f64) -> Sheet + Sync) -> Vec<[f64; 3]> {
     let of_width = |width: f64| -> Vec<[f64; 3]> {
-        let all = (0..23).flat_map(|k| openings.iter().map(move |o| [width, 4.0 * f64::from(k) + 0.4, *o]));
+        let all = (0..12).flat_map(|k| openings.iter().map(move |o| [width, 8.0 * f64::from(k) + 0.4, *o]));
         all.filter(|[width, degrees, opening]| found(&sheet(*width, *degrees, *opening), &plain(*width), kind).len() != 1).collect()
     };
     std::thread::scope(|s| widths.map(|w| s.spawn(move || of_width(w))).into_iter().flat_map(|t| t.join().expect("checked")).collect())

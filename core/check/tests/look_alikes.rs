@@ -79,17 +79,6 @@ proptest! {
         }
     }
 
-    /// Tapers of two strokes that were drawn to one place are one line for the ink, and no thin one.
-    #[test]
-    fn two_tapers_that_meet_are_not_thin(degrees in 0.0f64..180.0, between in 25.0f64..80.0, long in 60.0f64..120.0) {
-        let run = [[0.0, 0.8], [0.3, 0.6 * 6.0], [0.5, 0.9 * 6.0], [0.6, 6.0], [1.0, 6.0]];
-        let tip = |a: f64| [long * a.to_radians().cos(), long * a.to_radians().sin()];
-        let sheet = ruled(Sheet::new(), degrees, [-220.0, 80.0], [220.0, 80.0], PLAIN, INK);
-        let sheet = ruled(sheet, degrees, [0.0, 0.0], tip(200.0), &run, INK);
-        let sheet = ruled(sheet, degrees, [0.0, 0.0], tip(200.0 + between), &run, INK);
-        prop_assert_eq!(of(&sheet, &two(Ends::Any), FindingKind::Thin), 0);
-    }
-
     /// A frame on the pixel grid is smooth, and one that is drawn aliased aslant is not.
     #[test]
     fn a_frame_on_the_pixels_is_not_hard(x in 100u32..200, y in 80u32..160, w in 150u32..400, h in 120u32..300) {

@@ -31,7 +31,6 @@ pub fn mark(line: &mut Line, graph: &Graph, chain: &Chain) {
         }
     }
     let smooth = moving_mean(&widths, ((0.5 * body / step) as usize).max(3));
-    meet(line, &smooth, body);
     for side in 0..2 {
         if chain.nodes[side].is_some() {
             dies(line, &smooth, side, body);
@@ -98,31 +97,6 @@ fn dies(line: &mut Line, smooth: &[f64], side: usize, body: f64) {
     for k in first..to {
         let p = &mut line.points[at(k)];
         if p.place == Place::Body {
-            p.place = Place::End;
-        }
-    }
-}
-
-/// Takes two tapers that meet at a corner out of the body: tips of two strokes that were drawn to one place are one line for the ink.
-fn meet(line: &mut Line, smooth: &[f64], body: f64) {
-    let n = smooth.len();
-    let hold = (body / line.step_px).ceil() as usize;
-    let mut i = 0;
-    while i < n {
-        if line.points[i].place != Place::Corner {
-            i += 1;
-            continue;
-        }
-        let from = i;
-        while i < n && line.points[i].place == Place::Corner {
-            i += 1;
-        }
-        // From the middle of the corner, where the tips are, either way.
-        let middle = usize::midpoint(from, i - 1);
-        let (before, after) = (|k: usize| middle - k, |k: usize| middle + k);
-        let rises = [steady(|k| smooth[before(k)], 0, middle + 1, hold, BEGINS), steady(|k| smooth[after(k)], 0, n - middle, hold, BEGINS)];
-        let [Some(back), Some(on)] = rises else { continue };
-        for p in line.points[middle + 1 - back.min(middle + 1)..(middle + on).min(n)].iter_mut().filter(|p| p.place == Place::Body) {
             p.place = Place::End;
         }
     }

@@ -107,8 +107,14 @@ fn a_brush_matched_by_pairs_draws_the_pen_where_five_uneven_efforts_do_not() {
     let (warmup, card) = (t.efforts(), t.card());
     let p = profile(&warmup, "").expect("a profile");
     let by_pairs = p.by_pairs(&pairs, Some(&card)).expect("a response");
-    // One page of one hand; what it comes to over many is the bench's to say.
-    assert!(t.response_off(&pairs).expect("a response") < 0.07);
+    // The worst of a response's knots hangs on one page's luck: of three pages the middle one.
+    let mut off = vec![t.response_off(&pairs).expect("a response")];
+    for t in [3, 5].map(|seed| trial(seed, "steel-nib")) {
+        let (page, lines) = drawn(&t, Way::Over);
+        off.push(t.response_off(&t.pairs(Way::Over, &page, &lines).expect("pairs")).expect("a response"));
+    }
+    off.sort_by(f64::total_cmp);
+    assert!(off[1] < 0.06 && off[2] < 0.065, "{off:?}");
     let plain = fit_by(&card, Some(&warmup), Some(&p), None, &[], None).expect("a match");
     let better = fit_by(&card, Some(&warmup), Some(&p), None, &[], Some(&pairs)).expect("a match");
     // Level lines at true efforts: each brush through its own profile.

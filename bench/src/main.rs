@@ -1,7 +1,8 @@
 //! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `fitting`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `handed-in cost`, `sheet`,
-//! `sheets N`, `photos N [FIRST]`, `tablets N`, `match N`, `pairs N [PEN]`, `replaced`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
+//! `sheets N`, `photos N [FIRST]`, `carded N [FIRST]`, `tablets N`, `match N`, `pairs N [PEN]`, `replaced`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
 //! FILE` one drawing as it is handed in.
 
+mod carded;
 mod faults;
 mod fitting;
 mod handed_faults;
@@ -216,6 +217,12 @@ fn main() {
         ["pairs", n] => pairs::run(n.parse().unwrap_or(20), None),
         ["pairs", n, pen] => pairs::run(n.parse().unwrap_or(20), Some(pen)),
         ["sheets", n] => sheets::table(n.parse().unwrap_or(200)),
+        ["carded", "picture", seed, file] => {
+            if let Err(e) = carded::picture(seed.parse().unwrap_or(0), file) {
+                eprintln!("{file}: {e}");
+            }
+        }
+        ["carded", n, ref rest @ ..] => carded::table(n.parse().unwrap_or(100), rest.first().and_then(|f| f.parse().ok()).unwrap_or(0)),
         ["photos", n, ref rest @ ..] => photos::table(n.parse().unwrap_or(100), rest.first().and_then(|f| f.parse().ok()).unwrap_or(0)),
         ["drawing", out] => drawing(out),
         ["render", n, folder] => (1..=n.parse().unwrap_or(100)).into_par_iter().for_each(|i: usize| {
@@ -227,7 +234,7 @@ fn main() {
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
         _ => eprintln!(
-            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | photos N [FIRST] | tablets N | match N | pairs N [PEN] | replaced | drawing OUT.png | drawings N | render N FOLDER"
+            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | photos N [FIRST] | carded N [FIRST] | carded picture SEED FILE | tablets N | match N | pairs N [PEN] | replaced | drawing OUT.png | drawings N | render N FOLDER"
         ),
     }
 }

@@ -159,3 +159,25 @@ test('the simulated stylus warms up on any tablet, and its InkML comes back in a
   const kept = await (await page.request.get(`${base}/profiles`)).json();
   expect(kept.filter((p: { tablet: string }) => p.tablet === 'lent slate')).toHaveLength(1);
 });
+
+test('lines photographed beside a card are laid flat, and say how sure their widths are', async ({ page }) => {
+  const base = await signIn(page, 'Dov Tarrant');
+  await page.goto('/pens/new');
+  await page.getByLabel('a photo: the card beside the lines tells its scale').check();
+  await page.getByLabel('Or photograph a simulated pen').selectOption('fineliner-05');
+  await expect(page.getByText('6 ruled lines found')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/a photo laid flat by the card in it, 2\d\.\d px to the mm, widths sure to ±0\.0\d\d mm/)).toBeVisible();
+  await expect(page.getByText(/not measurable from this photo/)).toBeVisible();
+  await expect(page.getByText(/ragged \d/)).toHaveCount(0);
+  // A box about a line of the photo laid flat measures there.
+  const laid = page.locator('details svg image');
+  await page.getByText('Flicks and dots on this photo').click();
+  expect(await laid.getAttribute('href')).toContain('preview?laid=true');
+  await page.getByLabel('Name of the pen').fill('fineliner by phone');
+  await page.getByRole('button', { name: 'Save pen', exact: true }).click();
+  await expect(page.getByRole('heading', { name: /fineliner by phone/ })).toBeVisible();
+  const kept = await page.request.get(`${base}/pens/${page.url().split('/').pop()}/files/card.json`);
+  const widths = (await kept.json()).widths_by_effort as { effort: number; width_mm: number }[];
+  expect(widths.map((w) => w.effort)).toEqual([0.25, 0.5, 0.75]);
+  for (const w of widths) expect(Math.abs(w.width_mm - 0.52)).toBeLessThan(0.06);
+});

@@ -110,20 +110,25 @@ pub fn line(path: &Path, given: &GivenArgs, area: Option<&str>, json: bool) -> D
         print_json(&document)?;
         return Ok(0);
     }
+    // A photo's own edges are softer than a pen's.
+    let um = |v: Option<f64>, places: usize| v.map_or("–".into(), |v| format!("{v:.places$} µm"));
     println!("{:>4} {:>9} {:>7} {:>16} {:>8} {:>7} {:>7} {:>9}", "line", "length", "angle", "width ± sd", "at 60 %", "ragged", "blur", "darkness");
     for (i, l) in document.lines.iter().enumerate() {
         println!(
-            "{:>4} {:>6.1} mm {:>6.2}° {:>7.4} ± {:.4} mm {:>5.3} mm {:>4.1} µm {:>4.0} µm {:>6.2}",
+            "{:>4} {:>6.1} mm {:>6.2}° {:>7.4} ± {:.4} mm {:>5.3} mm {:>7} {:>7} {:>6.2}",
             i + 1,
             l.length_mm,
             l.angle_deg,
             l.width_mm.mean,
             l.width_mm.sd,
             l.width_60_mm,
-            l.raggedness_um,
-            l.blurriness_um,
+            um(l.raggedness_um, 1),
+            um(l.blurriness_um, 0),
             l.darkness
         );
+    }
+    if let Some(p) = &document.photo {
+        println!("a photo of {:.1} px to the mm by the card in it; widths are sure to ±{:.3} mm", p.px_per_mm, p.sure_mm);
     }
     if let Some(w) = document.nearest_standard_width_mm {
         println!("nearest standard width: {w} mm");

@@ -25,15 +25,15 @@ pub(crate) enum Ask {
     Lines { given: Given, area: Option<[usize; 4]> },
     /// All lines of a scan, of any course.
     Inked { given: Given },
-    /// Flicks and dots marked on a scan.
-    Marks { dpi: f64, marks: Vec<Mark> },
+    /// Flicks and dots marked on a scan, or on a photo laid flat.
+    Marks { given: Given, marks: Vec<Mark> },
     /// A sampler sheet.
     Sheet { given: Given, marked: Vec<Marked> },
     /// A PNG of at most `side` px to a side.
     Preview { side: u32, flat: bool },
     /// The picture's pixels as a PNG.
     Png,
-    /// The photo of a sheet, laid flat, as a PNG.
+    /// The photo of a sheet, or of lines beside a card, laid flat, as a PNG.
     Laid,
     /// A tip.
     Tip,
@@ -49,7 +49,7 @@ pub(crate) struct Refused {
     pub no_resolution: bool,
 }
 
-/// The ruled lines of a scan.
+/// The ruled lines of a scan, or of a photo laid flat.
 #[derive(Serialize, Deserialize)]
 pub struct Lines {
     pub width_px: usize,

@@ -5,13 +5,21 @@ use std::{
     process::ExitCode,
 };
 
-use eddymist_formats::{Given, LIMITS, ReadError, drawings, images, pen_sheet, preview::preview, svg_paths};
+use eddymist_formats::{
+    Given, LIMITS, ReadError, drawings, images,
+    pen_sheet::{self, PenSheetError},
+    preview::preview,
+    ruled::{self, Ruled, RuledError},
+    svg_paths,
+};
 use eddymist_measure::{
+    carded::CardedError,
     inked,
     scan::{
-        self, Scan, ScanError,
+        self,
         mark::{Mark, MarkedStroke, Marking},
     },
+    sheet::SheetError,
 };
 use serde::Serialize;
 use serde_bytes::ByteBuf;
@@ -68,10 +76,10 @@ fn answer(ask: Ask, bytes: &[u8], most: Allowance) -> Result<(), String> {
         ),
         Ask::Lines { given, area } => give(lines(bytes, &given, area)),
         Ask::Inked { given } => give(inked(bytes, &given)),
-        Ask::Marks { dpi, marks } => give(read_marks(bytes, dpi, &marks)),
+        Ask::Marks { given, marks } => give(read_marks(bytes, &given, &marks)),
         Ask::Sheet { given, marked } => give(pen_sheet::read(bytes, &given, &marked, &LIMITS).map_err(of_sheet)),
         Ask::Preview { side, flat } => give(preview(bytes, side, flat, &LIMITS).map(ByteBuf::from).map_err(unread)),
-        Ask::Laid => give(pen_sheet::laid_flat(bytes, &LIMITS).map(ByteBuf::from).map_err(of_sheet)),
+        Ask::Laid => give(laid_flat(bytes).map(ByteBuf::from)),
         Ask::Png => give(images::as_png(bytes, &LIMITS).map(ByteBuf::from).map_err(unread)),
         Ask::Tip => {
             give(images::tip(bytes, &LIMITS).map_err(unread).map(|(p, turned_deg)| Tip { width: p.width, height: p.height, coverage: p.coverage, turned_deg }))
@@ -87,9 +95,9 @@ fn refused(e: impl std::fmt::Display) -> Refused {
     Refused { message: e.to_string(), no_resolution: false }
 }
 
-fn of_sheet(e: pen_sheet::PenSheetError) -> Refused {
+fn of_sheet(e: PenSheetError) -> Refused {
     match e {
-        pen_sheet::PenSheetError::File(e) => unread(e),
+        PenSheetError::File(e) => unread(e),
         e => refused(e),
     }
 }
@@ -105,18 +113,26 @@ fn give(answer: Result<impl Serialize, Refused>) -> Result<(), String> {
 }
 
 fn lines(bytes: &[u8], given: &Given, area: Option<[usize; 4]>) -> Result<Lines, Refused> {
-    let mut picture = images::scan_of(bytes, given, &LIMITS).map_err(unread)?;
-    let (width_px, height_px) = (picture.width, picture.height);
-    if let Some(area) = area {
-        picture = cut(&picture, area)?;
+    let Ruled { width_px, height_px, dpi, measured } = ruled::read(bytes, given, area, &LIMITS).map_err(of_ruled)?;
+    let why = measured.as_ref().err().map_or(String::new(), ToString::to_string);
+    Ok(Lines { width_px, height_px, dpi, measured: measured.ok(), why })
+}
+
+fn of_ruled(e: RuledError) -> Refused {
+    match e {
+        RuledError::File(e) => unread(e),
+        e => refused(e),
     }
-    match scan::measure(&picture) {
-        Ok((mut document, views)) => {
-            document.source = Some(images::scan_source(bytes, given, &LIMITS).map_err(unread)?);
-            Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: Some((document, views)), why: String::new() })
-        }
-        Err(e @ ScanError::NoLine) => Ok(Lines { width_px, height_px, dpi: picture.dpi, measured: None, why: e.to_string() }),
-        Err(e) => Err(refused(e)),
+}
+
+/// A photo by the marks of the sheet in it, or by the card.
+fn laid_flat(bytes: &[u8]) -> Result<Vec<u8>, Refused> {
+    match pen_sheet::laid_flat(bytes, &LIMITS) {
+        Err(e @ PenSheetError::Sheet(SheetError::NoMarks)) => match ruled::laid_flat(bytes, &LIMITS) {
+            Err(RuledError::Photo(CardedError::NoCard)) => Err(of_sheet(e)),
+            other => other.map_err(of_ruled),
+        },
+        other => other.map_err(of_sheet),
     }
 }
 
@@ -126,18 +142,9 @@ fn inked(bytes: &[u8], given: &Given) -> Result<Inked, Refused> {
     Ok(Inked { page, dpi: picture.dpi, source: images::scan_source(bytes, given, &LIMITS).map_err(unread)? })
 }
 
-fn cut(s: &Scan, [x, y, w, h]: [usize; 4]) -> Result<Scan, Refused> {
-    let fits = x.checked_add(w).is_some_and(|r| r <= s.width) && y.checked_add(h).is_some_and(|b| b <= s.height) && w > 0 && h > 0;
-    if !fits {
-        return Err(refused(format!("--area lies outside the scan of {}×{} px", s.width, s.height)));
-    }
-    let data = (y..y + h).flat_map(|row| s.data[row * s.width + x..row * s.width + x + w].iter().copied()).collect();
-    Ok(Scan { width: w, height: h, data, dpi: s.dpi })
-}
-
 /// Each mark for itself: a stroke, or why there is none.
-fn read_marks(bytes: &[u8], dpi: f64, marks: &[Mark]) -> Result<Vec<Result<MarkedStroke, String>>, Refused> {
-    let picture = images::scan(bytes, Some(dpi), &LIMITS).map_err(unread)?;
+fn read_marks(bytes: &[u8], given: &Given, marks: &[Mark]) -> Result<Vec<Result<MarkedStroke, String>>, Refused> {
+    let picture = ruled::laid(bytes, given, &LIMITS).map_err(of_ruled)?;
     // The solid ink's level, where ruled lines tell it.
     let darkness = |m: &scan::LineMeasurement| m.lines.iter().map(|l| 1.0 - 10f64.powf(-l.darkness)).collect::<Vec<_>>();
     let level = scan::measure(&picture).ok().and_then(|(m, _)| eddymist_measure::stats::median(&darkness(&m)));

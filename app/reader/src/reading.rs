@@ -51,9 +51,9 @@ pub fn inked(bytes: &[u8], given: Given) -> Result<Inked, Unread> {
     asked(&Ask::Inked { given }, bytes)
 }
 
-/// Flicks and dots marked on a scan: each a stroke, or why there is none.
-pub fn marks(bytes: &[u8], dpi: f64, marks: &[Mark]) -> Result<Vec<Result<MarkedStroke, String>>, Unread> {
-    asked(&Ask::Marks { dpi, marks: marks.to_vec() }, bytes)
+/// Flicks and dots marked on a scan, or on a photo laid flat: each a stroke, or why there is none.
+pub fn marks(bytes: &[u8], given: Given, marks: &[Mark]) -> Result<Vec<Result<MarkedStroke, String>>, Unread> {
+    asked(&Ask::Marks { given, marks: marks.to_vec() }, bytes)
 }
 
 /// A sampler sheet, some of its cells where they were marked by hand.
@@ -71,7 +71,7 @@ pub fn png(bytes: &[u8]) -> Result<Vec<u8>, Unread> {
     asked::<ByteBuf>(&Ask::Png, bytes).map(ByteBuf::into_vec)
 }
 
-/// The photo of a sheet laid flat, as its reading has it: a PNG.
+/// The photo of a sheet, or of lines beside a card, laid flat, as its reading has it: a PNG.
 pub fn laid_flat(bytes: &[u8]) -> Result<Vec<u8>, Unread> {
     asked::<ByteBuf>(&Ask::Laid, bytes).map(ByteBuf::into_vec)
 }

@@ -76,7 +76,7 @@ pub async fn load(state: &State) -> Result<(), String> {
     for (i, pen) in PENS.iter().enumerate() {
         let (png, efforts) = pen_scan(pen, 600.0, SEED + i as u64);
         let sha = pens::keep_picture(state, production, "image/png", &png).await.map_err(problem)?;
-        let (_, _, measurement, views) = pens::read_scan(&png, None).map_err(problem)?;
+        let (_, _, measurement, views) = pens::read_scan(&png, pens::said_of(None, false)).map_err(problem)?;
         let efforts = if efforts.len() == views.len() { efforts.into_iter().map(Some).collect() } else { vec![None; views.len()] };
         let note = Note {
             paper: "bristol, smooth".into(),
@@ -84,7 +84,8 @@ pub async fn load(state: &State) -> Result<(), String> {
             wear: if i == 2 { "third drawing with this nib".into() } else { String::new() },
             usage: String::new(),
         };
-        let new = NewPen { name: pen.name.into(), scan_sha256: sha, resolution_dpi: measurement.resolution_dpi, efforts, marks: Vec::new(), note };
+        let new =
+            NewPen { name: pen.name.into(), scan_sha256: sha, resolution_dpi: measurement.resolution_dpi, photo: false, efforts, marks: Vec::new(), note };
         pens.push(pens::keep_pen(state, &access, &new, measurement, views, &[]).await.map_err(problem)?);
     }
     // Three of them on the whole sheet too: the nib by direction, tapers, paces and dots. Under one lay a kitchen scale.

@@ -46,14 +46,16 @@ impl PenCard {
         let edges: Vec<LineEdge> = m
             .lines
             .iter()
-            .map(|l| LineEdge {
-                raggedness_um: l.raggedness_um,
-                raggedness_interval_um: l.raggedness_interval_um,
-                correlation_um: l.raggedness_correlation_um,
-                wander_um: l.wander_um,
-                blurriness_um: l.blurriness_um,
-                blurriness_interval_um: l.blurriness_interval_um,
-                from_mm: l.from_mm,
+            .filter_map(|l| {
+                Some(LineEdge {
+                    raggedness_um: l.raggedness_um?,
+                    raggedness_interval_um: l.raggedness_interval_um,
+                    correlation_um: l.raggedness_correlation_um,
+                    wander_um: l.wander_um,
+                    blurriness_um: l.blurriness_um?,
+                    blurriness_interval_um: l.blurriness_interval_um,
+                    from_mm: l.from_mm,
+                })
             })
             .collect();
         Self {

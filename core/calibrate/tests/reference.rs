@@ -48,6 +48,7 @@ struct Welch {
 
 fn card(w: (f64, f64, u32)) -> PenCard {
     let none = LineMeasurement {
+        photo: None,
         format: String::new(),
         version: 1,
         resolution_dpi: 600.0,

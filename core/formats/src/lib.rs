@@ -26,6 +26,7 @@ pub mod preview;
 pub mod printed;
 pub mod proof_sheet;
 pub mod recipe_out;
+pub mod ruled;
 pub mod sheet;
 mod svg_drawing;
 pub mod svg_paths;

@@ -60,9 +60,13 @@ pub fn read(bytes: &[u8], given: &Given, marked: &[Marked], limits: &Limits) -> 
 /// The photo of a sheet laid flat, as its reading has it: a grey PNG with its resolution.
 pub fn laid_flat(bytes: &[u8], limits: &Limits) -> Result<Vec<u8>, PenSheetError> {
     let given = Given { kind: Some(Kind::Photo), ..Given::default() };
-    let flat = sheet::lay_flat(&picture(bytes, &given, limits)?.0)?;
+    Ok(flat_png(&sheet::lay_flat(&picture(bytes, &given, limits)?.0)?)?)
+}
+
+/// A photo that was laid flat as a grey PNG, with its resolution.
+pub(crate) fn flat_png(flat: &Scan) -> Result<Vec<u8>, ReadError> {
     let grey: Vec<u8> = flat.data.iter().map(|v| (encode_f64(f64::from(*v)).clamp(0.0, 1.0) * 255.0).round() as u8).collect();
-    Ok(write_png(flat.width, flat.height, PngKind::Grey, &grey, Some(flat.dpi / 25.4))?)
+    write_png(flat.width, flat.height, PngKind::Grey, &grey, Some(flat.dpi / 25.4))
 }
 
 /// A repeating strip as grey coverage (black is ink), with its resolution.

@@ -292,7 +292,7 @@ fn the_interval_of_raggedness_holds_the_truth() {
         held += u64::from(i[0] <= pen.raggedness_um && pen.raggedness_um <= i[1]);
         narrow.push((long, i[1] - i[0]));
         let b = m.lines[0].blurriness_interval_um.expect("an interval");
-        assert!(b[0] <= m.lines[0].blurriness_um && m.lines[0].blurriness_um <= b[1]);
+        assert!(m.lines[0].blurriness_um.is_some_and(|v| b[0] <= v && v <= b[1]));
     }
     let mean = |l: f64| narrow.iter().filter(|v| v.0 == l).map(|v| v.1).sum::<f64>() / 15.0;
     assert!(held * 10 >= n * 8, "{held} of {n}");

@@ -71,8 +71,9 @@ fn widths_turn_and_raggedness_come_out_as_drawn() {
         }
         if dpi >= 600.0 {
             let truth = raggedness_um(&lines[0]);
-            println!("{dpi} {} {:.2} of {truth:.2}", pens[0].name, found[0].raggedness_um);
-            ragged.push((found[0].raggedness_um / truth - 1.0).abs());
+            let got = found[0].raggedness_um.expect("a scan");
+            println!("{dpi} {} {got:.2} of {truth:.2}", pens[0].name);
+            ragged.push((got / truth - 1.0).abs());
         }
     }
     let at = |v: &[f64], q: f64| quantile(v, q).expect("lines");
@@ -189,12 +190,12 @@ fn raggedness_is_the_edges_and_wander_the_hands() {
         let m = &found[0];
         println!(
             "{seed}: raggedness {:.2} of {truth:.2} µm, wander {:.0} µm, width {:.4} of {:.4}",
-            m.raggedness_um,
+            m.raggedness_um.expect("a scan"),
             m.wander_um.unwrap_or(0.0),
             m.width_mm.mean,
             line.width_mm
         );
-        off.push((m.raggedness_um / truth - 1.0).abs());
+        off.push((m.raggedness_um.expect("a scan") / truth - 1.0).abs());
         let wander = if seed % 2 == 0 { 500.0 * 0.3077 } else { 120.0 / 2f64.sqrt() };
         assert!((m.wander_um.expect("wander") / wander - 1.0).abs() < 0.12, "seed {seed}: {:?} of {wander}", m.wander_um);
         assert!((m.width_mm.mean - line.width_mm).abs() < (0.005 * line.width_mm).max(0.002), "seed {seed}: {} of {}", m.width_mm.mean, line.width_mm);
@@ -215,7 +216,7 @@ fn raggedness_of_edges_that_fray_otherwise() {
             assert_eq!(found.len(), 3, "{fray:?} {seed}");
             for (m, line) in found.iter().zip(&lines) {
                 assert!((m.width_mm.mean - line.width_mm).abs() < (0.005 * line.width_mm).max(0.004), "{fray:?}: {} of {}", m.width_mm.mean, line.width_mm);
-                off.push(m.raggedness_um / raggedness_um(line) - 1.0);
+                off.push(m.raggedness_um.expect("a scan") / raggedness_um(line) - 1.0);
             }
         }
         let sizes: Vec<f64> = off.iter().map(|o| o.abs()).collect();

@@ -3,11 +3,13 @@
 //! Pictures come in as pixel arrays; files, colour profiles and resolution are the callers' matter.
 
 mod bilinear;
+pub mod carded;
 pub mod colour;
 pub mod course;
 pub mod drawing;
 pub mod inked;
 pub mod scan;
+mod seen;
 pub mod sheet;
 pub mod source;
 pub mod stats;

@@ -9,6 +9,7 @@ use eddymist_measure::colour::encode_f64;
 use rayon::prelude::*;
 
 use crate::{
+    card::Card,
     normal, rng,
     scanner::{GreyScan, Lamp, blur, lay},
 };
@@ -146,6 +147,11 @@ fn inverse(m: [f64; 9]) -> [f64; 9] {
 
 /// Takes a photo of a sheet of `size_mm` with ink on it, on a table of dark wood.
 pub fn photograph(camera: &Camera, ink: &[Outline], size_mm: [f64; 2], seed: u64) -> GreyScan {
+    photograph_beside(camera, ink, None, size_mm, seed)
+}
+
+/// The same with a card that lies on it, or beside it.
+pub fn photograph_beside(camera: &Camera, ink: &[Outline], card: Option<&Card>, size_mm: [f64; 2], seed: u64) -> GreyScan {
     let k = 24.0;
     let (cw, ch) = ((size_mm[0] * k) as usize, (size_mm[1] * k) as usize);
     let mut cover = vec![0.0f32; cw * ch];
@@ -169,8 +175,14 @@ pub fn photograph(camera: &Camera, ink: &[Outline], size_mm: [f64; 2], seed: u64
         u *= 1.0 - lift / camera.distance_mm;
         v *= 1.0 - lift / camera.distance_mm;
         let mm = [u + 0.5 * size_mm[0], v + 0.5 * size_mm[1]];
+        let shadow = card.map_or(1.0, |c| c.shadow(mm));
         let light =
             (1.0 - camera.slope * (0.7 * mm[0] / size_mm[0] + 0.3 * mm[1] / size_mm[1])) * camera.lamp.share(mm, size_mm) * (1.0 - camera.vignette * r2);
+        // The card's face lies nearer to the lens.
+        if let Some(face) = card.and_then(|c| c.face([u, v].map(|p| p * (1.0 - c.thick_mm / camera.distance_mm)), size_mm)) {
+            return face * light;
+        }
+        let light = light * shadow;
         if mm[0] < 0.0 || mm[1] < 0.0 || mm[0] >= size_mm[0] || mm[1] >= size_mm[1] {
             return table * light;
         }

@@ -4,6 +4,7 @@
 //! the fits assume, or they would prove nothing. Everything follows from a seed.
 
 pub mod camera;
+pub mod card;
 mod figures;
 pub mod handed_in;
 pub mod nuisance;

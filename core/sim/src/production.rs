@@ -10,8 +10,9 @@ use eddymist_ink::{Brush, Inker, Sample, Stroke, brush::Taper, raster::rasterise
 use eddymist_measure::colour::parse_hex;
 use eddymist_measure::sheet::layout::{Paper, number_from, plan};
 
-use crate::camera::{Camera, compressed, photograph};
 use crate::{
+    camera::{Camera, compressed, photograph},
+    card::beside_lines,
     normal,
     osk::{Pose, ROLES, strokes},
     pens::Pen,
@@ -231,6 +232,13 @@ pub fn sheet_photo(pen: &Pen, seed: u64) -> Vec<u8> {
     let (ink, _) = crate::sheet::inked(pen, &plan, 1.0, seed);
     let photo = photograph(&Camera { quality: None, ..Camera::fair() }, &ink, plan.size_mm, seed);
     compressed(&photo, 92).unwrap_or_default()
+}
+
+/// Ruled lines of a pen at three efforts, two each, photographed by hand beside a card, as a JPEG that says nothing of itself.
+pub fn pen_photo(pen: &Pen, seed: u64) -> Vec<u8> {
+    // Quarter sheets lie nearer to the camera.
+    let scene = beside_lines(pen, 4 * seed + 2);
+    compressed(&scene.photo, 92).unwrap_or_default()
 }
 
 /// The scan of a pen's ruled lines at five efforts, four each, as a PNG with its resolution, and each line's effort.

@@ -3230,7 +3230,7 @@ export interface paths {
                 query?: {
                     /** @description With the paper's shading divided out. */
                     flat?: boolean;
-                    /** @description A photographed sheet as it was read: laid flat, whole. */
+                    /** @description A photographed sheet, or lines beside a card, as they were read: laid flat, whole. */
                     laid?: boolean;
                     /** @description For a small picture among others: at most 320 px to a side. */
                     small?: boolean;
@@ -5881,10 +5881,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A simulated scan of a simulated pen */
+        /** A simulated scan of a simulated pen, or a photo beside a card */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    /** @description Photographed by hand, and not scanned. */
+                    photo?: boolean;
+                };
                 header?: never;
                 path: {
                     production: string;
@@ -5900,6 +5903,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
+                        "image/jpeg": unknown;
                         "image/png": unknown;
                     };
                 };
@@ -7460,6 +7464,28 @@ export interface components {
             /** Format: double */
             residual_mm: number;
         };
+        /** @description How a photo of lines beside a card was read. */
+        CardPhoto: {
+            /** @description The card's corners in the photo laid flat, px, if they were sharp. */
+            card_px: number[][];
+            /** Format: double */
+            fewest_px_per_mm: number;
+            /**
+             * Format: double
+             * @description How far the lens bends straight lines, as a share of the picture's half diagonal at its corner.
+             */
+            lens_bends: number;
+            /**
+             * Format: double
+             * @description Photo px for a millimetre at the card, and where it has fewest, at a line.
+             */
+            px_per_mm: number;
+            /**
+             * Format: double
+             * @description Without printed bars nothing says what the camera's sharpening does to an edge: widths are sure to so much, mm.
+             */
+            sure_mm: number;
+        };
         CardPooling: {
             /** Format: double */
             dot_mm: number;
@@ -8566,7 +8592,7 @@ export interface components {
              */
             version: number;
         };
-        /** @description Ruled lines measured in one scan. */
+        /** @description Ruled lines measured in one scan, or in one photo. */
         LineMeasurement: {
             /** @description Always `eddymist/line-measurement`. */
             format: string;
@@ -8577,6 +8603,8 @@ export interface components {
              * @description Of the median line; absent if none is within 10 %.
              */
             nearest_standard_width_mm?: number | null;
+            /** @description Where it is a photo, with a card for its scale: places and the resolution are those of the photo laid flat. */
+            photo?: components["schemas"]["CardPhoto"] | null;
             /** Format: double */
             resolution_dpi: number;
             /** @description What kind of picture was given, in which light, and how that is known. */
@@ -8696,8 +8724,11 @@ export interface components {
             angle_deg: number;
             /** @description 95 %, from how it differs between parts of the line. */
             blurriness_interval_um?: number[] | null;
-            /** Format: double */
-            blurriness_um: number;
+            /**
+             * Format: double
+             * @description Absent in a photo.
+             */
+            blurriness_um?: number | null;
             /**
              * Format: double
              * @description −log₁₀ of the ink's reflectance over the paper's.
@@ -8720,9 +8751,9 @@ export interface components {
             raggedness_interval_um?: number[] | null;
             /**
              * Format: double
-             * @description Mean of both edges.
+             * @description Mean of both edges; absent in a photo, whose own edges are softer.
              */
-            raggedness_um: number;
+            raggedness_um?: number | null;
             start: components["schemas"]["LineEnd"];
             /**
              * Format: double
@@ -8918,6 +8949,11 @@ export interface components {
              *     }
              */
             note?: components["schemas"]["Note"];
+            /**
+             * @description A photo, with a card beside the lines: its resolution is found.
+             * @default false
+             */
+            photo?: boolean;
             /** Format: double */
             resolution_dpi: number;
             scan_sha256: string;
@@ -9910,6 +9946,11 @@ export interface components {
         /** @description Strokes marked on a scan. */
         ScanMarks: {
             marks: components["schemas"]["Mark"][];
+            /**
+             * @description A photo, with a card beside the lines: places are those of the photo laid flat.
+             * @default false
+             */
+            photo?: boolean;
             /** Format: double */
             resolution_dpi: number;
         };

@@ -58,7 +58,8 @@ export function LinesTable({ measurement, lines, efforts, onEffort }: Props) {
               </b>{' '}
               <span className="soft">over {m.from_mm.toFixed(0)} mm</span>
               <div className="soft">
-                ragged {m.raggedness_um.toFixed(1)} µm · blur {m.blurriness_um.toFixed(0)} µm · {(Math.abs(m.angle_deg) < 0.005 ? 0 : m.angle_deg).toFixed(2)}°
+                {m.raggedness_um != null && m.blurriness_um != null && `ragged ${m.raggedness_um.toFixed(1)} µm · blur ${m.blurriness_um.toFixed(0)} µm · `}
+                {(Math.abs(m.angle_deg) < 0.005 ? 0 : m.angle_deg).toFixed(2)}°
               </div>
             </div>
           </div>

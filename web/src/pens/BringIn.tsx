@@ -10,12 +10,13 @@ type Resolution = {
   again: string;
   ready: boolean;
   onAgain: () => void;
-  /** Where a photo is taken too: whether it is said to be one. */
-  photo?: boolean;
-  onPhoto?: (photo: boolean) => void;
+  /** Whether it is said to be a photo, and what tells a photo's scale. */
+  photo: boolean;
+  onPhoto: (photo: boolean) => void;
+  scaleBy: string;
 };
 
-export function ResolutionField({ value, onChange, again, ready, onAgain, photo = false, onPhoto }: Resolution) {
+export function ResolutionField({ value, onChange, again, ready, onAgain, photo, onPhoto, scaleBy }: Resolution) {
   return (
     <div className="card-plain" style={{ flex: '0 1 280px' }}>
       <Form.Label htmlFor="dpi" className="mb-0">
@@ -27,15 +28,7 @@ export function ResolutionField({ value, onChange, again, ready, onAgain, photo 
           {again}
         </Button>
       </div>
-      {onPhoto && (
-        <Form.Check
-          id="is-photo"
-          className="tight mt-1"
-          label="a photo: the sheet tells its scale"
-          checked={photo}
-          onChange={(e) => onPhoto(e.target.checked)}
-        />
-      )}
+      <Form.Check id="is-photo" className="tight mt-1" label={`a photo: ${scaleBy}`} checked={photo} onChange={(e) => onPhoto(e.target.checked)} />
     </div>
   );
 }

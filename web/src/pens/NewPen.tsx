@@ -13,6 +13,12 @@ import { ResolutionField, SimulatedPen } from './BringIn';
 import { NoteFields } from './NoteFields';
 import { type Marked, ScanMarks } from './ScanMarks';
 
+/** What was read: a scan at its resolution, or a photo by the card in it. */
+function howSeen({ width_px, height_px, measurement: m }: Schemas['ScanView']) {
+  if (!m.photo) return `${width_px}×${height_px} px at ${m.resolution_dpi} dpi`;
+  return `a photo laid flat by the card in it, ${m.photo.px_per_mm.toFixed(1)} px to the mm, widths sure to ±${m.photo.sure_mm.toFixed(3)} mm`;
+}
+
 export function NewPen() {
   const { production } = useOpen();
   const base = `/api/v1/productions/${production.id}`;
@@ -28,27 +34,29 @@ export function NewPen() {
   const [note, setNote] = useState({ paper: '', ink: '', wear: '', use: '' });
   const { busy, error, setError, work } = useWork();
 
-  const measure = (f: File, resolution: string) =>
-    work('Measuring the scan…', async () => {
+  const [photo, setPhoto] = useState(false);
+  const measure = (f: File, resolution: string, isPhoto: boolean) =>
+    work(isPhoto ? 'Measuring the photo…' : 'Measuring the scan…', async () => {
       setFile(f);
       setScan(null);
       setMarks([]);
-      const found = await sendFiles<Schemas['ScanView']>(`${base}/scans`, [f], { dpi: resolution });
+      const found = await sendFiles<Schemas['ScanView']>(`${base}/scans`, [f], { dpi: isPhoto ? '' : resolution, photo: String(isPhoto) });
       setScan(found);
       setEfforts(found.lines.map(() => 0.5));
       setName((n) => n || f.name.replace(/\.[^.]+$/, ''));
     });
   const simulate = (id: string, label: string) =>
-    work('Scanning a simulated pen…', async () => {
-      const r = await fetch(`${base}/stand-ins/scans/${id}`);
-      const f = new File([await r.blob()], `${label}.png`, { type: 'image/png' });
+    work(photo ? 'Photographing lines of a simulated pen…' : 'Scanning a simulated pen…', async () => {
+      const r = await fetch(`${base}/stand-ins/scans/${id}?photo=${photo}`);
+      const f = new File([await r.blob()], `${label}.${photo ? 'jpg' : 'png'}`, { type: photo ? 'image/jpeg' : 'image/png' });
       setName(label);
       setFile(f);
       setMarks([]);
-      const found = await sendFiles<Schemas['ScanView']>(`${base}/scans`, [f], {});
+      const found = await sendFiles<Schemas['ScanView']>(`${base}/scans`, [f], { photo: String(photo) });
       setScan(found);
-      const each = found.lines.length / 5;
-      setEfforts(found.lines.map((_, i) => (Number.isInteger(each) ? Math.floor(i / each) / 4 : 0.5)));
+      // Scanned at five efforts, photographed at the middle three.
+      const each = found.lines.length / (photo ? 3 : 5);
+      setEfforts(found.lines.map((_, i) => (Number.isInteger(each) ? (Math.floor(i / each) + (photo ? 1 : 0)) / 4 : 0.5)));
     });
   // A line under a flick's mark is that flick: it says nothing of the width at an effort.
   const counted = efforts.map((e, i) => (scan?.lines[i] && marks.some((m) => m.read?.stroke && within(m.mark.area, scan.lines[i])) ? null : e));
@@ -59,6 +67,7 @@ export function NewPen() {
         name,
         scan_sha256: scan.sha256,
         resolution_dpi: scan.measurement.resolution_dpi,
+        photo: !!scan.measurement.photo,
         efforts: counted,
         marks: marks.filter((m) => m.read?.stroke).map((m) => m.mark),
         note,
@@ -73,7 +82,7 @@ export function NewPen() {
     multiple: false,
     accept: { 'image/png': [], 'image/tiff': ['.tif', '.tiff'], 'image/jpeg': [] },
     onDrop: (accepted, refused) => {
-      if (accepted[0]) void measure(accepted[0], dpi);
+      if (accepted[0]) void measure(accepted[0], dpi, photo);
       else if (refused.length) setError(new Error('A scan is a PNG, TIFF or JPEG picture; this file is none of them.'));
     },
   });
@@ -86,8 +95,8 @@ export function NewPen() {
         title={m ? (m.lines.length === 1 ? '1 ruled line found' : `${m.lines.length || 'No'} ruled lines found`) : 'Add a pen'}
         says={
           scan
-            ? `${file?.name} · ${scan.width_px}×${scan.height_px} px at ${m?.resolution_dpi} dpi · straightened, the measured edges drawn over the scan`
-            : 'rule lines with the pen, scan them at 300 dpi or more'
+            ? `${file?.name} · ${howSeen(scan)} · straightened, the measured edges drawn over the lines`
+            : 'rule lines with the pen, scan them at 300 dpi or more, or photograph them beside a bank card'
         }
         state={
           m?.nearest_standard_width_mm ? (
@@ -101,10 +110,23 @@ export function NewPen() {
       <div className="d-flex gap-3 mb-2 flex-wrap">
         <div {...drop.getRootProps({ className: `drop ${drop.isDragActive ? 'over' : ''}`, style: { flex: '1 1 420px' } })}>
           <input {...drop.getInputProps()} aria-label="scan file" />
-          {busy || (scan ? 'Drop another scan here to start over' : 'Drop a scan of ruled lines here, or click to choose it: PNG, TIFF or JPEG')}
+          {busy || (scan ? 'Drop another picture here to start over' : 'Drop a scan or photo of ruled lines here, or click to choose it: PNG, TIFF or JPEG')}
         </div>
-        <ResolutionField value={dpi} onChange={setDpi} again="Measure again" ready={!!file && !busy} onAgain={() => file && measure(file, dpi)} />
-        <SimulatedPen label="Or scan a simulated pen" busy={!!busy} onPick={(id, label) => void simulate(id, label)} />
+        <ResolutionField
+          value={dpi}
+          onChange={setDpi}
+          again="Measure again"
+          ready={!!file && !busy}
+          photo={photo}
+          onPhoto={setPhoto}
+          scaleBy="the card beside the lines tells its scale"
+          onAgain={() => file && measure(file, dpi, photo)}
+        />
+        <SimulatedPen
+          label={photo ? 'Or photograph a simulated pen' : 'Or scan a simulated pen'}
+          busy={!!busy}
+          onPick={(id, label) => void simulate(id, label)}
+        />
       </div>
       <Problem error={error} />
       {m?.warnings.map((w) => (
@@ -133,7 +155,7 @@ export function NewPen() {
               </div>
             )}
           </div>
-          <ScanMarks scan={scan} marks={marks} onMarks={setMarks} src={`${base}/images/${scan.sha256}/preview`} />
+          <ScanMarks scan={scan} marks={marks} onMarks={setMarks} src={`${base}/images/${scan.sha256}/preview${m.photo ? '?laid=true' : ''}`} />
           <LinesTable measurement={m} lines={scan.lines} efforts={counted} onEffort={(i, e) => setEfforts(efforts.map((x, k) => (k === i ? e : x)))} />
         </>
       )}

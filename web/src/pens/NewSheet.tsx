@@ -159,6 +159,7 @@ export function NewSheet() {
           ready={!!file && !busy}
           photo={photo}
           onPhoto={setPhoto}
+          scaleBy="the sheet tells its scale"
           onAgain={() => file && work('Reading the sheet…', () => read(file, dpi, photo))}
         />
         <SimulatedPen label="Or a sheet by a simulated pen" busy={!!busy} onPick={(id, label) => void simulate(id, label)} />

@@ -69,7 +69,7 @@ export function Pen() {
       <Head
         title={p.name}
         rename={{ name: p.name, label: 'the pen', may, onName: rename }}
-        says={`${p.sheet ? `sampler sheet ${p.sheet.reading.plan.number}, ` : ''}${p.lines.length} lines at ${p.card.resolution_dpi} dpi · saved by ${p.kept_by} on ${day(p.kept_at)}`}
+        says={`${p.sheet ? `sampler sheet ${p.sheet.reading.plan.number}, ` : ''}${p.lines.length} lines ${p.measurement?.photo ? 'from a photo' : `at ${p.card.resolution_dpi} dpi`} · saved by ${p.kept_by} on ${day(p.kept_at)}`}
       >
         {may && (
           <div className="d-flex gap-2 align-items-end">

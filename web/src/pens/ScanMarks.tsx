@@ -44,7 +44,7 @@ export function ScanMarks({ scan, marks, onMarks, src }: Props) {
       const read = await take(
         api.POST('/api/v1/productions/{production}/scans/{sha}/marks', {
           params: { path: { production: production.id, sha: scan.sha256 } },
-          body: { resolution_dpi: scan.measurement.resolution_dpi, marks: next.map((m) => m.mark) },
+          body: { resolution_dpi: scan.measurement.resolution_dpi, photo: !!scan.measurement.photo, marks: next.map((m) => m.mark) },
         }),
       );
       onMarks(next.map((m, i) => ({ mark: m.mark, read: read[i] })));
@@ -57,7 +57,8 @@ export function ScanMarks({ scan, marks, onMarks, src }: Props) {
   return (
     <details className="card-plain mb-2" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>
-        <b>Flicks and dots on this scan</b> <span className="soft tight">mark them to measure tapers and pooling too</span>
+        <b>Flicks and dots on this {scan.measurement.photo ? 'photo' : 'scan'}</b>{' '}
+        <span className="soft tight">mark them to measure tapers and pooling too</span>
       </summary>
       <div className="d-flex gap-3 align-items-start mt-1 flex-wrap">
         <svg

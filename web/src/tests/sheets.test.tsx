@@ -52,7 +52,16 @@ test('a photo stands there laid flat, a scan as it came', () => {
 test('a photo is said to be one, and then needs no resolution', () => {
   const [again, said] = [vi.fn(), vi.fn()];
   const field = (photo: boolean, value: string) => (
-    <ResolutionField value={value} onChange={() => {}} again="Read again" ready onAgain={again} photo={photo} onPhoto={said} />
+    <ResolutionField
+      value={value}
+      onChange={() => {}}
+      again="Read again"
+      ready
+      onAgain={again}
+      photo={photo}
+      onPhoto={said}
+      scaleBy="the sheet tells its scale"
+    />
   );
   const { rerender } = render(field(false, ''));
   expect(screen.getByRole('button', { name: 'Read again' })).toHaveProperty('disabled', true);
@@ -62,9 +71,9 @@ test('a photo is said to be one, and then needs no resolution', () => {
   expect(screen.getByLabelText('Resolution, if the file has none')).toHaveProperty('disabled', true);
   fireEvent.click(screen.getByRole('button', { name: 'Read again' }));
   expect(again).toHaveBeenCalledTimes(1);
-  rerender(<ResolutionField value="600" onChange={() => {}} again="Measure again" ready onAgain={again} />);
-  // A page that takes scans alone does not ask.
-  expect(screen.queryByLabelText('a photo: the sheet tells its scale')).toBeNull();
+  // Lines have no marks: it is a card that tells their scale.
+  rerender(<ResolutionField value="600" onChange={() => {}} again="Measure again" ready onAgain={again} photo={false} onPhoto={said} scaleBy="a card" />);
+  expect(screen.getByLabelText('a photo: a card')).toHaveProperty('checked', false);
 });
 
 test('a cell says whether it was read, and can be chosen where it lies', () => {

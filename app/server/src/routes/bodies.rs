@@ -45,6 +45,14 @@ impl<T: Serialize> IntoResponse for Made<T> {
     }
 }
 
+/// How a simulated sheet, or lines, come back.
+#[derive(serde::Deserialize, schemars::JsonSchema)]
+pub struct Simulated {
+    /// Photographed by hand, and not scanned.
+    #[serde(default)]
+    pub photo: bool,
+}
+
 /// The files of a multipart body with the text fields beside them.
 pub struct Uploaded {
     pub files: Vec<(String, Vec<u8>)>,

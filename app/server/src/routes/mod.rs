@@ -108,7 +108,7 @@ pub fn api() -> Api {
         .write::<SheetAgain, SheetView, _, _>("post", &p("/sheets/{sha}"), "Read a sheet again with cells marked by hand; nothing is saved", sheets::again)
         .up_to(DOCUMENT_BYTES)
         .make::<NewSheetPen, Created, _, _>(&p("/pens/sheet"), "Save pen of a sheet", sheets::keep)
-        .ask_file::<sheets::SimulatedSheet, _, _>(
+        .ask_file::<bodies::Simulated, _, _>(
             &p("/stand-ins/sheets/{pen}"),
             "A simulated scan or photo of a sheet inked by a simulated pen",
             &["image/png", "image/jpeg"],
@@ -117,7 +117,12 @@ pub fn api() -> Api {
         .ask_file::<sheets::Preview, _, _>(&p("/images/{sha}/preview"), "A picture, small enough for a page", &["image/png"], sheets::preview)
         .file(&p("/images/{sha}"), "A picture", &["image/png", "image/jpeg", "application/octet-stream"], pens::image)
         .read::<StandIns, _, _>(&p("/stand-ins"), "Simulated hands, tablets and pens", tablets::stand_ins)
-        .file(&p("/stand-ins/scans/{pen}"), "A simulated scan of a simulated pen", &["image/png"], pens::simulated)
+        .ask_file::<bodies::Simulated, _, _>(
+            &p("/stand-ins/scans/{pen}"),
+            "A simulated scan of a simulated pen, or a photo beside a card",
+            &["image/png", "image/jpeg"],
+            pens::simulated,
+        )
         .file(&p("/stand-ins/delivery"), "A simulated delivery: 24 drawings, their manifest and their guide", &["application/zip"], takes::simulated)
         .read::<eddymist_check::LineGuide, _, _>(&p("/stand-ins/delivery-guide"), "The guide of the simulated delivery", takes::simulated_guide)
         .write::<SimulatedWarmUp, ProfileReading, _, _>("post", &p("/stand-ins/warm-up"), "A simulated warm-up", tablets::simulated)

@@ -7,19 +7,22 @@ use axum::{
 };
 use eddymist_measure::scan::mark::MarkedStroke;
 use eddymist_reader::reading;
-use eddymist_sim::{pens::Pen, production::pen_scan};
+use eddymist_sim::{
+    pens::Pen,
+    production::{pen_photo, pen_scan},
+};
 use uuid::Uuid;
 
 use super::{
     archive::part,
-    bodies::{Made, uploaded},
+    bodies::{Made, Simulated, uploaded},
 };
 use crate::{
     plain::Json,
     problem::{Answer, Problem},
     state::State,
     work::{
-        pens::{derived, keep_pen, keep_picture, known, media_type, pen_line, read_scan},
+        pens::{derived, keep_pen, keep_picture, known, media_type, pen_line, read_scan, said_of},
         picture_bytes,
     },
 };
@@ -35,7 +38,7 @@ pub async fn marks(
     Json(ask): Json<ScanMarks>,
 ) -> Answer<Json<Vec<MarkRead>>> {
     let (_, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let read = state.heavy.work(picture_bytes(&bytes), move || Ok(reading::marks(&bytes, ask.resolution_dpi, &ask.marks)?)).await?;
+    let read = state.heavy.work(picture_bytes(&bytes), move || Ok(reading::marks(&bytes, said_of(Some(ask.resolution_dpi), ask.photo), &ask.marks)?)).await?;
     let shown = |r: Result<MarkedStroke, String>| match r {
         Ok(s) => MarkRead { stroke: Some(s), problem: None },
         Err(e) => MarkRead { stroke: None, problem: Some(e) },
@@ -49,7 +52,7 @@ pub async fn measure(Extract(state): Extract<State>, access: Access, body: Multi
         return Err(Problem::input("no file came with the request"));
     };
     let kept = bytes.clone();
-    let (width_px, height_px, measurement, views) = state.heavy.work(picture_bytes(&bytes), move || read_scan(&bytes, up.dpi)).await?;
+    let (width_px, height_px, measurement, views) = state.heavy.work(picture_bytes(&bytes), move || read_scan(&bytes, said_of(up.dpi, up.photo))).await?;
     let sha256 = keep_picture(&state, access.production, media_type(&kept), &kept).await?;
     let lines = views.into_iter().map(|v| pen_line(v, None)).collect::<Answer<_>>()?;
     Ok(Json(ScanView { sha256, width_px, height_px, measurement, lines }))
@@ -63,12 +66,12 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
         return Err(Problem::input("efforts lie between 0 and 1"));
     }
     let (_, bytes) = store::images::read(&state.pictures, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let (dpi, marks) = (new.resolution_dpi, new.marks.clone());
+    let (given, marks) = (said_of(Some(new.resolution_dpi), new.photo), new.marks.clone());
     let (measurement, views, marked) = state
         .heavy
         .work(picture_bytes(&bytes), move || {
-            let (_, _, measurement, views) = read_scan(&bytes, Some(dpi))?;
-            let marked = if marks.is_empty() { Vec::new() } else { reading::marks(&bytes, dpi, &marks)? };
+            let (_, _, measurement, views) = read_scan(&bytes, given.clone())?;
+            let marked = if marks.is_empty() { Vec::new() } else { reading::marks(&bytes, given, &marks)? };
             Ok((measurement, views, marked.into_iter().collect::<Result<Vec<_>, _>>().map_err(Problem::input)?))
         })
         .await?;
@@ -117,8 +120,8 @@ pub async fn image(Extract(state): Extract<State>, access: Access, headers: Head
     Ok(([(header::CONTENT_TYPE, kind), (header::ETAG, tag)], bytes).into_response())
 }
 
-pub async fn simulated(Extract(state): Extract<State>, _: Access, Path((_, pen)): Path<(Uuid, String)>) -> Answer<Response> {
+pub async fn simulated(Extract(state): Extract<State>, _: Access, Path((_, pen)): Path<(Uuid, String)>, Query(how): Query<Simulated>) -> Answer<Response> {
     let pen = Pen::by_id(&pen).ok_or_else(|| Problem::not_found("the simulated pen"))?;
-    let (png, _) = state.heavy.work(256 << 20, move || Ok(pen_scan(pen, 600.0, 7))).await?;
-    Ok(([(header::CONTENT_TYPE, "image/png")], png).into_response())
+    let picture = state.heavy.work(400 << 20, move || Ok(if how.photo { pen_photo(pen, 7) } else { pen_scan(pen, 600.0, 7).0 })).await?;
+    Ok(([(header::CONTENT_TYPE, media_type(&picture))], picture).into_response())
 }

@@ -20,15 +20,15 @@ use eddymist_sim::{
 };
 use uuid::Uuid;
 
-use super::bodies::{Made, file, uploaded};
+use super::bodies::{Made, Simulated, file, uploaded};
 use crate::{
     plain::Json,
     problem::{Answer, Problem},
     state::State,
     work::{
-        pens::{derived, keep_picture, media_type},
+        pens::{derived, keep_picture, media_type, said_of},
         picture_bytes,
-        sheets::{keep_sheet, read_sheet, sheet_given},
+        sheets::{keep_sheet, read_sheet},
     },
 };
 use eddymist_store::{
@@ -69,7 +69,7 @@ pub async fn read(Extract(state): Extract<State>, access: Access, body: Multipar
         return Err(Problem::input("no file came with the request"));
     };
     let kept = bytes.clone();
-    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, sheet_given(up.dpi, up.photo), &[])).await?;
+    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, said_of(up.dpi, up.photo), &[])).await?;
     let kind = if kept.starts_with(b"PK") { "image/openraster" } else { media_type(&kept) };
     let sha256 = keep_picture(&state, access.production, kind, &kept).await?;
     shown(&state, &access, sha256, name.trim(), found).await
@@ -98,7 +98,7 @@ pub async fn again(
     Json(ask): Json<SheetAgain>,
 ) -> Answer<Json<SheetView>> {
     let (_, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, sheet_given(Some(ask.resolution_dpi), ask.photo), &ask.marked)).await?;
+    let found = state.heavy.work(picture_bytes(&bytes), move || read_sheet(&bytes, said_of(Some(ask.resolution_dpi), ask.photo), &ask.marked)).await?;
     shown(&state, &access, sha, ask.name.trim(), found).await
 }
 
@@ -107,7 +107,7 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
         return Err(Problem::input("the pen needs a name, such as “fineliner 0.5, worn”"));
     }
     let (_, bytes) = store::images::read(&state.pictures, access.production, &new.scan_sha256).await?.ok_or_else(|| Problem::not_found("the scan"))?;
-    let (given, marked) = (sheet_given(Some(new.resolution_dpi), new.photo), new.marked.clone());
+    let (given, marked) = (said_of(Some(new.resolution_dpi), new.photo), new.marked.clone());
     if new.grams.iter().any(|[e, g]| !(0.0..=1.0).contains(e) || !(0.0..=5000.0).contains(g)) {
         return Err(Problem::input("a weight is in grams, between 0 and 5000, for an effort between 0 and 1"));
     }
@@ -115,15 +115,7 @@ pub async fn keep(Extract(state): Extract<State>, access: Access, Json(new): Jso
     keep_sheet(&state, &access, &new, found).await.map(|id| Made::new(&access, "pens", id))
 }
 
-/// How a simulated sheet comes back.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
-pub struct SimulatedSheet {
-    /// Photographed by hand, and not scanned.
-    #[serde(default)]
-    photo: bool,
-}
-
-pub async fn simulated(Extract(state): Extract<State>, _: Access, Path((_, pen)): Path<(Uuid, String)>, Query(how): Query<SimulatedSheet>) -> Answer<Response> {
+pub async fn simulated(Extract(state): Extract<State>, _: Access, Path((_, pen)): Path<(Uuid, String)>, Query(how): Query<Simulated>) -> Answer<Response> {
     let pen = Pen::by_id(&pen).ok_or_else(|| Problem::not_found("the simulated pen"))?;
     let picture = state.heavy.work(SHEET_BYTES, move || Ok(if how.photo { sheet_photo(pen, 7) } else { sheet_scan(pen, 300.0, 7) })).await?;
     Ok(([(header::CONTENT_TYPE, media_type(&picture))], picture).into_response())
@@ -135,7 +127,7 @@ pub struct Preview {
     /// With the paper's shading divided out.
     #[serde(default)]
     flat: bool,
-    /// A photographed sheet as it was read: laid flat, whole.
+    /// A photographed sheet, or lines beside a card, as they were read: laid flat, whole.
     #[serde(default)]
     laid: bool,
     /// For a small picture among others: at most 320 px to a side.

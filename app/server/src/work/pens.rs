@@ -11,7 +11,10 @@ use eddymist_formats::{
     images::{PngKind, write_png},
     pen_sheet::strip_uri,
 };
-use eddymist_measure::scan::{LineMeasurement, LineView, mark::MarkedStroke};
+use eddymist_measure::{
+    scan::{LineMeasurement, LineView, mark::MarkedStroke},
+    source::Kind,
+};
 use eddymist_reader::{Unread, reading};
 use uuid::Uuid;
 
@@ -42,10 +45,17 @@ pub fn pen_line(v: LineView, effort: Option<f64>) -> Answer<PenLine> {
     })
 }
 
+/// What was said of a picture of lines or of a sheet: a photo's resolution is found and never given.
+pub fn said_of(dpi: Option<f64>, photo: bool) -> Given {
+    if photo { Given { kind: Some(Kind::Photo), ..Given::default() } } else { Given::dpi(dpi.map(|d| [d; 2])) }
+}
+
 /// Decodes and measures; the reason says what to do.
-pub fn read_scan(bytes: &[u8], dpi: Option<f64>) -> Answer<(u32, u32, LineMeasurement, Vec<LineView>)> {
-    let read = reading::lines(bytes, Given::dpi(dpi.map(|d| [d; 2])), None).map_err(|e| match e {
-        Unread::NoResolution => Problem::input("no resolution is in the file: type the dpi that it was scanned at, then measure again"),
+pub fn read_scan(bytes: &[u8], given: Given) -> Answer<(u32, u32, LineMeasurement, Vec<LineView>)> {
+    let read = reading::lines(bytes, given, None).map_err(|e| match e {
+        Unread::NoResolution => Problem::input(
+            "no resolution is in the file: type the dpi that it was scanned at, or say that it is a photo with a card beside the lines, then measure again",
+        ),
         e => e.into(),
     })?;
     // A flick or a dot can still be marked.

@@ -2,10 +2,7 @@
 
 use eddymist_calibrate::{PenCard, lanes::PenLine};
 use eddymist_formats::{Given, pen_sheet::PenSheet};
-use eddymist_measure::{
-    sheet::{Marked, layout::CellKind},
-    source::Kind,
-};
+use eddymist_measure::sheet::{Marked, layout::CellKind};
 use eddymist_reader::{Unread, reading};
 use uuid::Uuid;
 
@@ -17,11 +14,6 @@ use eddymist_store::{
     model::{Access, KeptSheet, NewSheetPen, Subject},
     store::{self, pens::PenLines},
 };
-
-/// What was said of a sheet: a photo's resolution is found and never given.
-pub fn sheet_given(dpi: Option<f64>, photo: bool) -> Given {
-    if photo { Given { kind: Some(Kind::Photo), ..Given::default() } } else { Given::dpi(dpi.map(|d| [d; 2])) }
-}
 
 /// Reads the bytes of a sheet; the reason says what to do.
 pub fn read_sheet(bytes: &[u8], given: Given, marked: &[Marked]) -> Answer<PenSheet> {

@@ -26,6 +26,9 @@ pub struct ScanView {
 #[derive(Deserialize, JsonSchema)]
 pub struct ScanMarks {
     pub resolution_dpi: f64,
+    /// A photo, with a card beside the lines: places are those of the photo laid flat.
+    #[serde(default)]
+    pub photo: bool,
     pub marks: Vec<Mark>,
 }
 
@@ -47,6 +50,9 @@ pub struct NewPen {
     pub name: String,
     pub scan_sha256: String,
     pub resolution_dpi: f64,
+    /// A photo, with a card beside the lines: its resolution is found.
+    #[serde(default)]
+    pub photo: bool,
     /// Each line's effort, in their order; none leaves the line out of the widths by effort.
     pub efforts: Vec<Option<f64>>,
     /// Flicks and dots marked on the scan.

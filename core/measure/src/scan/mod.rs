@@ -20,7 +20,8 @@ pub(crate) mod sampled;
 mod views;
 mod wander;
 
-pub use document::{FORMAT, LineEnd, LineMeasurement, MeasuredLine, STANDARD_WIDTHS_MM, WidthStats, nearest_standard};
+pub(crate) use document::nearest_of;
+pub use document::{CardPhoto, FORMAT, LineEnd, LineMeasurement, MeasuredLine, STANDARD_WIDTHS_MM, WidthStats, nearest_standard};
 pub use page::{Scan, ScanError};
 pub use paper::without_shading;
 pub use repeat::repeat;
@@ -31,8 +32,17 @@ pub fn measure(scan: &Scan) -> Result<(LineMeasurement, Vec<LineView>), ScanErro
     scan.check()?;
     let mut warnings = Vec::new();
     let flat = paper::flatten(scan, &mut warnings);
-    let candidates = find::lines(&flat, scan.dpi);
-    let mut straight: Vec<profile::Straight> = candidates.iter().filter_map(|c| profile::straighten(&flat, scan.dpi, c)).collect();
+    of_flat(&flat, scan.dpi, warnings)
+}
+
+/// All ruled lines of it, straightened.
+pub(crate) fn straightened(flat: &paper::Flat, dpi: f64) -> Vec<profile::Straight> {
+    find::lines(flat, dpi).iter().filter_map(|c| profile::straighten(flat, dpi, c)).collect()
+}
+
+/// The same of absorptance, whose paper has been divided out.
+pub(crate) fn of_flat(flat: &paper::Flat, dpi: f64, mut warnings: Vec<String>) -> Result<(LineMeasurement, Vec<LineView>), ScanError> {
+    let mut straight = straightened(flat, dpi);
     if straight.is_empty() {
         return Err(ScanError::NoLine);
     }
@@ -42,14 +52,15 @@ pub fn measure(scan: &Scan) -> Result<(LineMeasurement, Vec<LineView>), ScanErro
     if views.is_empty() {
         return Err(ScanError::NoLine);
     }
-    let widths: Vec<f64> = views.iter().map(|v| v.figures.width_mm.mean).collect();
+    let lines: Vec<MeasuredLine> = views.iter().map(|v| v.figures.clone()).collect();
     let document = LineMeasurement {
         format: FORMAT.into(),
         version: 1,
-        resolution_dpi: scan.dpi,
+        resolution_dpi: dpi,
         source: None,
-        lines: views.iter().map(|v| v.figures.clone()).collect(),
-        nearest_standard_width_mm: crate::stats::median(&widths).and_then(nearest_standard),
+        photo: None,
+        nearest_standard_width_mm: document::nearest_of(&lines),
+        lines,
         warnings,
     };
     Ok((document, views))

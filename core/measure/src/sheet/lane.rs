@@ -186,10 +186,10 @@ pub fn stroke(index: usize, slot: &Slot, kind: CellKind, place: &Placement, flat
             Some(Body {
                 width_mm: f.width_mm.mean,
                 sd_mm: f.width_mm.sd,
-                raggedness_um: f.raggedness_um,
+                raggedness_um: f.raggedness_um.unwrap_or(0.0),
                 raggedness_correlation_um: f.raggedness_correlation_um,
                 wander_um: f.wander_um,
-                blurriness_um: f.blurriness_um,
+                blurriness_um: f.blurriness_um.unwrap_or(0.0),
                 intervals_um: f.raggedness_interval_um.zip(f.blurriness_interval_um).map(|(raggedness, blurriness)| EdgeIntervals { raggedness, blurriness }),
                 overshoot: s.overshoot() / ink.absorptance,
                 from_mm: f.from_mm,

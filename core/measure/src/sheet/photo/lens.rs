@@ -8,41 +8,9 @@ use nalgebra::{DMatrix, DVector};
 
 use super::super::{
     layout::{MARK_MM, SheetPlan},
-    marks::{self, FINDERS, FoundMark, MODULES, Placement},
+    marks::{FINDERS, FoundMark, MODULES},
 };
-use crate::{bilinear::inside, scan::Scan, stats::median};
-
-/// From mm of the sheet to px of the photo.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Seen {
-    plane: Placement,
-    middle: [f64; 2],
-    /// Half of the picture's diagonal, px: radii are shares of it.
-    radius: f64,
-    /// Distortion with the second and the fourth power of the radius.
-    pub bends: [f64; 2],
-    /// Standard deviation of the frames' places about where they should be, mm.
-    pub off_mm: f64,
-}
-
-impl Seen {
-    /// Photo px of a place on the sheet.
-    pub fn px(&self, mm: [f64; 2]) -> [f64; 2] {
-        let p = self.plane.px(mm);
-        let q = [0, 1].map(|k| (p[k] - self.middle[k]) / self.radius);
-        let r2 = q[0] * q[0] + q[1] * q[1];
-        let f = 1.0 + self.bends[0] * r2 + self.bends[1] * r2 * r2;
-        [0, 1].map(|k| self.middle[k] + self.radius * q[k] * f)
-    }
-
-    /// Photo px for one mm about a place, the mean of both directions.
-    pub fn px_per_mm(&self, mm: [f64; 2]) -> f64 {
-        let (l, r) = (self.px([mm[0] - 1.0, mm[1]]), self.px([mm[0] + 1.0, mm[1]]));
-        let (t, b) = (self.px([mm[0], mm[1] - 1.0]), self.px([mm[0], mm[1] + 1.0]));
-        let (ux, uy, vx, vy) = (0.5 * (r[0] - l[0]), 0.5 * (r[1] - l[1]), 0.5 * (b[0] - t[0]), 0.5 * (b[1] - t[1]));
-        (ux * vy - uy * vx).abs().sqrt()
-    }
-}
+use crate::{bilinear::inside, scan::Scan, seen::Seen, stats::median};
 
 /// A place on a frame, and the unit vector across it there.
 type Station = ([f64; 2], [f64; 2]);
@@ -95,25 +63,6 @@ fn darkness(scan: &Scan, seen: &Seen, stations: &[Station]) -> f64 {
     if n > 0.0 { sum / n } else { 0.0 }
 }
 
-/// A lens with one term through the finder squares alone.
-fn through(pairs: &[([f64; 2], [f64; 2])], middle: [f64; 2], radius: f64, bend: f64) -> Option<Seen> {
-    let straight: Vec<([f64; 2], [f64; 2])> = pairs
-        .iter()
-        .map(|(mm, p)| {
-            let d = [0, 1].map(|k| (p[k] - middle[k]) / radius);
-            // The radius before the lens, by fixed point.
-            let mut f = 1.0;
-            for _ in 0..30 {
-                let r2 = (d[0] * d[0] + d[1] * d[1]) / (f * f);
-                f = 1.0 + bend * r2;
-            }
-            (*mm, [0, 1].map(|k| middle[k] + radius * d[k] / f))
-        })
-        .collect();
-    let plane = marks::homography(&straight, true)?;
-    Some(Seen { plane, middle, radius, bends: [bend, 0.0], off_mm: 0.0 })
-}
-
 /// How the camera saw the sheet; none where three marks were not found.
 pub fn find(scan: &Scan, plan: &SheetPlan, found: &[FoundMark]) -> Option<Seen> {
     if found.len() < 3 {
@@ -124,7 +73,7 @@ pub fn find(scan: &Scan, plan: &SheetPlan, found: &[FoundMark]) -> Option<Seen> 
     let radius = middle[0].hypot(middle[1]);
     let stations = stations(plan);
     let best = |from: f64, step: f64, steps: i32| {
-        let tries = (-steps..=steps).filter_map(|k| through(&pairs, middle, radius, from + step * f64::from(k)));
+        let tries = (-steps..=steps).filter_map(|k| Seen::through(&pairs, middle, radius, from + step * f64::from(k)));
         tries.map(|s| (darkness(scan, &s, &stations), s)).max_by(|a, b| a.0.total_cmp(&b.0))
     };
     let (_, coarse) = best(0.0, 0.005, 50)?;

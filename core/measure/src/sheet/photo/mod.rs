@@ -1,13 +1,10 @@
 //! A photographed sampler sheet: laid flat by its marks and frames, read as a scan is, its widths corrected by its printed bars.
 //!
-//! How: `lens` finds how the camera saw the sheet; the photo is resampled to the sheet's plane (Catmull and Rom's cubic, in linear light, which
-//! keeps the ink that a line has across); the flat picture goes through the same code as a scan; `bars` says what the camera makes of widths;
+//! How: `lens` finds how the camera saw the sheet; the photo is laid flat by it; the flat picture goes through the same code as a scan; `bars` says what the camera makes of widths;
 //! places are given in px of the flat picture. Limits: edges finer than the photo's blur are not the pen's, so that none are given.
 
 mod bars;
 mod lens;
-
-use rayon::prelude::*;
 
 use super::{
     beside::Axes,
@@ -19,9 +16,9 @@ use super::{
 };
 use crate::{
     scan::{Scan, levels},
+    seen::Seen,
     stats::median,
 };
-use lens::Seen;
 
 /// A sheet that is larger on one side than on the other by more than this was not scanned.
 const KEYSTONE: f64 = 0.01;
@@ -155,34 +152,7 @@ fn laid_flat(photo: &Scan, seen: &Seen, plan: &SheetPlan, k: f64) -> (Scan, [f64
     let [left, right] = [beyond([0.0, 0.5 * h], [-1.0, 0.0]), beyond([w, 0.5 * h], [1.0, 0.0])];
     let [top, low] = [beyond([0.5 * w, 0.0], [0.0, -1.0]), beyond([0.5 * w, h], [0.0, 1.0])];
     let origin = [-left, -top];
-    let (width, height) = (((left + w + right) * k) as usize, ((top + h + low) * k) as usize);
-    let mut data = vec![0.0f32; width * height];
-    data.par_chunks_mut(width).enumerate().for_each(|(y, row)| {
-        for (x, v) in row.iter_mut().enumerate() {
-            *v = cubic(photo, seen.px([origin[0] + (x as f64 + 0.5) / k, origin[1] + (y as f64 + 0.5) / k]));
-        }
-    });
-    (Scan { width, height, data, dpi: 25.4 * k }, origin)
-}
-
-/// Light between the pixels by Catmull and Rom's cubic; beyond the border the border's.
-fn cubic(p: &Scan, [x, y]: [f64; 2]) -> f32 {
-    let weights = |t: f32| {
-        let (t2, t3) = (t * t, t * t * t);
-        [-0.5 * t3 + t2 - 0.5 * t, 1.5 * t3 - 2.5 * t2 + 1.0, -1.5 * t3 + 2.0 * t2 + 0.5 * t, 0.5 * t3 - 0.5 * t2]
-    };
-    let (u, v) = (x - 0.5, y - 0.5);
-    let (i, j) = (u.floor(), v.floor());
-    let (wx, wy) = (weights((u - i) as f32), weights((v - j) as f32));
-    let (i, j) = (i as i64, j as i64);
-    let (w, h) = (p.width as i64, p.height as i64);
-    let mut sum = 0.0;
-    for (b, wy) in wy.iter().enumerate() {
-        let row = (j + b as i64 - 1).clamp(0, h - 1) * w;
-        let of = |a: i64| p.data[(row + (i + a - 1).clamp(0, w - 1)) as usize];
-        sum += wy * (wx[0] * of(0) + wx[1] * of(1) + wx[2] * of(2) + wx[3] * of(3));
-    }
-    sum.max(0.0)
+    (seen.laid_flat(photo, origin, [left + w + right, top + h + low], k), origin)
 }
 
 /// Widths as the bars say they are, and no edges.

@@ -10,7 +10,7 @@ use eddymist_measure::{
     scan::Scan,
     stats::{median, quantile},
 };
-use eddymist_sim::{card::beside_lines, pens::PENS};
+use eddymist_sim::{beside::beside_lines, pens::PENS};
 use rayon::prelude::*;
 
 #[derive(Default)]

@@ -12,8 +12,9 @@ use eddymist_measure::{
     source::{Kind, Origin},
 };
 use eddymist_sim::{
+    beside::{Beside, beside_lines},
     camera::{Camera, compressed, photograph, photograph_beside},
-    card::{Beside, Card, Print, beside_lines},
+    card::{Card, Print},
     pens::PENS,
     scanner::GreyScan,
 };

@@ -3,6 +3,7 @@
 //! They make the same data that the real ones would, and go in through the same doors. Their laws are not those that
 //! the fits assume, or they would prove nothing. Everything follows from a seed.
 
+pub mod beside;
 pub mod camera;
 pub mod card;
 mod figures;

@@ -11,8 +11,8 @@ use eddymist_measure::colour::parse_hex;
 use eddymist_measure::sheet::layout::{Paper, number_from, plan};
 
 use crate::{
+    beside::beside_lines,
     camera::{Camera, compressed, photograph},
-    card::beside_lines,
     normal,
     osk::{Pose, ROLES, strokes},
     pens::Pen,

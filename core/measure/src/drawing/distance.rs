@@ -33,10 +33,10 @@ pub fn measure(ink: &mut Ink) {
     ink.distance2.par_chunks_mut(ROWS * w).enumerate().for_each(|(band, plane)| {
         let first = (band * ROWS) as u32;
         let (from, to) = (runs.partition_point(|r| r.y < first), runs.partition_point(|r| r.y < first + ROWS as u32));
-        let mut column: Vec<u32> = Vec::new();
+        let mut rooms = Rooms::default();
         for run in &runs[from..to] {
             let start = (run.y - first) as usize * w + run.x0 as usize;
-            along(&mut plane[start..start + (run.x1 - run.x0) as usize], &mut column);
+            along(&mut plane[start..start + (run.x1 - run.x0) as usize], &mut rooms);
         }
     });
 }
@@ -44,8 +44,18 @@ pub fn measure(ink: &mut Ink) {
 /// Rows that one thread takes at a time.
 const ROWS: usize = 64;
 
+/// What is worked in, run after run.
+#[derive(Default)]
+struct Rooms {
+    column: Vec<u32>,
+    f: Vec<f32>,
+    places: Vec<usize>,
+    borders: Vec<f32>,
+}
+
 /// From vertical distances to squared distances along one run.
-fn along(run: &mut [u16], column: &mut Vec<u32>) {
+fn along(run: &mut [u16], rooms: &mut Rooms) {
+    let column = &mut rooms.column;
     // Vertical squares, with the paper on both ends of the run as distance 0.
     column.clear();
     column.push(0);
@@ -56,7 +66,7 @@ fn along(run: &mut [u16], column: &mut Vec<u32>) {
             *d = nearest(column, x).min(65535) as u16;
         }
     } else {
-        long_run(column, run);
+        long_run(rooms, run);
     }
 }
 
@@ -80,10 +90,10 @@ fn nearest(column: &[u32], x: usize) -> u32 {
 }
 
 /// The lower envelope of parabolas, for the inside of blacks.
-fn long_run(column: &[u32], out: &mut [u16]) {
-    let f: Vec<f32> = column.iter().map(|v| *v as f32).collect();
-    let (mut v, mut z) = (Vec::new(), Vec::new());
-    envelope(&f, &mut v, &mut z);
+fn long_run(Rooms { column, f, places: v, borders: z }: &mut Rooms, out: &mut [u16]) {
+    f.clear();
+    f.extend(column.iter().map(|v| *v as f32));
+    envelope(f, v, z);
     let mut k = 0;
     for (x, o) in (1..).zip(out) {
         while z[k + 1] < x as f32 {

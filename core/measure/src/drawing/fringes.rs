@@ -4,6 +4,8 @@
 //! a few, as where a taper ends, that touch another class with more ink. They are that ink's edge: a line of their own, however thin, leads away
 //! from it. Limits: a fringe of more pixels than [`MOST`] stays what it was.
 
+use rayon::prelude::*;
+
 use super::ink::{NONE, OFF, Pixel};
 
 /// Coverage from which a pixel is an ink's core.
@@ -15,17 +17,24 @@ const MOST: usize = 400;
 const FEW: usize = 8;
 
 /// The pixels that are another class's edge, each with that class; `touched` are those with any ink.
-pub(super) fn find(width: usize, pixels: &[Pixel], touched: impl Iterator<Item = u32>) -> Vec<(u32, u8)> {
+pub(super) fn find(width: usize, pixels: &[Pixel], touched: &[&[u32]]) -> Vec<(u32, u8)> {
     let mut out = Vec::new();
     let mut known = std::collections::HashSet::new();
-    for i in touched {
-        let p = pixels[i as usize];
-        if p.role == NONE || p.coverage >= CORE || known.contains(&i) {
+    // Few pixels lie right beside another class: the others are passed over together.
+    let asked = |i: &u32| {
+        let p = pixels[*i as usize];
+        if p.role == NONE || p.coverage >= CORE || alone(width, pixels, *i as usize, p.role) {
+            return None;
+        }
+        let class = beside(width, pixels, *i as usize, CORE).or_else(|| beside(width, pixels, *i as usize, p.coverage.saturating_add(1)));
+        Some((*i, class?))
+    };
+    let asked: Vec<(u32, u8)> = touched.par_iter().flat_map_iter(|some| some.iter().filter_map(asked)).collect();
+    for (i, class) in asked {
+        if known.contains(&i) {
             continue;
         }
-        let Some(class) = beside(width, pixels, i as usize, CORE).or_else(|| beside(width, pixels, i as usize, p.coverage.saturating_add(1))) else {
-            continue;
-        };
+        let p = pixels[i as usize];
         let mut all = vec![i];
         known.insert(i);
         let (mut next, mut own, mut along) = (0, false, beside(width, pixels, i as usize, CORE) == Some(class));
@@ -47,6 +56,12 @@ pub(super) fn find(width: usize, pixels: &[Pixel], touched: impl Iterator<Item =
         }
     }
     out
+}
+
+/// Whether nothing but a class and paper lies about a pixel; not told of the picture's border.
+fn alone(width: usize, pixels: &[Pixel], i: usize, own: u8) -> bool {
+    let plain = |at: usize| pixels[at - 1..at + 2].iter().fold(true, |all, p| all & ((p.role == own) | (p.role == NONE)));
+    i > width && i + width + 1 < pixels.len() && plain(i - width) & plain(i) & plain(i + width)
 }
 
 /// The class of other ink right beside a pixel that is covered at least so much.

@@ -140,7 +140,7 @@ impl Local<'_> {
         let mut edges = Edges::default();
         bands.iter().for_each(|b| edges.add(&b.1));
         let bands: Vec<Band> = bands.into_iter().map(|b| b.0).collect();
-        for (i, class) in fringes::find(w, &pixels, bands.iter().flat_map(|b| b.touched.iter().copied())) {
+        for (i, class) in fringes::find(w, &pixels, &bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>()) {
             pixels[i as usize] = self.mixed(i as usize, Some(class), &mut Edges::default());
         }
         (
@@ -167,16 +167,16 @@ impl Local<'_> {
         let (mut ground_bytes, mut ink_bytes) = ([0u8; 4], [0u8; 4]);
         let mut nearest = i32::MAX;
         let apart = |a: Vector, b: Vector| (0..4).any(|k| (a[k] - b[k]).abs() > ONE);
+        let inside = x >= FAR && y >= FAR && x + FAR < w && y + FAR < h;
         for (n, (dx, dy)) in self.around.iter().enumerate() {
-            // Further off only what has not been found is looked for.
-            if n >= self.near && grounds[0].is_some() {
+            // Further off only what has not been found is looked for; nothing more is where all four have been.
+            if n >= self.near && grounds[0].is_some() || grounds[1].is_some() && inks[1].is_some() {
                 break;
             }
-            let (nx, ny) = (x + dx, y + dy);
-            if nx < 0 || ny < 0 || nx >= w || ny >= h {
+            if !inside && (x + dx < 0 || y + dy < 0 || x + dx >= w || y + dy >= h) {
                 continue;
             }
-            let j = (ny * w + nx) as usize;
+            let j = (i as i32 + dy * w + dx) as usize;
             match self.labels[j] {
                 MIXED => {}
                 GROUND => {

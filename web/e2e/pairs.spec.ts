@@ -111,11 +111,23 @@ test('a pen goes over the lines on the page; off them it is told so, and its str
   const traces = [...(inkml as string).matchAll(/<trace[^>]*>([^<]*)<\/trace>/g)].map((m) =>
     (m[1] ?? '').split(',').map((s) => s.trim().split(/\s+/).map(Number)),
   );
-  for (const t of traces.filter((_, i) => i % 4 === 0).slice(0, 12))
-    await draw(
+  const over = (t: number[][]) =>
+    draw(
       page,
       t.filter((_, i) => i % 3 === 0).map((s) => [s[0] ?? 0, s[1] ?? 0, s[2] ?? 0]),
     );
+  // While it goes: how near it was, and what is still wanted.
+  const told = page.getByRole('status', { name: 'how the lines are gone over' });
+  await expect(told).toHaveText(/^0 of \d+ lines gone over four times$/);
+  for (const t of traces.slice(0, 4)) await over(t);
+  await expect(told).toHaveText(/^Last stroke: [0-3]\.\d mm from its line.+ 1 of \d+ lines gone over four times$/s);
+  await draw(
+    page,
+    Array.from({ length: 40 }, (_, i) => [4 + 0.2 * i, 144, 0.5]),
+  );
+  await expect(told).toContainText('The last stroke lies on no line');
+  await page.getByRole('button', { name: 'Discard strokes' }).click();
+  for (const t of traces.filter((_, i) => i % 4 === 0).slice(0, 12)) await over(t);
   await expect(page.getByText('12 strokes')).toBeVisible();
   await page.getByRole('button', { name: 'Analyse' }).click();
   await expect(page.getByRole('heading', { name: 'What raw pressure gives what width' })).toBeVisible({ timeout: 60_000 });
@@ -138,6 +150,10 @@ test('what cannot be is refused, and nothing is saved', async () => {
   };
   await says({ resolution_dpi: 0 }, 422, 'between 50 and 10000');
   await says({ scan_sha256: 'f'.repeat(64) }, 404, 'the scan');
+  const lines = (sha: string, dpi: number) => lead.get(`${p}/scans/${sha}/lines?resolution_dpi=${dpi}`);
+  expect((await (await lines(page.scan_sha256, page.resolution_dpi)).json()).lines.length).toBeGreaterThan(5);
+  expect((await lines(page.scan_sha256, 0)).status()).toBe(422);
+  expect((await lines('f'.repeat(64), 300)).status()).toBe(404);
   await says({ inkml: null }, 422, 'nothing was drawn yet');
   await says({ inkml: '<ink>' }, 422, 'not well-formed');
   await says({ way: 'over' }, 422, 'lie on');

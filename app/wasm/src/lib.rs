@@ -242,6 +242,26 @@ pub fn nudged(samples: &[f64], points: &[u32], k: usize, x: f64, y: f64) -> Vec<
     flat(&points::nudged(&stroke, &indices(points), k, [x, y]))
 }
 
+/// A stroke held against lines that it goes over (their places, mm, a pair of NaN after each line): how far off it lies, mm, the hand's speed, mm/s,
+/// its spread over that, what to do (0 good, 1 slower, 2 nearer, 3 evenly, 4 on a line), then the lines that were gone over; nothing where it is too
+/// short to say.
+#[wasm_bindgen]
+pub fn gone_over(samples: &[f64], zoom: f64, places: &[f64]) -> Vec<f64> {
+    let stroke = Stroke { samples: samples.chunks_exact(6).map(sample).collect(), zoom, timed: true };
+    let mut lines = vec![Vec::new()];
+    for p in places.chunks_exact(2) {
+        if p[0].is_nan() {
+            lines.push(Vec::new());
+        } else if let Some(line) = lines.last_mut() {
+            line.push([p[0], p[1]]);
+        }
+    }
+    eddymist_ink::gone_over::gone_over(&stroke, &lines).map_or_else(Vec::new, |g| {
+        let told = [g.off_mm, g.speed_mm_s, g.uneven, f64::from(g.advice as u8)];
+        told.into_iter().chain(g.lines.into_iter().map(|k| k as f64)).collect()
+    })
+}
+
 /// A stroke without its point `k`.
 #[wasm_bindgen]
 pub fn without_point(samples: &[f64], points: &[u32], k: usize) -> Vec<f64> {

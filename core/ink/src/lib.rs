@@ -15,6 +15,7 @@ pub mod envelope;
 mod error;
 mod fairing;
 pub mod fitting;
+pub mod gone_over;
 mod inked;
 mod inker;
 pub mod inking;

@@ -112,6 +112,13 @@ export class PathEngine {
 export function curve(knots: Float64Array | number[], steps: number): Float64Array;
 
 /**
+ * A stroke held against lines that it goes over (their places, mm, a pair of NaN after each line): how far off it lies, mm, the hand's speed, mm/s,
+ * its spread over that, what to do (0 good, 1 slower, 2 nearer, 3 evenly, 4 on a line), then the lines that were gone over; nothing where it is too
+ * short to say.
+ */
+export function gone_over(samples: Float64Array | number[], zoom: number, places: Float64Array | number[]): Float64Array;
+
+/**
  * Rings (x, y pairs, each ring ended by NaN) laid level as SVG path data, and by how much they were turned, degrees
  * counter-clockwise.
  */
@@ -199,6 +206,7 @@ export interface InitOutput {
     readonly engine_weight: (a: number, b: number, c: number, d: number) => number;
     readonly engine_widened: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number) => [number, number];
     readonly engine_widths: (a: number, b: number, c: number, d: number) => [number, number];
+    readonly gone_over: (a: number, b: number, c: number, d: number, e: number) => [number, number];
     readonly inkpicture_alpha: (a: number) => [number, number];
     readonly level_rings: (a: number, b: number) => [number, number];
     readonly live_ahead: (a: number, b: number, c: number) => [number, number];

@@ -24,6 +24,7 @@ export const engine_weighed: (a: number, b: number, c: number, d: number, e: num
 export const engine_weight: (a: number, b: number, c: number, d: number) => number;
 export const engine_widened: (a: number, b: number, c: number, d: number, e: number, f: number, g: number, h: number) => [number, number];
 export const engine_widths: (a: number, b: number, c: number, d: number) => [number, number];
+export const gone_over: (a: number, b: number, c: number, d: number, e: number) => [number, number];
 export const inkpicture_alpha: (a: number) => [number, number];
 export const level_rings: (a: number, b: number) => [number, number];
 export const live_ahead: (a: number, b: number, c: number) => [number, number];

@@ -5524,6 +5524,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/scans/{sha}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lines of a scan, for a hand that goes over them */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description resolution_dpi */
+                    resolution_dpi?: number;
+                };
+                header?: never;
+                path: {
+                    production: string;
+                    sha: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ScanLines"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/scans/{sha}/marks": {
         parameters: {
             query?: never;
@@ -9942,6 +9993,10 @@ export interface components {
         };
         ScaleReadings: {
             readings: components["schemas"]["ScaleReading"][];
+        };
+        /** @description The lines of a scan: places along each, mm from the scan's top left corner. */
+        ScanLines: {
+            lines: number[][][];
         };
         /** @description Strokes marked on a scan. */
         ScanMarks: {

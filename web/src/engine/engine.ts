@@ -1,5 +1,5 @@
 // The ink engine: the same Rust code as everywhere, as WebAssembly.
-import init, { curve, Engine, type Live, PathEngine, proof_names, proof_strokes, strip_mismatch } from '../../engine/prebuilt/eddymist_wasm';
+import init, { curve, Engine, gone_over, type Live, PathEngine, proof_names, proof_strokes, strip_mismatch } from '../../engine/prebuilt/eddymist_wasm';
 import wasmUrl from '../../engine/prebuilt/eddymist_wasm_bg.wasm?url';
 import type { Schemas } from '../api/client';
 
@@ -93,4 +93,15 @@ export function stripMismatch(uri: string | null | undefined): number | null {
 export function curvePoints(knots: number[][], steps = 80): [number, number][] {
   const flat = curve(new Float64Array(knots.flat()), steps);
   return Array.from({ length: flat.length / 2 }, (_, i) => [flat[2 * i] ?? 0, flat[2 * i + 1] ?? 0]);
+}
+
+/** What to do with a stroke that goes over lines. */
+export const ADVICE = ['good', 'slower', 'nearer', 'evenly', 'elsewhere'] as const;
+export type GoneOver = { offMm: number; advice: (typeof ADVICE)[number]; lines: number[] };
+
+/** A stroke held against the lines that it goes over, mm; null where it is too short to say anything. */
+export function goneOver(samples: Samples, lines: number[][][]): GoneOver | null {
+  const places = lines.flatMap((l) => [...l.flat(), Number.NaN, Number.NaN]);
+  const [offMm, , , advice, ...gone] = gone_over(new Float64Array(samples), samples.zoom ?? 1, new Float64Array(places));
+  return offMm === undefined ? null : { offMm, advice: ADVICE[advice ?? 0] ?? 'good', lines: gone };
 }

@@ -3,6 +3,7 @@
 import { cleanup, fireEvent, render, screen, within } from '@testing-library/react';
 import { afterEach, expect, test, vi } from 'vitest';
 import type { Schemas } from '../api/client';
+import { inWords } from '../tablets/GoneOver';
 import { PairsResult } from '../tablets/PairsResult';
 
 vi.mock('../engine/engine', () => ({ curvePoints: (knots: number[][]) => knots, loadEngine: () => Promise.resolve() }));
@@ -98,6 +99,14 @@ test('a pen that does not go by pressure says so, and shows no efforts', () => {
   expect(screen.getByText(/hardly goes by pressure: the five efforts stand/)).toBeTruthy();
   expect(row('widths of strokes not used in the fit').getByText('too few strokes')).toBeTruthy();
   expect(screen.queryByText('The five efforts, by these pairs')).toBeNull();
+});
+
+test('a stroke over a line is told in a few words what to do', () => {
+  const every = ['good', 'slower', 'nearer', 'evenly', 'elsewhere'] as const;
+  const say = (advice: (typeof every)[number]) => inWords({ offMm: 1.94, advice, lines: [] });
+  expect(say('good')).toBe('Last stroke: 1.9 mm from its line, even. Good.');
+  expect(say('slower')).toMatch(/1\.9 mm from its line\. Again, slower\.$/);
+  expect(new Set(every.map(say)).size).toBe(5);
 });
 
 test('strokes are moved over the scan by key and by drag, and laid again from where they lie; lines that were gone over are not moved', () => {

@@ -80,6 +80,7 @@ pub fn api() -> Api {
         .upload::<ScanView, _, _>(&p("/scans"), "Measure a scan; nothing is saved as a pen", pens::measure)
         .up_to(DOCUMENT_BYTES)
         .write::<ScanMarks, Vec<MarkRead>, _, _>("post", &p("/scans/{sha}/marks"), "Flicks and dots marked on a scan; nothing is saved", pens::marks)
+        .ask::<ScanLinesAsk, ScanLines, _, _>(&p("/scans/{sha}/lines"), "The lines of a scan, for a hand that goes over them", pairs::lines)
         .ask::<PageAsk, Vec<PenSummary>, _, _>(&p("/pens"), "The drawer, 200 at a time", pens::list)
         .up_to(DOCUMENT_BYTES)
         .make::<NewPen, Created, _, _>(&p("/pens"), "Save a pen", pens::keep)

@@ -1,6 +1,6 @@
 //! Pressure and ink of the same strokes: read, saved with a profile, shown, and simulated.
 
-use axum::extract::{Path, State as Extract};
+use axum::extract::{Path, Query, State as Extract};
 use eddymist_calibrate::{
     Exercise, Group, WarmUp,
     pairs::{Way, responses_off},
@@ -21,10 +21,10 @@ use crate::{
     plain::{Json, Sent},
     problem::{Answer, Problem},
     state::State,
-    work::{brushes::WARM_UP_BYTES, pairs, pens::keep_picture, tablets::by_efforts},
+    work::{brushes::WARM_UP_BYTES, pairs, pens::keep_picture, picture_bytes, tablets::by_efforts},
 };
 use eddymist_store::{
-    model::{Access, PairsAsk, PairsView, SimulatedPage, SimulatedPairs},
+    model::{Access, PairsAsk, PairsView, ScanLines, ScanLinesAsk, SimulatedPage, SimulatedPairs},
     store,
 };
 
@@ -36,6 +36,17 @@ pub async fn read(Extract(state): Extract<State>, access: Access, Path((_, id)):
 pub async fn keep(Extract(state): Extract<State>, access: Access, Path((_, id)): Path<(Uuid, Uuid)>, sent: Sent<PairsAsk>) -> Answer<Made> {
     let profile = kept(&state, &access, id).await?;
     pairs::keep(&state, &access, profile, sent.read().await?).await.map(|id| Made::new(&access, "profiles", id))
+}
+
+/// The lines that lie under the stylus.
+pub async fn lines(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, sha)): Path<(Uuid, String)>,
+    Query(ask): Query<ScanLinesAsk>,
+) -> Answer<Json<ScanLines>> {
+    let (_, bytes) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    state.heavy.work(picture_bytes(&bytes), move || pairs::lines(&bytes, ask.resolution_dpi)).await.map(Json)
 }
 
 /// What a profile's response comes from, where it is pairs.

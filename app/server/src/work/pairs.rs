@@ -6,9 +6,10 @@ use eddymist_calibrate::{
 };
 use eddymist_formats::{Given, LIMITS, inkml};
 use eddymist_ink::Stroke;
+use eddymist_measure::inked::InkedLine;
 use eddymist_reader::reading;
 use eddymist_store::{
-    model::{Access, NewProfile, PairsAsk, PairsView, ProfileReading, ProfileView},
+    model::{Access, NewProfile, PairsAsk, PairsView, ProfileReading, ProfileView, ScanLines},
     store,
 };
 use uuid::Uuid;
@@ -27,11 +28,13 @@ const PLACES: usize = 200;
 /// Strokes are moved by hand no farther than any stroke file reaches, mm.
 const FARTHEST_MM: f64 = 10_000.0;
 
+fn a_resolution(dpi: f64) -> Answer<()> {
+    if (50.0..=10_000.0).contains(&dpi) { Ok(()) } else { Err(Problem::input("the resolution must be a number of dpi between 50 and 10000")) }
+}
+
 /// Reads pairs; nothing is saved. `profile` is whose hand it was.
 pub async fn read(state: &State, access: &Access, (profile, warmup): (ProfileView, String), ask: PairsAsk) -> Answer<PairsView> {
-    if !(50.0..=10_000.0).contains(&ask.resolution_dpi) {
-        return Err(Problem::input("the resolution must be a number of dpi between 50 and 10000"));
-    }
+    a_resolution(ask.resolution_dpi)?;
     if let Some(n) = &ask.nudge
         && n.placement.iter().chain([&n.turn_deg, &n.dx_mm, &n.dy_mm]).any(|v| v.is_nan() || v.abs() > FARTHEST_MM)
     {
@@ -106,4 +109,23 @@ pub async fn keep(state: &State, access: &Access, (profile, warmup): (ProfileVie
     store::audit::log(&mut tx, access, "response by pairs of pressure and ink", &reading.profile.label).await?;
     tx.commit().await?;
     Ok(id)
+}
+
+/// Places along a line lie about so far apart, mm.
+const APART_MM: f64 = 1.0;
+
+/// The lines of a scan, as a hand that goes over them sees them.
+pub fn lines(bytes: &[u8], resolution_dpi: f64) -> Answer<ScanLines> {
+    a_resolution(resolution_dpi)?;
+    let page = reading::inked(bytes, Given::dpi(Some([resolution_dpi; 2])))?.page;
+    let of = |l: &InkedLine| {
+        let mut out: Vec<[f64; 2]> = Vec::new();
+        for p in l.places.iter().map(|p| [p.x_mm, p.y_mm]) {
+            if out.last().is_none_or(|q| (p[0] - q[0]).hypot(p[1] - q[1]) >= APART_MM) {
+                out.push(p);
+            }
+        }
+        out
+    };
+    Ok(ScanLines { lines: page.lines.iter().map(of).collect() })
 }

@@ -128,6 +128,18 @@ pub struct PairsAsk {
     pub nudge: Option<Nudge>,
 }
 
+/// Which resolution a scan of lines has.
+#[derive(Deserialize, JsonSchema)]
+pub struct ScanLinesAsk {
+    pub resolution_dpi: f64,
+}
+
+/// The lines of a scan: places along each, mm from the scan's top left corner.
+#[derive(Serialize, JsonSchema)]
+pub struct ScanLines {
+    pub lines: Vec<Vec<[f64; 2]>>,
+}
+
 /// Pairs as they are shown.
 #[derive(Serialize, JsonSchema)]
 pub struct PairsView {

@@ -2,7 +2,8 @@
 //!
 //! Source: P. J. Schneider, "An Algorithm for Automatically Fitting Digitized Curves", Graphics Gems (1990). Flanks are
 //! sampled between their corners too, so that a long straight one weighs as much as a finely divided bend, and least
-//! squares puts the error on both sides: the line is neither fattened nor thinned.
+//! squares puts the error on both sides; then both handles of a cubic are scaled so that it sweeps its points' area (Green's theorem), since its
+//! ends are pinned on the outline: the line is neither fattened nor thinned. A dot is fitted as finely as its area needs.
 //!
 //! Why not kurbo's own fit (0.13, `simplify_bezpath`): it is made for smooth curves, and this is a polygon. On spirals of 300, 6,000 and
 //! 20,000 samples, within 2 µm asked, it is 2.1 µm off on the first and leaves places over half a millimetre off on the others; it takes
@@ -11,7 +12,7 @@
 
 use crate::{
     digits::push_point,
-    outline::{Outline, Path},
+    outline::{Outline, Path, signed_area},
 };
 
 /// A closed path of cubics: `start`, then `[control, control, end]` each.
@@ -29,8 +30,23 @@ const HALVED: usize = 96;
 
 /// Fits every path of an outline within `tolerance_mm`.
 pub fn fit_outline(outline: &Outline, tolerance_mm: f64) -> Vec<CubicPath> {
-    outline.paths.iter().filter(|p| p.len() > 2).map(|p| fit_closed(p, tolerance_mm)).collect()
+    outline.paths.iter().filter(|p| p.len() > 2).map(|p| fit_closed(p, of_dot(p).min(tolerance_mm))).collect()
 }
+
+/// A path is a dot's or a tick's up to this length round it, mm.
+const DOT_MM: f64 = 12.0;
+/// An edge that is off by the tolerance at its worst is off by a quarter of that in the mean: so much of the area over the edge's length keeps
+/// the area within three thousandths.
+const DOT_SHARE: f64 = 0.005;
+
+/// The tolerance that a small path needs for its area: a dot has much edge for its ink.
+fn of_dot(path: &Path) -> f64 {
+    let round: f64 = (0..path.len()).map(|i| norm(sub(path[(i + 1) % path.len()], path[i]))).sum();
+    if round < DOT_MM { (DOT_SHARE * signed_area(path).abs() / round.max(1e-9)).max(LEAST_MM) } else { f64::INFINITY }
+}
+
+/// Finer than this nothing is drawn, mm.
+const LEAST_MM: f64 = 5e-5;
 
 fn fit_closed(path: &Path, tolerance: f64) -> CubicPath {
     let n = path.len();
@@ -93,6 +109,9 @@ fn fit(p: &[[f64; 2]], t0: [f64; 2], t1: [f64; 2], tolerance: f64, out: &mut Vec
         (worst, split) = max_error(p, &bezier, &u);
     }
     if worst <= tolerance {
+        let kept = with_area(p, &bezier);
+        reparameterise(p, &kept, &mut u);
+        let bezier = if max_error(p, &kept, &u).0 <= tolerance { kept } else { bezier };
         out.push([bezier[1], bezier[2], bezier[3]]);
         return;
     }
@@ -100,6 +119,36 @@ fn fit(p: &[[f64; 2]], t0: [f64; 2], t1: [f64; 2], tolerance: f64, out: &mut Vec
     let tangent = unit(sub(p[split - 1], p[split + 1]));
     fit(&p[..=split], t0, tangent, tolerance, out);
     fit(&p[split..], [-tangent[0], -tangent[1]], t1, tolerance, out);
+}
+
+fn cross(a: [f64; 2], b: [f64; 2]) -> f64 {
+    a[0] * b[1] - a[1] * b[0]
+}
+
+/// The area swept from a cubic's start along it, by Green's theorem.
+fn swept(b: &[[f64; 2]; 4]) -> f64 {
+    let [p, q, r] = [1, 2, 3].map(|k| sub(b[k], b[0]));
+    0.15 * (cross(p, q) + cross(p, r) + 2.0 * cross(q, r))
+}
+
+/// The cubic with both handles longer or shorter by one factor, so that it sweeps the area that its points do: its ends lie on the outline, and a
+/// bend between them would lie to one side of it.
+fn with_area(p: &[[f64; 2]], b: &[[f64; 2]; 4]) -> [[f64; 2]; 4] {
+    let want: f64 = 0.5 * p.windows(2).map(|w| cross(sub(w[0], p[0]), sub(w[1], p[0]))).sum::<f64>();
+    let scaled = |k: f64| [b[0], lerp(b[0], b[1], k), lerp(b[3], b[2], k), b[3]];
+    let off = |k: f64| swept(&scaled(k)) - want;
+    let (mut from, mut to) = (1.0, 1.01);
+    for _ in 0..3 {
+        let (f, t) = (off(from), off(to));
+        if (t - f).abs() < 1e-15 {
+            return *b;
+        }
+        (from, to) = (to, to - t * (to - from) / (t - f));
+        if !(0.7..1.4).contains(&to) {
+            return *b;
+        }
+    }
+    scaled(to)
 }
 
 pub(crate) fn chord_parameters(p: &[[f64; 2]]) -> Vec<f64> {

@@ -151,7 +151,7 @@ test('a delivery is read by its names and measured, and its heavy stretches are 
   }
   files.push({ name: 'broken.png', mimeType: 'image/png', buffer: Buffer.from(files[0]?.buffer ?? []).subarray(0, 3000) });
   await place(page, 'Checks');
-  await page.getByLabel('drawings').setInputFiles(files);
+  await page.getByLabel('drawings', { exact: true }).setInputFiles(files);
   await expect(page.getByText('1 of 5 files are not known')).toBeVisible();
   await page.getByLabel('Name pattern').fill('{shot}-{artist}');
   await expect(page.getByText('5 of 5 files are not known')).toBeVisible();

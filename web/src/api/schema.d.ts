@@ -5536,7 +5536,7 @@ export interface paths {
             parameters: {
                 query?: {
                     /** @description resolution_dpi */
-                    resolution_dpi?: number;
+                    resolution_dpi?: number | null;
                 };
                 header?: never;
                 path: {

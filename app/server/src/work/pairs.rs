@@ -115,9 +115,9 @@ pub async fn keep(state: &State, access: &Access, (profile, warmup): (ProfileVie
 const APART_MM: f64 = 1.0;
 
 /// The lines of a scan, as a hand that goes over them sees them.
-pub fn lines(bytes: &[u8], resolution_dpi: f64) -> Answer<ScanLines> {
-    a_resolution(resolution_dpi)?;
-    let page = reading::inked(bytes, Given::dpi(Some([resolution_dpi; 2])))?.page;
+pub fn lines(bytes: &[u8], resolution_dpi: Option<f64>) -> Answer<ScanLines> {
+    resolution_dpi.map_or(Ok(()), a_resolution)?;
+    let page = reading::inked(bytes, Given::dpi(resolution_dpi.map(|d| [d; 2])))?.page;
     let of = |l: &InkedLine| {
         let mut out: Vec<[f64; 2]> = Vec::new();
         for p in l.places.iter().map(|p| [p.x_mm, p.y_mm]) {

@@ -128,10 +128,11 @@ pub struct PairsAsk {
     pub nudge: Option<Nudge>,
 }
 
-/// Which resolution a scan of lines has.
+/// Which resolution a scan of lines has; none takes the file's own.
 #[derive(Deserialize, JsonSchema)]
 pub struct ScanLinesAsk {
-    pub resolution_dpi: f64,
+    #[serde(default)]
+    pub resolution_dpi: Option<f64>,
 }
 
 /// The lines of a scan: places along each, mm from the scan's top left corner.

@@ -12,7 +12,7 @@ mod sides;
 use crate::{
     scan::{self, CardPhoto, LineMeasurement, LineView, Scan, ScanError, find, paper},
     seen::Seen,
-    sheet::marks::homography,
+    sheet::{marks::homography, words::PHOTO_EDGES},
 };
 use page::{Page, SHADOW_MM};
 use sides::Run;
@@ -207,7 +207,7 @@ pub fn measure(photo: &Scan) -> Result<(LineMeasurement, Vec<LineView>, Scan), C
     }
     document.lines = kept.iter().map(|v| v.figures.clone()).collect();
     document.nearest_standard_width_mm = scan::nearest_of(&document.lines);
-    document.warnings.push("raggedness and blurriness are not measurable from this photo: its own edges are softer than a pen’s. A scan tells them".into());
+    document.warnings.push(PHOTO_EDGES.into());
     let unsure = UNSURE_PX / laid.photo.fewest_px_per_mm;
     laid.photo.sure_mm = unsure;
     let thinnest = document.lines.iter().map(|l| l.width_mm.mean).fold(f64::INFINITY, f64::min);

@@ -13,7 +13,7 @@ mod photo;
 mod reading;
 mod scanned;
 mod window;
-mod words;
+pub(crate) mod words;
 
 pub use photo::{is_photo, lay_flat, read_photo};
 pub use reading::{BarsSeen, Body, CellReading, EdgeIntervals, FreeLine, Marked, PhotoReading, SheetError, SheetReading, StrokeReading, Widths};

@@ -34,7 +34,7 @@ pub(super) fn printed_at(scale: [f64; 2], beside: bool) -> String {
     )
 }
 
-pub(super) const PHOTO_EDGES: &str = "raggedness and blurriness are not measurable from this photo: its own edges are softer than a pen’s. A scan tells them";
+pub(crate) const PHOTO_EDGES: &str = "raggedness and blurriness are not measurable from this photo: its own edges are softer than a pen’s. A scan tells them";
 pub(super) const NO_BARS: &str =
     "this sheet has no printed bars at its sides, so that widths are as the camera shows them; print it anew to have them corrected";
 pub(super) const BARS_UNREAD: &str =

@@ -59,8 +59,9 @@ pub fn table(n: u64, only: Option<&str>) {
     }
 }
 
-/// What lines over other grounds cost beside the same lines on white, from decoded pixels to widths, and both beside the PNG's decoding.
-pub fn cost() {
+/// What lines over other grounds cost beside the same lines on white, from decoded pixels to widths, and both beside the PNG's decoding; of one
+/// ground only, where one is named.
+pub fn cost(only: Option<&str>) {
     let time = |ground: Ground| {
         let d = made(ground, 5);
         let p = d.picture();
@@ -71,7 +72,7 @@ pub fn cost() {
         [widths, super::median_ms(15, || drop(eddymist_formats::images::rgba(&png, &LIMITS)))]
     };
     let [white, _] = time(Ground::White);
-    for ground in Ground::ALL {
+    for ground in Ground::ALL.into_iter().filter(|g| only.is_none_or(|o| format!("{g:?}") == o)) {
         let [widths, decoding] = time(ground);
         println!(
             "{ground:?}: decoded pixels to widths, over the same on white, over decoding\tms, ratio, ratio\t{widths:.1}\t{:.2}\t{:.2}",

@@ -197,7 +197,8 @@ fn main() {
         ["boil", n] => faults::boil(n.parse().unwrap_or(50)),
         ["handed-in", "faults", n, "which", ref only @ ..] => handed_faults::table(n.parse().unwrap_or(16), only, true),
         ["handed-in", "faults", n, ref only @ ..] => handed_faults::table(n.parse().unwrap_or(16), only, false),
-        ["handed-in", "cost"] => handed_in::cost(),
+        ["handed-in", "cost"] => handed_in::cost(None),
+        ["handed-in", "cost", ground] => handed_in::cost(Some(ground)),
         ["handed-in", "picture", kind, severity, ground, seed, to] => {
             if let Err(e) = handed_faults::write(kind, severity.parse().unwrap_or(2.5), ground, seed.parse().unwrap_or(0), to) {
                 eprintln!("{to}: {e}");
@@ -234,7 +235,7 @@ fn main() {
         }),
         ["drawings", n] => drawings(n.parse().unwrap_or(200)),
         _ => eprintln!(
-            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost | handed-in write GROUND SEED FILE | sheet | sheets N | photos N [FIRST] | carded N [FIRST] | carded picture SEED FILE | tablets N | match N | pairs N [PEN] | replaced | drawing OUT.png | drawings N | render N FOLDER"
+            "usage: eddymist-bench ink | faults N [which] | boil N | handed-in N [GROUND] | handed-in faults N [which] [KIND|GROUND|clean]… | handed-in picture KIND SEVERITY GROUND SEED FILE | handed-in cost [GROUND] | handed-in write GROUND SEED FILE | sheet | sheets N | photos N [FIRST] | carded N [FIRST] | carded picture SEED FILE | tablets N | match N | pairs N [PEN] | replaced | drawing OUT.png | drawings N | render N FOLDER"
         ),
     }
 }

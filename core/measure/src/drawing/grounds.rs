@@ -10,9 +10,10 @@ use rayon::prelude::*;
 
 use super::{
     Plan, Source,
-    flats::{self, Colour, Flat, FlatRun, Flats, alike, premultiplied},
+    flats::{self, Flat, FlatRun, Flats},
     ink::OFF,
     labels::{GROUND, INK, LIKE, MIXED, OPEN, bordered, class, label},
+    premultiplied::{Colour, alike, premultiplied},
     unmix::{Vector, length, less},
 };
 use crate::{
@@ -99,7 +100,6 @@ pub(super) fn labelled(picture: &Picture, plan: &Plan, fixed: Option<u8>, labels
     if plan.roles.len() > MOST_ROLES {
         return None;
     }
-    let Flats { noisy, runs, flats } = flats::find(picture, labels)?;
     let by_colour = |(i, r): (usize, &Source)| match r {
         Source::Colour { rgb, tolerance } => Some((i as u8, lab_of(*rgb), *tolerance, vector([rgb[0], rgb[1], rgb[2], 255]))),
         _ => None,
@@ -107,7 +107,9 @@ pub(super) fn labelled(picture: &Picture, plan: &Plan, fixed: Option<u8>, labels
     let roles = if fixed.is_some() { Vec::new() } else { plan.roles.iter().enumerate().filter_map(by_colour).collect() };
     let other = fixed.or_else(|| plan.roles.iter().position(|r| matches!(r, Source::Outline | Source::Rest)).map(|i| i as u8));
     let widest = if plan.widest_px > 0.0 { plan.widest_px } else { 16.0 };
-    let sorter = Sorter { picture, roles, other, wide: (1.3 * widest + 2.0).clamp(6.0, 4000.0) as u16, noisy };
+    let wide = (1.3 * widest + 2.0).clamp(6.0, 4000.0) as u16;
+    let Flats { noisy, runs, flats } = flats::find(picture, 2 * wide + 1, labels)?;
+    let sorter = Sorter { picture, roles, other, wide, noisy };
     labels.fill(MIXED);
     let of_flat = sorter.sort(&runs, &flats, labels);
     let paper = (0..flats.len()).filter(|k| of_flat[*k] == GROUND).max_by_key(|k| flats[*k].area).map_or([255; 4], |k| round(flats[k].mean));

@@ -2,8 +2,9 @@
 //! what lies about such a flat.
 
 use super::{
-    flats::{FlatRun, premultiplied},
+    flats::FlatRun,
     ink::OFF,
+    premultiplied::premultiplied,
     unmix::{Vector, length, less},
 };
 use crate::Picture;

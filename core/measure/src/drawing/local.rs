@@ -9,29 +9,23 @@ use rayon::prelude::*;
 
 use super::{
     Blend, Plan,
+    about::{About, Beside, EDGE, Places, View, vector},
     assemble::{Band, assemble},
-    flats::unpremultiplied,
     fringes,
     grounds::{self, Grounds},
     ink::{Ink, OFF, PAPER, Pixel},
-    labels::{self, GROUND, MIXED, class},
+    labels::{GROUND, MIXED, class},
     mixing::Edges,
+    premultiplied::unpremultiplied,
     scratch::Planes,
     unmix::{Vector, length, less, of_three, of_two},
 };
 use crate::{
     Picture,
-    colour::{delta_e, lab, linear_of},
+    colour::{delta_e, lab},
     source::Kind,
 };
 
-/// As far as this, px, a ground and an ink are looked for.
-const NEAR: i32 = 3;
-const FAR: i32 = 6;
-/// Squared distance, px², to which an ink's edge reaches where it lies between two grounds.
-const EDGE: i32 = 4;
-/// Colours nearer than this in all four, levels, are one.
-const ONE: f32 = 16.0;
 /// A mixture of three has to fit better than one of two by so many levels.
 const SIMPLER: f32 = 5.0;
 /// An ink that is not beside the pixel, likewise; more where another is: a faint edge says little of its colour.
@@ -44,6 +38,8 @@ const FITS: f32 = 7.0;
 const ROOM: f32 = 2.0;
 const NOISY_ROOM: f32 = 12.0;
 const BAND_ROWS: usize = 32;
+/// One pixel of so many says how ink was mixed with its ground.
+const TELLING: usize = 5;
 /// Labels looked at together.
 const BLOCK: usize = 32;
 /// Beside ink a pixel that has less of it is its edge, whatever its colour.
@@ -58,18 +54,7 @@ struct Local<'a> {
     /// The guide's colours: what is near enough to one is not off-palette.
     tolerances: Vec<f32>,
     blend: Blend,
-    /// Places about a pixel, the nearest first, and how many of them are within [`NEAR`].
-    around: Vec<(i32, i32)>,
-    near: usize,
-}
-
-/// An ink beside a pixel.
-#[derive(Clone, Copy)]
-struct Beside {
-    class: u8,
-    colour: Vector,
-    /// What it costs to say so.
-    cost: f32,
+    places: Places,
 }
 
 /// Classifies a picture by its flats; none where it has none to speak of.
@@ -77,11 +62,9 @@ pub(super) fn classify(picture: &Picture, plan: &Plan, fixed: Option<u8>, planes
     let mut labels = std::mem::take(&mut planes.halves[0].near);
     let found = grounds::labelled(picture, plan, fixed, &mut labels);
     let ink = found.map(|grounds| {
-        let mut around: Vec<(i32, i32)> = (-FAR..=FAR).flat_map(|y| (-FAR..=FAR).map(move |x| (x, y))).filter(|p| *p != (0, 0)).collect();
-        around.sort_by_key(|(x, y)| (x * x + y * y, *y, *x));
-        let near = around.partition_point(|(x, y)| x * x + y * y <= NEAR * NEAR + 1);
         let tolerances = plan.roles.iter().map(|r| if let super::Source::Colour { tolerance, .. } = r { *tolerance } else { f32::INFINITY }).collect();
-        let mut local = Local { picture, labels: &labels, grounds: &grounds, tolerances, blend: Blend::Encoded, around, near };
+        let mut local =
+            Local { picture, labels: &labels, grounds: &grounds, tolerances, blend: Blend::Encoded, places: Places::new(picture.width, grounds.noisy) };
         let (mut ink, edges) = local.run(plan, planes);
         let opacity: Vec<f64> = (0..plan.roles.len()).map(|class| grounds.opacity(class as u8)).collect();
         if !edges.say_linear() {
@@ -100,14 +83,8 @@ pub(super) fn classify(picture: &Picture, plan: &Plan, fixed: Option<u8>, planes
 }
 
 impl Local<'_> {
-    fn vector(&self, p: [u8; 4], blend: Blend) -> Vector {
-        let a = f32::from(p[3]) / 255.0;
-        let of = |c: u8| if blend == Blend::Linear { 255.0 * linear_of(c) * a } else { f32::from(c) * a };
-        [of(p[0]), of(p[1]), of(p[2]), f32::from(p[3])]
-    }
-
     fn at(&self, i: usize) -> Vector {
-        self.vector(self.picture.pixel(i), self.blend)
+        vector(self.picture.pixel(i), self.blend)
     }
 
     fn run(&self, plan: &Plan, planes: &mut Planes) -> (Ink, Edges) {
@@ -159,52 +136,11 @@ impl Local<'_> {
 
     /// What is in a pixel that is neither ground nor ink alone; of one class only, where that is known.
     fn mixed(&self, i: usize, only: Option<u8>, edges: &mut Edges) -> Pixel {
-        let (w, h) = (self.picture.width as i32, self.picture.height as i32);
-        let (x, y) = (i as i32 % w, i as i32 / w);
-        let mut grounds: [Option<Vector>; 2] = [None; 2];
-        let mut inks: [Option<(Beside, usize)>; 2] = [None; 2];
-        // Most neighbours are just as the first ground or the first ink.
-        let (mut ground_bytes, mut ink_bytes) = ([0u8; 4], [0u8; 4]);
-        let mut nearest = i32::MAX;
-        let apart = |a: Vector, b: Vector| (0..4).any(|k| (a[k] - b[k]).abs() > ONE);
-        let inside = x >= FAR && y >= FAR && x + FAR < w && y + FAR < h;
-        for (n, (dx, dy)) in self.around.iter().enumerate() {
-            // Further off only what has not been found is looked for; nothing more is where all four have been.
-            if n >= self.near && grounds[0].is_some() || grounds[1].is_some() && inks[1].is_some() {
-                break;
-            }
-            if !inside && (x + dx < 0 || y + dy < 0 || x + dx >= w || y + dy >= h) {
-                continue;
-            }
-            let j = (i as i32 + dy * w + dx) as usize;
-            match self.labels[j] {
-                MIXED => {}
-                GROUND => {
-                    let bytes = self.picture.pixel(j);
-                    if grounds[1].is_none() && (grounds[0].is_none() || bytes != ground_bytes) {
-                        let c = self.vector(bytes, self.blend);
-                        match grounds[0] {
-                            None => (grounds[0], ground_bytes) = (Some(c), bytes),
-                            Some(a) if apart(a, c) => grounds[1] = Some(c),
-                            Some(_) => {}
-                        }
-                    }
-                }
-                label => {
-                    let bytes = self.picture.pixel(j);
-                    if n < self.near && inks[1].is_none() && (inks[0].is_none_or(|(a, _)| labels::label(a.class) != label) || bytes != ink_bytes) {
-                        nearest = nearest.min(dx * dx + dy * dy);
-                        let ink = Beside { class: class(label).unwrap_or(OFF), colour: self.vector(bytes, self.blend), cost: 0.0 };
-                        match inks[0] {
-                            None => (inks[0], ink_bytes) = (Some((ink, j)), bytes),
-                            Some((a, _)) if a.class != ink.class || apart(a.colour, ink.colour) => inks[1] = Some((ink, j)),
-                            Some(_) => {}
-                        }
-                    }
-                }
-            }
-        }
         let c = self.at(i);
+        // Of some all is asked, so that they tell how the ink was mixed.
+        let telling = only.is_none() && i.is_multiple_of(TELLING);
+        let About { grounds, inks, nearest } =
+            self.places.look(&View { picture: self.picture, labels: self.labels, blend: self.blend }, i, c, telling || only.is_some());
         let first = grounds[0].unwrap_or_else(|| self.likeliest(c));
         let mut best = Found { score: f32::INFINITY, off: f32::INFINITY, share: 0.0, class: OFF, mixture: first };
         // Two grounds that meet, and no ink's edge could be here.
@@ -233,7 +169,7 @@ impl Local<'_> {
         };
         if best.score > FITS {
             for k in self.grounds.inks.iter().filter(|k| may(k.class)) {
-                let colour = self.vector(unpremultiplied(k.colour), self.blend);
+                let colour = vector(unpremultiplied(k.colour), self.blend);
                 self.between(c, first, grounds[1], Beside { class: k.class, colour, cost: absent }, &mut best);
             }
         }
@@ -242,16 +178,16 @@ impl Local<'_> {
         }
         if let (Some((ink, j)), None, None) = (inks[0], inks[1], grounds[1])
             && best.off < FITS
-            && i.is_multiple_of(5)
+            && telling
         {
             self.tell(i, j, first, ink, edges);
         }
-        Pixel { role: best.class, coverage: (255.0 * best.share).round() as u8 }
+        Pixel { role: best.class, coverage: (255.0 * best.share + 0.5) as u8 }
     }
 
     /// The ground of a pixel that has none near, as between lines that nearly touch: the one whose colour it has most of.
     fn likeliest(&self, c: Vector) -> Vector {
-        let all = self.grounds.colours.iter().chain([&self.grounds.paper]).map(|g| self.vector(unpremultiplied(*g), self.blend));
+        let all = self.grounds.colours.iter().chain([&self.grounds.paper]).map(|g| vector(unpremultiplied(*g), self.blend));
         all.min_by(|a, b| length(less(*a, c)).total_cmp(&length(less(*b, c)))).unwrap_or(c)
     }
 
@@ -283,7 +219,7 @@ impl Local<'_> {
         if p[3] < 255 || self.blend == Blend::Linear || ground[3] < 255.0 || ink.colour[3] < 255.0 {
             return;
         }
-        let linear = |c: [u8; 4]| self.vector(c, Blend::Linear);
+        let linear = |c: [u8; 4]| vector(c, Blend::Linear);
         let e = of_two(self.at(i), ground, ink.colour).second;
         let l = of_two(linear(p), linear(ground.map(|v| v as u8)), linear(self.picture.pixel(ink_at))).second;
         if (0.04..0.96).contains(&e) {

@@ -48,18 +48,34 @@ fn take(ink: &mut Ink, i: usize, class: u8) -> f64 {
     px2
 }
 
-/// Takes the pixels and what grows from them by `steps` pixels where `spread` allows, and gives the ink and the box.
-fn grow(ink: &mut Ink, class: u8, mut front: Vec<u32>, steps: usize, spread: impl Fn(&Ink, usize) -> bool) -> (f64, [u32; 4]) {
+/// Takes the runs and what grows from them by `steps` pixels where `spread` allows, and gives the ink and the box.
+fn grow(ink: &mut Ink, class: u8, runs: impl Iterator<Item = Run>, steps: usize, spread: impl Fn(&Ink, usize) -> bool) -> (f64, [u32; 4]) {
     let (w, h) = (ink.width, ink.height);
     let (mut px2, mut bounds) = (0.0, [u32::MAX, u32::MAX, 0, 0]);
-    let mut claim = |ink: &mut Ink, i: u32| {
-        let (x, y) = (i % w as u32, i / w as u32);
+    let mut claim = |ink: &mut Ink, i: usize, (x, y): (u32, u32)| {
         bounds = [bounds[0].min(x), bounds[1].min(y), bounds[2].max(x + 1), bounds[3].max(y + 1)];
-        px2 += take(ink, i as usize, class);
+        px2 += take(ink, i, class);
     };
-    for &i in &front {
-        claim(ink, i);
+    // What was taken before stays where it is.
+    let mut own: Vec<(usize, usize)> = Vec::new();
+    for r in runs {
+        let row = r.y as usize * w;
+        for x in r.x0..r.x1 {
+            let i = row + x as usize;
+            if ink.pixels[i].role < TEXTURE {
+                claim(ink, i, (x, r.y));
+                match own.last_mut() {
+                    Some(last) if last.1 == i => last.1 = i + 1,
+                    _ => own.push((i, i + 1)),
+                }
+            }
+        }
     }
+    // It grows from its border: within, all is taken.
+    let pixels = &ink.pixels;
+    let open = |i: usize| pixels.get(i).is_some_and(|p| p.role < TEXTURE);
+    let edge = |(from, to): (usize, usize)| (from..to).filter(move |i| *i == from || i + 1 == to || open(i.wrapping_sub(w)) || open(i + w));
+    let mut front: Vec<u32> = own.into_iter().flat_map(edge).map(|i| i as u32).collect();
     for step in 0..steps {
         // Straight neighbours, and every other time the slanting ones too: it grows as an octagon, near enough a disc.
         let around = if step % 2 == 0 { &AROUND[..4] } else { &AROUND };
@@ -70,7 +86,7 @@ fn grow(ink: &mut Ink, class: u8, mut front: Vec<u32>, steps: usize, spread: imp
                 let (nx, ny) = (x.wrapping_add_signed(*dx), y.wrapping_add_signed(*dy));
                 let j = ny.wrapping_mul(w).wrapping_add(nx);
                 if nx < w && ny < h && ink.pixels[j].role < TEXTURE && spread(ink, j) {
-                    claim(ink, j as u32);
+                    claim(ink, j, (nx as u32, ny as u32));
                     next.push(j as u32);
                 }
             }
@@ -105,23 +121,19 @@ fn spotted_blacks(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
     let (pieces, of_run) = pieces::find(ink, &cores);
     // The core lies inside the black by the widest width: grown by as much, it covers the black and spares its lines.
     let steps = (1.1 * widest_px).ceil() as usize + 1;
-    let mut pixels: Vec<Vec<u32>> = vec![Vec::new(); pieces.len()];
-    for (r, p) in cores.iter().zip(&of_run) {
-        let row = r.y * ink.width as u32;
-        pixels[*p as usize].extend((row + r.x0..row + r.x1).filter(|&i| ink.pixels[i as usize].role < TEXTURE));
-    }
-    pixels.into_iter().map(|front| masked(MaskKind::SpottedBlack, grow(ink, MASKED, front, steps, |_, _| true))).collect()
+    let mut runs: Vec<Vec<Run>> = vec![Vec::new(); pieces.len()];
+    cores.into_iter().zip(of_run).for_each(|(r, p)| runs[p as usize].push(r));
+    runs.into_iter().map(|core| masked(MaskKind::SpottedBlack, grow(ink, MASKED, core.into_iter(), steps, |_, _| true))).collect()
 }
 
 fn take_pieces(ink: &mut Ink, kind: MaskKind, runs_of: &[Vec<u32>], members: &[usize]) -> Masked {
-    let row = |r: &Run| r.y * ink.width as u32;
     // In the picture's order, as they stand in it.
-    let mut runs: Vec<u32> = members.iter().flat_map(|m| runs_of[*m].iter().copied()).collect();
-    runs.sort_unstable();
-    let front = runs.iter().map(|r| &ink.runs[*r as usize]).flat_map(|r| row(r) + r.x0..row(r) + r.x1).collect();
+    let mut of: Vec<u32> = members.iter().flat_map(|m| runs_of[*m].iter().copied()).collect();
+    of.sort_unstable();
+    let runs: Vec<Run> = of.into_iter().map(|r| ink.runs[r as usize]).collect();
     // The faint pixels about a piece are its edge; what is in the mask belongs to another.
     let before = ink.role_px2.clone();
-    let out = masked(kind, grow(ink, TEXTURE, front, 2, |ink, j| ink.pixels[j].coverage < HALF));
+    let out = masked(kind, grow(ink, TEXTURE, runs.into_iter(), 2, |ink, j| ink.pixels[j].coverage < HALF));
     if kind == MaskKind::Tone {
         for ((toned, before), left) in ink.toned_px2.iter_mut().zip(before).zip(&ink.role_px2) {
             *toned += before - left;

@@ -2,12 +2,14 @@
 //!
 //! Only pixels near ink are worked on: the cost grows with the ink, not with the page.
 
+mod about;
 pub mod across;
 mod assemble;
 mod centre;
 mod classify;
 mod distance;
 mod ends;
+mod even;
 mod flats;
 mod fringes;
 pub mod gaps;
@@ -31,6 +33,7 @@ mod pieces;
 mod places;
 mod plan;
 mod plane;
+mod premultiplied;
 mod scratch;
 pub mod signs;
 mod spans;

@@ -28,6 +28,7 @@ pub mod proof_sheet;
 pub mod recipe_out;
 pub mod ruled;
 pub mod sheet;
+mod svg_bands;
 mod svg_drawing;
 pub mod svg_paths;
 mod table;

@@ -1,7 +1,7 @@
 //! A vector drawing drawn large, whole or by its named groups, whatever its page's size and its text's encoding.
 //!
-//! How: usvg resolves the file, resvg draws it. How large: four px for one of its own (sixteen where it is small), fewer where its pictures
-//! would be more than are held at once. Limits: what it refers to outside of itself is not read; pictures inside it are PNG and JPEG.
+//! How: usvg resolves the file, resvg draws it. How large: as its page says, and small pages larger, up to sixteen px for one of theirs, as
+//! long as that comes to no more than a picture has. Limits: what it refers to outside of itself is not read; pictures inside it are PNG and JPEG.
 
 use std::{
     borrow::Cow,
@@ -9,26 +9,22 @@ use std::{
     sync::{Arc, Mutex},
 };
 
-use resvg::{
-    tiny_skia,
-    usvg::{
-        self,
-        roxmltree::{Document, Node},
-    },
+use resvg::usvg::{
+    self,
+    roxmltree::{Document, Node},
 };
 
 use crate::{
     Limits, ReadError,
     images::{self, NamedPicture, Rgba},
     limits::told,
+    svg_bands::{self, Asks},
     xml,
 };
 
-/// A vector drawing is drawn at this many px for one of its own, then measured.
-const OVERSAMPLED: f64 = 4.0;
-/// Small pictures are drawn larger still: a line must be several px wide to be weighed finely.
+/// Small pages are drawn larger than they are, so that their lines are several px wide: by at most this, and to at most so many px.
 const SMALL_OVERSAMPLED: f64 = 16.0;
-const SMALL_PX: f32 = 256.0;
+const OVERSAMPLED_PX: f64 = 4e6;
 /// A page of so many times as many px as a large drawing has is in units finer than a pixel; it is drawn with as many.
 const FINE_UNITS_PX: f64 = 16e6;
 const FINE_FROM: f64 = 4.0;
@@ -83,15 +79,6 @@ fn embedded(data: &[u8], so_far: u64, limits: &Limits) -> Result<u64, ReadError>
     }
 }
 
-/// How many pictures drawing holds at once: groups that are drawn apart and then laid down (for opacity, a mask, a filter) lie in
-/// one another.
-fn held(group: &usvg::Group) -> u64 {
-    let own =
-        u64::from(group.should_isolate()) + 2 * u64::from(group.mask().is_some()) + u64::from(group.clip_path().is_some()) + 3 * group.filters().len() as u64;
-    let below = |n: &usvg::Node| if let usvg::Node::Group(g) = n { held(g) } else { 0 };
-    own + group.children().iter().map(below).max().unwrap_or(0)
-}
-
 /// A part of a drawing: its name, and what of the text is not drawn for it.
 struct DrawnPart {
     name: Option<String>,
@@ -105,6 +92,7 @@ struct Plan {
     width: f64,
     height: f64,
     held: u64,
+    asks: Asks,
 }
 
 fn plan(document: &Document, by_group: bool, limits: &Limits) -> Result<(Plan, usvg::Tree), ReadError> {
@@ -115,12 +103,14 @@ fn plan(document: &Document, by_group: bool, limits: &Limits) -> Result<(Plan, u
         return Err(ReadError::TooLarge { width: w.ceil() as u64, height: h.ceil() as u64, most: limits.pixels });
     }
     let parts = if by_group { groups(document) } else { vec![DrawnPart { name: None, cut: Vec::new() }] };
-    let held = parts.len() as u64 + held(tree.root());
+    // What is drawn apart is held a band at a time, unless a filter asks for the whole.
+    let asks = Asks::new(tree.root());
+    let held = parts.len() as u64 + if asks.whole { asks.apart } else { 0 };
     // As large as is good, and as what is held allows. A page in units far finer than a pixel is drawn smaller than it says.
     let natural = (FINE_UNITS_PX / (w * h)).sqrt().min(1.0);
     let natural = if w * h > FINE_FROM * FINE_UNITS_PX { natural } else { 1.0 };
     let most = (limits.layer_pixels as f64 / (held as f64 * w * h)).min(limits.pixels as f64 / (w * h)).sqrt();
-    let best = if tree.size().width() < SMALL_PX { SMALL_OVERSAMPLED } else { OVERSAMPLED };
+    let best = (OVERSAMPLED_PX / (w * h)).sqrt().floor().clamp(1.0, SMALL_OVERSAMPLED);
     let oversampled = if natural < 1.0 { most.min(natural) } else { best.min(most.floor()) };
     if oversampled < natural {
         let (w, h) = (w.ceil() as u64, h.ceil() as u64);
@@ -132,7 +122,7 @@ fn plan(document: &Document, by_group: bool, limits: &Limits) -> Result<(Plan, u
             limits.layer_pixels / 1_000_000
         )));
     }
-    Ok((Plan { parts, oversampled, width: w, height: h, held }, tree))
+    Ok((Plan { parts, oversampled, width: w, height: h, held, asks }, tree))
 }
 
 /// A file's text: UTF-8, UTF-16 by its mark, or Latin-1 where it says so.
@@ -165,7 +155,14 @@ pub(crate) fn declared_pixels(bytes: &[u8], by_group: bool, limits: &Limits) -> 
     xml::checked(&text, limits.depth, limits).ok()?;
     let root = usvg::roxmltree::Document::parse_with_options(&text, xml::options()).ok()?;
     let (plan, _) = plan(&root, by_group, limits).ok()?;
-    Some((plan.width * plan.height * plan.oversampled.powi(2)) as u64 * (1 + plan.held))
+    let [w, h] = sides(&plan);
+    // Drawing takes time by what is drawn, too: a good deal less than measuring it would.
+    Some((w * h) as u64 * (1 + plan.held) + plan.parts.len() as u64 * svg_bands::drawn_pixels(w, h, plan.oversampled, plan.asks) / 4)
+}
+
+/// The sides of a plan's pictures, px.
+fn sides(plan: &Plan) -> [usize; 2] {
+    [plan.width, plan.height].map(|s| (s * plan.oversampled).round() as usize)
 }
 
 /// The drawing's layers, bottom first, and how many of their px are one of the drawing.
@@ -174,12 +171,13 @@ pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(V
     let document = xml::svg(&text, limits)?;
     let (plan, whole) = plan(&document, by_group, limits)?;
     let mut layers = Vec::new();
+    let sides = sides(&plan);
     for part in plan.parts {
         let picture = if part.cut.is_empty() {
-            draw(&whole, [plan.width, plan.height], plan.oversampled)?
+            draw(&whole, sides, plan.oversampled)?
         } else {
             let left = without(&text, &part.cut);
-            draw(&tree(&xml::svg(&left, limits)?, limits)?, [plan.width, plan.height], plan.oversampled)?
+            draw(&tree(&xml::svg(&left, limits)?, limits)?, sides, plan.oversampled)?
         };
         layers.push((part.name, picture));
     }
@@ -189,22 +187,12 @@ pub(crate) fn layers(bytes: &[u8], by_group: bool, limits: &Limits) -> Result<(V
 /// The whole drawing at so many px for one of its own.
 pub(crate) fn drawn(text: &str, oversampled: f64, limits: &Limits) -> Result<Rgba, ReadError> {
     let tree = tree(&xml::svg(text, limits)?, limits)?;
-    draw(&tree, [tree.size().width(), tree.size().height()].map(f64::from), oversampled)
+    draw(&tree, [tree.size().width(), tree.size().height()].map(|s| (f64::from(s) * oversampled).round() as usize), oversampled)
 }
 
 /// A tree on a page of the drawing's sides: a page that is as large as what is on it would be another for each part.
-fn draw(tree: &usvg::Tree, sides: [f64; 2], oversampled: f64) -> Result<Rgba, ReadError> {
-    let [w, h] = sides.map(|s| (s * oversampled).round());
-    let mut map = tiny_skia::Pixmap::new(w as u32, h as u32).ok_or_else(|| bad("its size is 0"))?;
-    resvg::render(tree, tiny_skia::Transform::from_scale(oversampled as f32, oversampled as f32), &mut map.as_mut());
-    let mut data = map.take();
-    for p in data.as_chunks_mut::<4>().0.iter_mut().filter(|p| p[3] < 255 && p[3] > 0) {
-        let a = u32::from(p[3]);
-        for c in &mut p[..3] {
-            *c = ((u32::from(*c) * 255 + a / 2) / a).min(255) as u8;
-        }
-    }
-    Ok(Rgba { width: w as usize, height: h as usize, data })
+fn draw(tree: &usvg::Tree, [width, height]: [usize; 2], oversampled: f64) -> Result<Rgba, ReadError> {
+    svg_bands::draw(tree, width, height, oversampled).ok_or_else(|| bad("its size is 0"))
 }
 
 /// The text with some of its elements not drawn, but still there for whatever refers to them.

@@ -39,7 +39,8 @@ impl Asks {
 /// How many times finer a picture of so many px is drawn, along both sides, and in how many rows at a time.
 fn bands(width: usize, height: usize, scale: f64, asks: Asks) -> (usize, usize) {
     let (width, height) = (width.max(1), height.max(1));
-    let most = if asks.whole { 4 * BAND_PX } else { FINE_PX };
+    // What is drawn apart is drawn again for each.
+    let most = if asks.whole { 4 * BAND_PX } else { FINE_PX } / (1 + asks.apart as usize);
     let good = (FINE as f64 / scale.max(1.0)).floor() as usize;
     let fine = (1..=good.max(1)).rev().find(|f| width * height * f * f <= most).unwrap_or(1);
     let rows = if asks.whole { height } else { (BAND_PX / (width * fine * fine * (1 + asks.apart as usize))).clamp(1, height) };

@@ -1,7 +1,7 @@
 //! A vector drawing drawn large, whole or by its named groups, whatever its page's size and its text's encoding.
 //!
-//! How: usvg resolves the file, resvg draws it. How large: as its page says, and small pages larger, up to sixteen px for one of theirs, as
-//! long as that comes to no more than a picture has. Limits: what it refers to outside of itself is not read; pictures inside it are PNG and JPEG.
+//! How: usvg resolves the file, resvg draws it. How large: as its page says, and pages of less than a megapixel larger, so that a small drawing's
+//! lines are several px wide. Limits: what it refers to outside of itself is not read; pictures inside it are PNG and JPEG.
 
 use std::{
     borrow::Cow,
@@ -22,8 +22,11 @@ use crate::{
     xml,
 };
 
-/// Small pages are drawn larger than they are, so that their lines are several px wide: by at most this, and to at most so many px.
+/// A page is drawn at this many px for one of its own, a small one at more, so that a line is several px wide; but no page to more px than
+/// this, unless it has as many of its own.
+const OVERSAMPLED: f64 = 4.0;
 const SMALL_OVERSAMPLED: f64 = 16.0;
+const SMALL_PX: f32 = 256.0;
 const OVERSAMPLED_PX: f64 = 4e6;
 /// A page of so many times as many px as a large drawing has is in units finer than a pixel; it is drawn with as many.
 const FINE_UNITS_PX: f64 = 16e6;
@@ -103,14 +106,14 @@ fn plan(document: &Document, by_group: bool, limits: &Limits) -> Result<(Plan, u
         return Err(ReadError::TooLarge { width: w.ceil() as u64, height: h.ceil() as u64, most: limits.pixels });
     }
     let parts = if by_group { groups(document) } else { vec![DrawnPart { name: None, cut: Vec::new() }] };
-    // What is drawn apart is held a band at a time, unless a filter asks for the whole.
     let asks = Asks::new(tree.root());
-    let held = parts.len() as u64 + if asks.whole { asks.apart } else { 0 };
+    let held = parts.len() as u64 + asks.apart;
     // As large as is good, and as what is held allows. A page in units far finer than a pixel is drawn smaller than it says.
     let natural = (FINE_UNITS_PX / (w * h)).sqrt().min(1.0);
     let natural = if w * h > FINE_FROM * FINE_UNITS_PX { natural } else { 1.0 };
     let most = (limits.layer_pixels as f64 / (held as f64 * w * h)).min(limits.pixels as f64 / (w * h)).sqrt();
-    let best = (OVERSAMPLED_PX / (w * h)).sqrt().floor().clamp(1.0, SMALL_OVERSAMPLED);
+    let good = if tree.size().width() < SMALL_PX { SMALL_OVERSAMPLED } else { OVERSAMPLED };
+    let best = (OVERSAMPLED_PX / (w * h)).sqrt().floor().clamp(1.0, good);
     let oversampled = if natural < 1.0 { most.min(natural) } else { best.min(most.floor()) };
     if oversampled < natural {
         let (w, h) = (w.ceil() as u64, h.ceil() as u64);

@@ -70,14 +70,15 @@ fn ordinary_files_are_not_taken_for_hostile_ones() {
         <g id="contour" clip-path="url(#c)" opacity="0.9"><g><g><path title="a>b" d="M10 240H630" stroke="#000" stroke-width="6"/></g></g></g>
         <g id="ticks"><use xlink:href="#tick" x="5"/><use xlink:href="#tick" x="25"/></g></svg>"##;
     let read = drawings::read(svg.as_bytes(), true, &LIMITS).expect("it is read");
-    assert_eq!((read.layers.len(), read.oversampled), (2, 4.0));
+    assert_eq!((read.layers.len(), read.oversampled), (2, 3.0));
     assert!(svg_paths::read(svg, &LIMITS).expect("lines").strokes.len() == 3);
-    // Forty named groups of a large drawing are drawn a little smaller, so that they can be held.
+    // Forty named groups of a drawing can be held.
     let groups: String = (0..40).map(|i| format!("<g id=\"g{i}\"><path d=\"M9 {}h900\" stroke=\"#000\"/></g>", 9 + 9 * i)).collect();
     let many = format!("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"1280\" height=\"720\">{groups}</svg>");
     let read = drawings::read(many.as_bytes(), true, &LIMITS).expect("it is read");
     assert_eq!((read.layers.len(), read.oversampled), (40, 2.0));
-    // A drawing of 4000×3000 px is drawn three times as large: at four it would have been refused.
+    // A drawing of 4000×3000 px is held as a picture of its size is.
     let large = "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"4000\" height=\"3000\"><path d=\"M9 9h900\" stroke=\"#000\"/></svg>";
-    assert_eq!(drawings::read(large.as_bytes(), false, &LIMITS).expect("it is read").oversampled, 3.0);
+    let read = drawings::read(large.as_bytes(), false, &LIMITS).expect("it is read");
+    assert_eq!((read.oversampled, read.layers[0].1.width, read.layers[0].1.height), (1.0, 4000, 3000));
 }

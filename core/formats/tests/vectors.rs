@@ -65,15 +65,14 @@ fn a_line_weighs_the_same_however_its_file_is_written() {
     }
 }
 
-/// A page of more px than one picture may have, and one that is drawn as large as it is.
+/// A large page is held as a picture of its size is, one of more px than a picture may have as large as can be.
 #[test]
-fn large_pages_are_drawn_as_large_as_can_be_held() {
+fn large_pages_are_held_as_pictures_of_their_size() {
     let of = |w: u32, h: u32| {
         let text = svg("", &format!(r#"width="{w}" height="{h}""#), "");
         drawings::read(text.as_bytes(), false, &LIMITS).unwrap_or_else(|e| panic!("{w}×{h}: {e}")).oversampled
     };
-    assert!(of(3840, 2160) >= 3.0);
-    assert!(of(7680, 4320) >= 1.0);
+    assert_eq!([of(320, 180), of(960, 540), of(1920, 1080), of(3840, 2160), of(7680, 4320)], [4.0, 2.0, 1.0, 1.0, 1.0]);
     let fine = of(192_000, 108_000);
     assert!(fine < 0.05 && fine * fine * 192_000.0 * 108_000.0 > 10e6, "{fine}");
 }
@@ -112,4 +111,25 @@ fn groups_go_by_their_labels_one_within_the_other() {
 #[test]
 fn a_photo_of_a_drawing_may_be_jpeg_in_an_archive_too() {
     assert!(archive::is_drawing_name("012_ilse_007.JPG") && archive::is_drawing_name("a.jpeg") && !archive::is_drawing_name("a.txt"));
+}
+
+/// Bands are drawn one by one: what they come to is what the whole, drawn at once by the same renderer four times as fine, comes to.
+#[test]
+fn bands_join_without_a_seam() {
+    let rings: String = (0..12).map(|i| format!(r##"<circle cx="700" cy="500" r="{}" fill="none" stroke="#234" stroke-width="3.3"/>"##, 25 + 38 * i)).collect();
+    let faded = format!(r##"<g opacity="0.6"><path d="M30 40L1370 960" stroke="#a31" stroke-width="9"/>{rings}</g>"##);
+    let text = svg("", r#"width="1400" height="1000""#, &faded);
+    let banded = drawings::read(text.as_bytes(), false, &LIMITS).expect("it reads");
+    let (fine, p) = (drawings::drawn(&text, 4.0, &LIMITS).expect("it is drawn"), &banded.layers[0].1);
+    assert_eq!((banded.oversampled, fine.width, fine.height), (1.0, 4 * p.width, 4 * p.height));
+    let off = |i: usize| {
+        let (x, y) = (i % p.width, i / p.width);
+        let sum: u32 = (0..16).map(|k| u32::from(fine.data[4 * ((4 * y + k / 4) * fine.width + 4 * x + k % 4) + 3])).sum();
+        (f64::from(p.data[4 * i + 3]) - f64::from(sum) / 16.0).abs()
+    };
+    let all: Vec<f64> = (0..p.width * p.height).map(off).collect();
+    let most = all.iter().copied().fold(0.0, f64::max);
+    // A curve is cut where a band ends, and what is left of it flattened anew.
+    let more = all.iter().filter(|o| **o > 1.0).count();
+    assert!(most < 8.0 && 1000 * more < all.len(), "{most}, {more}");
 }

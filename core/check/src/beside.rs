@@ -3,13 +3,15 @@
 //! How: places of all lines in a grid; the nearest that runs the same way within 26°, beside and not before or behind. Limits: less than a
 //! quarter of a pixel of paper is none, the two inks are one. Common practice, no source.
 
-use std::collections::HashMap;
+use std::{collections::HashMap, ops::RangeInclusive};
 
 use eddymist_measure::drawing::{Line, Place};
 
 const CELL: f64 = 12.0;
 /// Directions differ by less than this, as a cosine: about 26°.
 const PARALLEL: f32 = 0.9;
+/// Places this near to a place's normal, px, are beside it, not before or behind it.
+const ABREAST: f32 = 0.75;
 /// Less paper than this is none: the two inks are one.
 const CLEAR_PX: f64 = 0.25;
 
@@ -31,6 +33,19 @@ pub struct Neighbour {
 
 fn cell(v: f32) -> i32 {
     (f64::from(v) / CELL).floor() as i32
+}
+
+/// The cells through which the normal of a place goes, with what lies abreast of it, up to `reach` px on either side: row by row.
+fn across(p: (f32, f32), normal: (f32, f32), reach: f32) -> impl Iterator<Item = (i32, RangeInclusive<i32>)> {
+    let far = |n: f32| n.abs() * reach + ABREAST;
+    (cell(p.1 - far(normal.1))..=cell(p.1 + far(normal.1))).filter_map(move |y| {
+        let (top, low) = (y as f32 * CELL as f32 - ABREAST - p.1, (y + 1) as f32 * CELL as f32 + ABREAST - p.1);
+        // How far along the normal the row begins and ends.
+        let (a, b) = if normal.1.abs() < 1e-3 { (-reach, reach) } else { (top / normal.1, low / normal.1) };
+        let (a, b) = (a.min(b).max(-reach), a.max(b).min(reach));
+        let (x0, x1) = (p.0 + a * normal.0, p.0 + b * normal.0);
+        (a <= b).then(|| (y, cell(x0.min(x1) - ABREAST)..=cell(x0.max(x1) + ABREAST)))
+    })
 }
 
 fn way(l: &Line, i: usize) -> (f32, f32) {
@@ -61,10 +76,9 @@ impl<'a> Beside<'a> {
             return None;
         }
         let (tx, ty) = way(line, i);
-        let reach = reach as f32;
         let mut best: Option<Neighbour> = None;
-        for y in cell(p.y - reach)..=cell(p.y + reach) {
-            for x in cell(p.x - reach)..=cell(p.x + reach) {
+        for (y, row) in across((p.x, p.y), (-ty, tx), reach as f32 + CELL as f32) {
+            for x in row {
                 for &(j, m) in self.grid.get(&(x, y)).into_iter().flatten() {
                     let other = self.lines[j as usize];
                     let q = &other.points[m as usize];
@@ -74,9 +88,8 @@ impl<'a> Beside<'a> {
                         continue;
                     }
                     let (dx, dy) = (q.x - p.x, q.y - p.y);
-                    // Beside it, not before or behind it.
                     let (along, across) = ((dx * tx + dy * ty).abs(), (dx * ty - dy * tx).abs());
-                    if along > 0.75 {
+                    if along > ABREAST {
                         continue;
                     }
                     let (ox, oy) = way(other, m as usize);
@@ -91,5 +104,25 @@ impl<'a> Beside<'a> {
             }
         }
         best
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::{ABREAST, across, cell};
+
+    proptest! {
+        /// Whatever lies abreast of a place within reach is in one of the cells.
+        #[test]
+        fn nothing_abreast_is_passed_over(x in -50f32..900.0, y in -50f32..900.0, turn in 0f32..6.3, reach in 1f32..300.0, a in -1f32..1.0, b in -1f32..1.0) {
+            let (n, t) = ((turn.cos(), turn.sin()), (-turn.sin(), turn.cos()));
+            let q = (x + a * reach * n.0 + b * ABREAST * t.0, y + a * reach * n.1 + b * ABREAST * t.1);
+            let cells: Vec<(i32, i32)> = across((x, y), n, reach).flat_map(|(y, row)| row.map(move |x| (x, y))).collect();
+            prop_assert!(cells.contains(&(cell(q.0), cell(q.1))));
+            // As many as a line crosses, not as many as lie about it.
+            prop_assert!(cells.len() as f32 <= 6.0 + reach * 2.0 / 12.0 * 3.0, "{}", cells.len());
+        }
     }
 }

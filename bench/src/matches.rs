@@ -2,7 +2,12 @@
 
 use std::{collections::BTreeMap, sync::Mutex, time::Instant};
 
-use eddymist_calibrate::{PenCard, Verdict, fit, matching::Part, pen_card::Note, profile};
+use eddymist_calibrate::{
+    PenCard, Verdict, fit,
+    matching::{Part, PartMatch},
+    pen_card::Note,
+    profile,
+};
 use eddymist_measure::{
     colour::linear,
     scan::Scan,
@@ -39,6 +44,7 @@ pub fn matches(seeds: u64) {
     let verdicts: Mutex<BTreeMap<(&str, usize), [u32; 4]>> = Mutex::new(BTreeMap::new());
     let pens: Mutex<[[u32; 3]; 5]> = Mutex::new([[0; 3]; 5]);
     let times: Mutex<Vec<f64>> = Mutex::new(Vec::new());
+    let near: Mutex<Near> = Mutex::default();
     (0..seeds).into_par_iter().for_each(|seed| {
         for (i, pen) in pens_of(seed) {
             for t in 0..2 {
@@ -58,6 +64,8 @@ pub fn matches(seeds: u64) {
                 }
                 c[i][whole] += 1;
                 s.push(took);
+                let Ok(mut near) = near.lock() else { return };
+                near.add((seed, t), i, &m.parts);
             }
         }
     });
@@ -73,9 +81,51 @@ pub fn matches(seeds: u64) {
     for (pen, [good, unknown, told]) in PENS.iter().zip(pens.into_inner().unwrap_or_default()) {
         println!("{}: every part alike or not to be matched\t{good}\tsome too few to say\t{unknown}\tsome told\t{told}", pen.name);
     }
+    near.into_inner().unwrap_or_default().print();
     let times = times.into_inner().unwrap_or_default();
     let at = |q: f64| quantile(&times, q).unwrap_or(f64::NAN);
     println!("a fit, both cores at work\ts\tmedian {:.2}, 95th percentile {:.2}, worst {:.2}", at(0.5), at(0.95), at(1.0));
+}
+
+/// Parts that are alike, or whose width is off by no more than this share of the pen's.
+const NEAR: f64 = 0.03;
+
+/// How many parts, and how many whole pens, are alike or near enough.
+#[derive(Default)]
+struct Near {
+    /// By part: near enough, all.
+    parts: BTreeMap<&'static str, [u32; 2]>,
+    /// By hand and tablet: pens of which every part is near enough, and of which every part is that the hand lets be matched.
+    pens: BTreeMap<(u64, usize), [u32; 2]>,
+    each: [[u32; 2]; 5],
+}
+
+impl Near {
+    fn add(&mut self, drawn: (u64, usize), pen: usize, parts: &[PartMatch]) {
+        let near = |p: &PartMatch| p.verdict == Verdict::Alike || p.off_share.is_some_and(|s| s.abs() <= NEAR);
+        for p in parts {
+            let name = Part::ALL.iter().find(|a| a.0 == p.part).map_or("", |a| a.1);
+            let n = self.parts.entry(name).or_default();
+            *n = [n[0] + u32::from(near(p)), n[1] + 1];
+        }
+        let all = parts.iter().all(near);
+        let may = parts.iter().all(|p| near(p) || p.verdict == Verdict::CannotBeMatched);
+        for counts in [self.pens.entry(drawn).or_default(), &mut self.each[pen]] {
+            *counts = [counts[0] + u32::from(all), counts[1] + u32::from(may)];
+        }
+    }
+
+    fn print(&self) {
+        let drawn = self.pens.len();
+        for (part, [near, all]) in &self.parts {
+            println!("{part}: alike, or the width within {:.0} %\tof {all}\t{near}", 100.0 * NEAR);
+        }
+        for (pen, [all, may]) in PENS.iter().zip(self.each) {
+            println!("{}: every part so, and where what the hand forbids is left out\tof {drawn}\t{all}\t{may}", pen.name);
+        }
+        let four = |k: usize| self.pens.values().filter(|p| p[k] >= 4).count();
+        println!("four pens of five and more, every part so, and where what the hand forbids is left out\tof {drawn}\t{}\t{}", four(0), four(1));
+    }
 }
 
 fn pens_of(seed: u64) -> impl Iterator<Item = (usize, PenCard)> {

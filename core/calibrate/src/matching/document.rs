@@ -41,6 +41,10 @@ pub struct PartMatch {
     /// Spread of the brush's lines over the pen's.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub spread_ratio: Option<f64>,
+    /// How far the brush's width is off where the part shows, as a share of the pen's; of a taper where the pen has reached 90 %, of several widths
+    /// the worst effort's, or the root mean square over directions or paces. Absent where there is nothing to compare.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub off_share: Option<f64>,
     pub unit: String,
     pub measured: String,
     pub lines: u32,

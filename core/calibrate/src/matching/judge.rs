@@ -24,19 +24,22 @@ pub(super) struct PenFigure {
 /// Fewer lines than this on either side say nothing.
 pub(super) const LEAST_LINES: f64 = 3.0;
 
-/// Judges figures of inked strokes beside the pen's. `word` says of a difference which way it goes.
-pub(super) fn judged(part: Part, pen: PenFigure, brush: &[f64], measured: String, word: impl Fn(f64) -> String) -> PartMatch {
+/// Judges figures of inked strokes beside the pen's. `word` says of a difference which way it goes; `share` is what one of the figure's units makes of
+/// the width, as a share of it, where that is known.
+pub(super) fn judged(part: Part, pen: PenFigure, brush: &[f64], share: Option<f64>, measured: String, word: impl Fn(f64) -> String) -> PartMatch {
     let mut out = PartMatch {
         part,
         verdict: Verdict::TooFew,
         difference: None,
         interval: None,
         spread_ratio: None,
+        off_share: None,
         unit: "spreads".into(),
         measured,
         lines: pen.n as u32,
         says: String::new(),
     };
+    out.off_share = share.zip(mean_sd(brush)).map(|(s, m)| s * (m.0 - pen.mean));
     let (Some(spread), Some((mean, sd))) = (pen.sd.filter(|s| *s > 0.0 && pen.n >= 2.0), mean_sd(brush)) else {
         out.says = match mean_sd(brush) {
             Some((m, _)) => words::without_spread(&word(m - pen.mean)),
@@ -64,10 +67,12 @@ pub(super) fn judged(part: Part, pen: PenFigure, brush: &[f64], measured: String
     out
 }
 
-/// The verdict of several groups of lines held against the pen's at once; `word` says of their difference, in the pen's spreads, what it is.
-pub(super) fn judged_together(part: Part, told: Option<Apart>, lines: f64, measured: String, word: impl Fn(f64) -> String) -> PartMatch {
-    let mut out = judged(part, PenFigure { mean: 0.0, sd: None, n: lines }, &[], measured, |_| String::new());
+/// The verdict of several groups of lines held against the pen's at once, one spread of which is `share` of the width; `word` says of their difference,
+/// in the pen's spreads, what it is.
+pub(super) fn judged_together(part: Part, told: Option<Apart>, lines: f64, share: f64, measured: String, word: impl Fn(f64) -> String) -> PartMatch {
+    let mut out = judged(part, PenFigure { mean: 0.0, sd: None, n: lines }, &[], None, measured, |_| String::new());
     if let Some(a) = told {
+        out.off_share = Some(a.difference * share);
         (out.difference, out.interval, out.spread_ratio, out.verdict) = (Some(a.difference), Some(a.interval), a.spread_ratio, a.verdict);
         let says = word(a.difference);
         out.says = if a.verdict == Verdict::TooFew { words::so_far(&says, a.needed) } else { says };
@@ -77,7 +82,8 @@ pub(super) fn judged_together(part: Part, told: Option<Apart>, lines: f64, measu
 
 /// Whether the brush's lines, chance and all, differ from one another as the pen's do: their ratio alone decides.
 pub(super) fn steadiness(weight: &PartMatch, brush: Option<(f64, f64)>, pen: Option<(f64, f64)>) -> Option<PartMatch> {
-    let ratio = brush?.0 / pen.filter(|p| p.0 > 0.0)?.0;
+    let (brush, pen) = (brush?.0, pen.filter(|p| p.0 > 0.0)?.0);
+    let ratio = brush / pen;
     let verdict = if (0.5..=2.0).contains(&ratio) { Verdict::Alike } else { Verdict::Differs };
     // The difference is the log of the ratio over that of the limit: 1 at the limits.
     let difference = Some(ratio.max(1e-6).ln() / 2f64.ln());
@@ -87,6 +93,7 @@ pub(super) fn steadiness(weight: &PartMatch, brush: Option<(f64, f64)>, pen: Opt
         difference,
         interval: None,
         spread_ratio: Some(ratio),
+        off_share: Some(brush - pen),
         unit: "doublings of the spread".into(),
         says: words::steadiness(ratio),
         ..weight.clone()
@@ -131,7 +138,7 @@ mod tests {
     use proptest::prelude::*;
 
     fn said(pen: PenFigure, brush: &[f64]) -> PartMatch {
-        judged(Part::Pooling, pen, brush, "as measured".into(), |by| format!("{by:+.3}"))
+        judged(Part::Pooling, pen, brush, Some(0.5), "as measured".into(), |by| format!("{by:+.3}"))
     }
 
     #[derive(serde::Deserialize)]
@@ -150,6 +157,7 @@ mod tests {
         for c in cases {
             let (mean, sd) = mean_sd(&c.pen).expect("lines");
             let out = said(PenFigure { mean, sd: Some(sd), n: c.pen.len() as f64 }, &c.brush);
+            assert!((out.off_share.expect("a share") - 0.5 * (mean_sd(&c.brush).expect("lines").0 - mean)).abs() < 1e-12);
             let got = out.interval.expect("an interval").map(|v| v * sd);
             assert!((got[0] - c.interval[0]).abs() < 1e-9 && (got[1] - c.interval[1]).abs() < 1e-9, "{got:?} for {:?}", c.interval);
             let want = if c.p < 0.05 {
@@ -172,6 +180,7 @@ mod tests {
             let weight = said(PenFigure { mean: 0.0, sd: None, n: 4.0 }, &[]);
             let out = steadiness(&weight, Some((ratio * pen, 3.0)), Some((pen, 3.0))).expect("a verdict");
             prop_assert_eq!(out.verdict, if (0.5..=2.0).contains(&ratio) { Verdict::Alike } else { Verdict::Differs });
+            prop_assert!((out.off_share.expect("a share") - (ratio - 1.0) * pen).abs() < 1e-9);
             prop_assert!((out.difference.expect("a size") - ratio.log2()).abs() < 1e-9 && out.part == Part::Steadiness);
             prop_assert!(steadiness(&weight, None, Some((pen, 3.0))).is_none() && steadiness(&weight, Some((pen, 3.0)), Some((0.0, 3.0))).is_none());
         }

@@ -93,7 +93,7 @@ impl Bench<'_> {
         }
         let measured = words::nib_from(nib.rays().map_or(0, <[_]>::len), circles.len());
         let told = apart(&groups, df, true);
-        Ok(Some(judged_together(Part::Nib, told, rays.len() as f64, measured, |off| words::nib(off * share))))
+        Ok(Some(judged_together(Part::Nib, told, rays.len() as f64, share, measured, |off| words::nib(off * share))))
     }
 
     /// Mean width of the brush's lines at normal effort, mm, where the hand drew any.
@@ -139,7 +139,7 @@ impl Bench<'_> {
         let lines: f64 = paces.iter().map(|p| f64::from(p.lines)).sum();
         let told = if share > 0.0 { apart(&groups, df, false) } else { None };
         let measured = words::pace_from(lines, paces.len(), off.len());
-        Ok(Some(judged_together(Part::Pace, told, lines, measured, |apart| words::pace(apart * share, mean_sd(&off).map_or(0.0, |m| m.0)))))
+        Ok(Some(judged_together(Part::Pace, told, lines, share, measured, |apart| words::pace(apart * share, mean_sd(&off).map_or(0.0, |m| m.0)))))
     }
 
     /// Dots of the hand over its lines at the same effort, each by a ratio that has not seen it, unless that part is locked.
@@ -155,7 +155,7 @@ impl Bench<'_> {
         let line = p.dot_mm / p.ratio;
         let pen = PenFigure { mean: p.ratio, sd: p.sd_mm.map(|s| s / line), n: f64::from(p.dots.unwrap_or(1)) };
         let measured = format!("{} dots of the pen, {} of the hand held as long", p.dots.unwrap_or(1), ratios.len());
-        let mut out = judged(Part::Pooling, pen, &ratios, measured, words::pooling);
+        let mut out = judged(Part::Pooling, pen, &ratios, Some(1.0 / p.ratio), measured, words::pooling);
         // A dot that is larger before any ink pools is the hand's.
         let alone = self.grown(&Brush { pooling: None, ..brush.clone() }, &dots, own)?;
         if let Some((bare, _)) = mean_sd(&alone).filter(|m| out.verdict == Verdict::Differs && !locked && m.0 > p.ratio) {
@@ -182,7 +182,9 @@ impl Bench<'_> {
         let sd = card.sd_mm.map(|s| s.max(if card.at_90_mm > 0.0 { 0.0 } else { 0.5 * tapers::BLUNT_WIDTHS * card.body_mm }));
         let pen = PenFigure { mean: card.at_90_mm, sd, n: f64::from(card.flicks) };
         let measured = format!("{} flicks of the pen, {} {name} of the hand", card.flicks, strokes.len());
-        let mut out = judged(part, pen, &reached, measured, |mm| words::taper(mm, name));
+        // From 50 to 90 % of the body the pen widens by so much a mm.
+        let slope = 0.4 / (card.at_90_mm - card.at_50_mm);
+        let mut out = judged(part, pen, &reached, Some(slope).filter(|s| s.is_finite() && *s > 0.0), measured, |mm| words::taper(mm, name));
         if strokes.is_empty() {
             out.says = words::no_strokes(tip).into();
         } else if let Some(why) = self.taper(tip, brush, &strokes)?.1.filter(|_| out.verdict == Verdict::Differs) {
@@ -207,7 +209,8 @@ impl Bench<'_> {
         }
         let (figures, by_hand) = self.roughness(brush)?;
         let pen = PenFigure { mean: e.raggedness_um, sd: e.sd_um, n: f64::from(e.lines.unwrap_or(1)) };
-        let mut out = judged(Part::Edge, pen, &figures, words::edge_from(e.lines.unwrap_or(1), figures.len(), by_hand), words::edge);
+        let share = self.normal_mm(brush)?.map(|w| 0.001 / w);
+        let mut out = judged(Part::Edge, pen, &figures, share, words::edge_from(e.lines.unwrap_or(1), figures.len(), by_hand), words::edge);
         let rougher = out.verdict == Verdict::Differs && out.difference.is_some_and(|d| d > 0.0);
         if rougher && by_hand && !locked && brush.edge.raggedness_um < 0.5 * e.raggedness_um {
             (out.verdict, out.says) = (Verdict::CannotBeMatched, words::edge_of_hand(mean_sd(&figures).map_or(0.0, |m| m.0), e.raggedness_um));

@@ -22,6 +22,7 @@ pub(super) fn weight(targets: &[Target], strokes: usize, response: Option<&Curve
         difference: None,
         interval: None,
         spread_ratio: None,
+        off_share: None,
         unit: "spreads".into(),
         measured: words::weight_from(lines, targets.len(), strokes),
         lines: lines as u32,
@@ -74,6 +75,7 @@ pub(super) fn weight(targets: &[Target], strokes: usize, response: Option<&Curve
     };
     out.difference = Some(at.difference);
     out.interval = Some([at.difference - at.half, at.difference + at.half]);
+    out.off_share = Some(at.by_mm / targets[at.target].width);
     out.spread_ratio = pooled_sd(by_effort(targets, unseen, |u, t| u.width / t.width)).zip(log_spread(targets)).map(|(b, p)| b.0 / p.0);
     let off = words::WeightOff { by_mm: at.by_mm, width_mm: targets[at.target].width, effort: targets[at.target].effort };
     (out.verdict, out.says) = if let Some(r) = response.filter(|_| past) {
@@ -139,6 +141,7 @@ mod tests {
             let p = weighed(share, off, 6);
             prop_assert_eq!(p.verdict, Verdict::Differs);
             prop_assert!((p.difference.expect("a difference") - far).abs() < 0.05 * far, "{:?}", p.difference);
+            prop_assert!((p.off_share.expect("a share") - far * share).abs() < 0.05 * far * share, "{:?}", p.off_share);
             prop_assert!(p.says.contains(crate::warmup::effort_name(0.25 * at as f64)) && p.says.contains("heavy"), "{}", p.says);
         }
 

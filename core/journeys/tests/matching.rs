@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use eddymist_calibrate::{
-    Match, PenCard, Verdict, WarmUp, fit,
+    Exercise, Match, PenCard, Verdict, WarmUp, fit,
     lanes::{Align, PenLine, lane, mean_autocorrelation, nearest},
     matching::Part,
     pen_card::{CardNib, Note},
@@ -173,6 +173,26 @@ fn locked_parts_stay_and_are_told_from_the_pen() {
     let m = matched(&brush_pen, &w, &[Part::Edge], Some(&plain));
     assert!(m.brush.pace.is_some() && m.brush.pooling.is_some() && m.brush.lead_out.is_some() && m.brush.edge == plain.edge);
     assert!(m.assumed.iter().any(|a| a.starts_with("pooling's time")));
+}
+
+/// Pace is what speed makes of the width. A hand that presses harder in the exercise that shows it than in its five efforts has told nothing of that;
+/// a brush that grows twice as heavy when fast is told.
+#[test]
+fn pressing_harder_in_one_exercise_is_no_pace() {
+    let mut w = warmup(&HANDS[1], &TABLETS[1], 6);
+    let pen = card(3);
+    let brush = matched(&pen, &w, &[], None).brush;
+    for group in w.groups.iter_mut().filter(|g| matches!(g.exercise, Exercise::Ruled | Exercise::Diagonal)) {
+        group.strokes.iter_mut().flat_map(|s| &mut s.samples).for_each(|s| s.pressure = s.pressure.map(|p| (p * 1.08).min(1.0)));
+    }
+    let told = |brush: &Brush| {
+        let m = matched(&pen, &w, &[Part::Pace], Some(brush));
+        m.parts.into_iter().find(|p| p.part == Part::Pace).expect("the pace")
+    };
+    let p = told(&brush);
+    assert!(p.verdict == Verdict::Alike && p.off_share.is_some_and(|s| s < 0.03), "{p:?}");
+    let p = told(&Brush { pace: Some(vec![[0.0, 0.7], [110.0, 1.4]]), ..brush });
+    assert!(p.verdict == Verdict::Differs && p.says.ends_with("too heavy when fast") && p.off_share.is_some_and(|s| s > 0.1), "{p:?}");
 }
 
 /// Past a tablet's full point presses look the same: what the pen does there cannot be matched, which is not the brush's fault.

@@ -9301,6 +9301,12 @@ export interface components {
             /** Format: uint32 */
             lines: number;
             measured: string;
+            /**
+             * Format: double
+             * @description How far the brush's width is off where the part shows, as a share of the pen's; of a taper where the pen has reached 90 %, of several widths
+             *     the worst effort's, or the root mean square over directions or paces. Absent where there is nothing to compare.
+             */
+            off_share?: number | null;
             part: components["schemas"]["Part"];
             says: string;
             /**

@@ -107,20 +107,17 @@ impl Bench<'_> {
         self.warmup.into_iter().flat_map(|w| w.efforts()).filter(|(e, s)| (e - 0.5).abs() < 1e-6 && s.samples.len() > 8).map(|e| e.1)
     }
 
-    /// Lines of the hand by the pen's paces: their widths over its own lines at normal pace, beside the pen's at that speed over its own. `spread` is of
-    /// the pen's lines at one effort, as a share, with its degrees of freedom.
+    /// Lines of the hand by the pen's paces: how their widths change with speed, beside the pen's at that speed. How heavy they all are is the weight,
+    /// and how hard the hand pressed in this exercise. `spread` is of the pen's lines at one effort, as a share, with its degrees of freedom.
     pub fn compare_pace(&self, brush: &Brush, spread: Option<(f64, f64)>) -> Result<Option<PartMatch>, InkError> {
         let Some(mut paces) = self.card.widths_by_pace.clone().filter(|p| !p.is_empty()) else { return Ok(None) };
-        let Some(normal) = paces.iter().find(|p| p.pace == "normal").map(|p| p.width_mm) else { return Ok(None) };
         paces.sort_by(|a, b| a.speed_mm_s.total_cmp(&b.speed_mm_s));
         let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, ..brush.clone() })?;
-        let own = self.normal_mm(brush)?.unwrap_or(normal);
         // Spreads of all its lines that are drawn alike, by the logarithm of their widths.
         let within = paces.iter().filter(|p| p.lines > 1).map(|p| (p.sd_mm / p.width_mm, f64::from(p.lines)));
         let both = within.chain(spread.map(|(s, df)| (s, df + 1.0)));
         let (share, df) = pooled_sd(both).filter(|s| s.0 > 0.0).unwrap_or((0.0, 0.0));
         let mut groups: Vec<Lines> = paces.iter().map(|p| Lines { pen: 0.0, lines: f64::from(p.lines), brush: Vec::new() }).collect();
-        let mut off = Vec::new();
         let strokes: Vec<&Stroke> = [Exercise::Ruled, Exercise::Diagonal].into_iter().flat_map(|e| self.strokes(e)).collect();
         for (s, width) in strokes.iter().zip(self.scanner.widths_mm(&inker, &strokes)) {
             let (way, t) = (s.lengths_mm(), s.samples.last().map_or(0.0, |l| l.t_ms) - s.samples[0].t_ms);
@@ -129,17 +126,21 @@ impl Bench<'_> {
             let (a, b) = (&s.samples[0], &s.samples[s.samples.len() - 1]);
             let slant = self.card.nib.as_ref().map_or(1.0, |n| n.width_toward((a.y - b.y).atan2(b.x - a.x).to_degrees()) / n.width_toward(0.0).max(1e-6));
             let Some(pen) = at_speed(&paces, speed).map(|p| p * slant) else { continue };
-            let by = width * normal / own / pen - 1.0;
-            off.push(by);
             let far = |p: &WidthAtPace| (p.speed_mm_s / speed.max(1e-3)).ln().abs();
             if let Some(nearest) = (0..paces.len()).min_by(|i, j| far(&paces[*i]).total_cmp(&far(&paces[*j]))) {
-                groups[nearest].brush.push(by / share.max(1e-6));
+                groups[nearest].brush.push((width / pen).ln() / share.max(1e-6));
             }
         }
         let lines: f64 = paces.iter().map(|p| f64::from(p.lines)).sum();
-        let told = if share > 0.0 { apart(&groups, df, false) } else { None };
-        let measured = words::pace_from(lines, paces.len(), off.len());
-        Ok(Some(judged_together(Part::Pace, told, lines, share, measured, |apart| words::pace(apart * share, mean_sd(&off).map_or(0.0, |m| m.0)))))
+        let strokes = groups.iter().map(|g| g.brush.len()).sum();
+        // What all have in common is no pace.
+        let means: Vec<f64> = groups.iter().filter_map(|g| mean_sd(&g.brush)).map(|m| m.0).collect();
+        let common = means.iter().sum::<f64>() / means.len().max(1) as f64;
+        groups.iter_mut().for_each(|g| g.brush.iter_mut().for_each(|b| *b -= common));
+        let told = if share > 0.0 { apart(&groups, df, true) } else { None };
+        let fast = means.last().zip(means.first()).map_or(0.0, |(l, f)| (l - f) * share);
+        let measured = words::pace_from(lines, paces.len(), strokes);
+        Ok(Some(judged_together(Part::Pace, told, lines, share, measured, |apart| words::pace(apart * share, fast))))
     }
 
     /// Dots of the hand over its lines at the same effort, each by a ratio that has not seen it, unless that part is locked.

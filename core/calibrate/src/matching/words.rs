@@ -76,19 +76,19 @@ pub(super) fn pace_from(lines: f64, paces: usize, strokes: usize) -> String {
     format!("{lines:.0} lines of the pen at {paces} paces, {strokes} strokes of the hand")
 }
 
-/// How far widths by pace are apart, as a share, and which way they go on the whole.
-pub(super) fn pace(apart: f64, mean: f64) -> String {
+/// How far what speed makes of the width is apart, as a share, and how much heavier than the pen the brush is when fast than when slow.
+pub(super) fn pace(apart: f64, fast: f64) -> String {
     if apart < 5e-4 {
-        return "as wide as the pen at the hand's own speeds".into();
+        return "changes with speed as the pen does".into();
     }
-    let side = if mean.abs() < 0.3 * apart {
-        "off"
-    } else if mean > 0.0 {
-        "heavy"
+    let side = if fast.abs() < 0.5 * apart {
+        ""
+    } else if fast > 0.0 {
+        ", too heavy when fast"
     } else {
-        "thin"
+        ", too thin when fast"
     };
-    format!("{:.1} % {side} at the hand's own speeds", 100.0 * apart)
+    format!("changes with speed {:.1} % otherwise than the pen{side}", 100.0 * apart)
 }
 
 pub(super) fn pooling(ratio: f64) -> String {

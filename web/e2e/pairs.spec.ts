@@ -119,6 +119,11 @@ test('a pen goes over the lines on the page; off them it is told so, and its str
   // While it goes: how near it was, and what is still wanted.
   const told = page.getByRole('status', { name: 'how the lines are gone over' });
   await expect(told).toHaveText(/^0 of \d+ lines gone over four times$/);
+  // To the sheet's beats, or to one's own.
+  await page.getByRole('switch', { name: 'Beats' }).check();
+  await expect(page.getByRole('spinbutton', { name: 'beats a minute' })).toHaveValue('60');
+  for (const k of [2, 3, 4, 1]) await expect(page.getByRole('img', { name: `beat ${k} of 4` })).toBeVisible();
+  await page.getByRole('switch', { name: 'Beats' }).uncheck();
   for (const t of traces.slice(0, 4)) await over(t);
   await expect(told).toHaveText(/^Last stroke: [0-3]\.\d mm from its line.+ 1 of \d+ lines gone over four times$/s);
   await draw(

@@ -20,7 +20,7 @@ type Page = { scan: PageScan | null; strokes: Samples[]; inkml: string | null };
 const NOTHING: Page = { scan: null, strokes: [], inkml: null };
 
 const SAYS: Record<Way, string> = {
-  over: 'Your own scanned lines lie under the stylus. Ink each of them again, four times, at the rhythm in which you would draw it.',
+  over: 'Your own scanned lines lie under the stylus. Ink each of them again, four times, at the rhythm in which you would draw it, or to the beats.',
   paper: 'Tape a sheet over the tablet and draw on it with an inking refill in the stylus. Then scan the sheet and drop the scan here.',
 };
 

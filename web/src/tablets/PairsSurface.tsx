@@ -10,6 +10,7 @@ import { ViewBar } from '../engine/ViewBar';
 import type { View } from '../engine/view';
 import { useScreenScale } from '../parts/screen';
 import { useOpen } from '../session';
+import { Beats } from './Beats';
 import { GoneOver } from './GoneOver';
 import type { PageScan, Way } from './pairsPage';
 import { PLAIN_BRUSH } from './warmUpSteps';
@@ -68,6 +69,7 @@ export function PairsSurface({ way, scan, strokes, response, recorded, onStrokes
               : 'the sheet lies on the tablet: look at it, not at the screen'}
           </span>
           {over && !recorded && <GoneOver scan={scan} strokes={strokes} />}
+          {!recorded && <Beats />}
           <span className="d-flex gap-1 mt-2 flex-wrap">
             <Button variant="paper" size="sm" disabled={!strokes.length} onClick={() => onStrokes(strokes.slice(0, -1))}>
               Undo last stroke

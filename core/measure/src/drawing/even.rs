@@ -1,7 +1,7 @@
 //! Which pixels are even: those from which the four beside them hardly differ.
 //!
-//! How: byte by byte along the rows, in bands side by side; a picture that was compressed with losses is given more room. Limits: colours are
-//! compared channel by channel, premultiplied.
+//! How: byte by byte along the rows, in bands side by side; a picture that was compressed with losses is given more room, and so is what slopes
+//! evenly over a wide place, as an airbrushed shade does (an opening by a square). Limits: colours are compared channel by channel, premultiplied.
 
 use rayon::prelude::*;
 
@@ -47,9 +47,33 @@ fn differences(above: &[u8], here: &[u8], below: &[u8], each: &mut [u8], out: &m
 /// Rows that one thread takes at a time.
 const BAND_ROWS: usize = 32;
 
+/// By how much a pixel lies off the middle of those beside it, in any of the four; by as much as noise shows, and a slope does not.
+fn bend(rows: &[Vec<u8>; 3], x: usize, first: bool, last: bool) -> u8 {
+    let [above, here, below] = rows;
+    let off = |a: u8, b: u8, c: u8| (i16::from(a) + i16::from(b) - 2 * i16::from(c)).unsigned_abs().min(255) as u8;
+    let mut most = 0;
+    for i in 4 * x..4 * x + 4 {
+        if i >= 4 && i + 4 < here.len() {
+            most = most.max(off(here[i - 4], here[i + 4], here[i]));
+        }
+        if !first && !last {
+            most = most.max(off(above[i], below[i], here[i]));
+        }
+    }
+    most
+}
+
+/// A pixel that is no more than even, and one on a slope.
+const EVEN: u8 = 1;
+const SLOPE: u8 = 2;
+/// The lower left corner of a square.
+const CORNER: u8 = 4;
+/// Fewer slopes than one pixel of so many are the foot of an edge.
+const FEW: usize = 400;
+
 /// Writes 1 where a pixel is flat, 0 where it is not; and whether the picture was compressed with losses: there more than rounding makes a
-/// good share of it flat that is not even.
-pub(super) fn find(picture: &Picture, flags: &mut [u8]) -> bool {
+/// good share of it flat that is not even. What slopes as a soft shade does, steeper than a flat, is flat where a square of side `wide` px is.
+pub(super) fn find(picture: &Picture, wide: u16, flags: &mut [u8]) -> bool {
     let (w, h) = (picture.width, picture.height);
     let mark = |flags: &mut [u8], by: u8| -> [usize; 2] {
         flags
@@ -62,12 +86,16 @@ pub(super) fn find(picture: &Picture, flags: &mut [u8]) -> bool {
                 premultiplied_row(picture, first.saturating_sub(1), &mut rows[0]);
                 premultiplied_row(picture, first, &mut rows[1]);
                 for (j, out) in band.chunks_exact_mut(w).enumerate() {
-                    premultiplied_row(picture, (first + j + 1).min(h - 1), &mut rows[2]);
+                    let y = first + j;
+                    premultiplied_row(picture, (y + 1).min(h - 1), &mut rows[2]);
                     differences(&rows[0], &rows[1], &rows[2], &mut each, &mut most);
-                    for (o, m) in out.iter_mut().zip(&most) {
+                    for (x, (o, m)) in out.iter_mut().zip(&most).enumerate() {
                         *o = u8::from(*m <= by);
-                        count[0] += usize::from(*m <= ALIKE);
-                        count[1] += usize::from(*m <= NOISY);
+                        if *m > ALIKE && *m <= NOISY {
+                            let slope = bend(&rows, x, y == 0, y + 1 == h) <= ALIKE;
+                            count[usize::from(slope)] += 1;
+                            *o |= SLOPE * u8::from(slope);
+                        }
                     }
                     rows.rotate_left(1);
                 }
@@ -75,10 +103,65 @@ pub(super) fn find(picture: &Picture, flags: &mut [u8]) -> bool {
             })
             .reduce(|| [0; 2], |a, b| [a[0] + b[0], a[1] + b[1]])
     };
-    let [even, nearly] = mark(flags, ALIKE);
-    let noisy = (nearly - even) * 33 > w * h;
+    let [nearly, slopes] = mark(flags, ALIKE);
+    let noisy = nearly * 33 > w * h;
     if noisy {
         mark(flags, NOISY);
     }
+    if !noisy && slopes * FEW > w * h {
+        open(flags, w, usize::from(wide));
+    } else {
+        flags.par_iter_mut().for_each(|f| *f &= EVEN);
+    }
     noisy
+}
+
+/// Leaves of the slopes those that lie in a square of even pixels and slopes, `side` px wide: 1 as what is even, and 0 elsewhere.
+fn open(flags: &mut [u8], w: usize, side: usize) {
+    // Down the page: columns of rows that go on for so long to the right.
+    let mut down = vec![0usize; w];
+    for row in flags.chunks_exact_mut(w) {
+        let mut along = 0;
+        for x in (0..w).rev() {
+            along = if row[x] > 0 { along + 1 } else { 0 };
+            down[x] = if along >= side { down[x] + 1 } else { 0 };
+            if down[x] >= side {
+                row[x] |= CORNER;
+            }
+        }
+    }
+    // And up again: what lies above a corner, and to the right.
+    let mut up = vec![0usize; w];
+    for row in flags.chunks_exact_mut(w).rev() {
+        let mut along = 0usize;
+        for x in 0..w {
+            up[x] = if row[x] & CORNER > 0 { side } else { up[x].saturating_sub(1) };
+            along = if up[x] > 0 { side } else { along.saturating_sub(1) };
+            row[x] = u8::from(row[x] & EVEN > 0 || along > 0);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::{EVEN, SLOPE, open};
+
+    proptest! {
+        /// What is opened is the union of the squares that hold nothing else.
+        #[test]
+        fn slopes_stay_where_a_square_fits(marks in prop::collection::vec(0u8..9, 14 * 11), side in 1usize..6) {
+            let (w, h) = (14, 11);
+            let before: Vec<u8> = marks.iter().map(|m| match m { 0 => 0, 1..5 => EVEN, _ => SLOPE }).collect();
+            let mut after = before.clone();
+            open(&mut after, w, side);
+            for (i, a) in after.iter().enumerate() {
+                let (x, y) = (i % w, i / w);
+                let whole = |x0: usize, y0: usize| (y0..y0 + side).all(|v| (x0..x0 + side).all(|u| u < w && v < h && before[v * w + u] > 0));
+                let fits = (x.saturating_sub(side - 1)..=x).any(|x0| (y.saturating_sub(side - 1)..=y).any(|y0| whole(x0, y0)));
+                prop_assert_eq!(*a, u8::from(before[i] == EVEN || fits));
+            }
+        }
+    }
 }

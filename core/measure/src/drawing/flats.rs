@@ -10,7 +10,7 @@ use rayon::prelude::*;
 
 use super::{
     even,
-    premultiplied::{Colour, premultiplied},
+    premultiplied::{Colour, alike, premultiplied},
 };
 use crate::Picture;
 
@@ -23,12 +23,25 @@ pub(super) struct Flat {
     pub mean: [f32; 4],
     pub low: Colour,
     pub high: Colour,
+    /// Some of a gradient's colours, [`SHADE`] apart: between the lowest and the highest of each channel lie many that it has not.
+    pub shades: Vec<Colour>,
 }
+
+/// How far apart a gradient's colours are kept, in levels, and how many.
+const SHADE: u8 = 10;
+const SHADES: usize = 64;
 
 impl Flat {
     /// Whether a colour is one that the flat has, or nearly.
     pub(super) fn holds(&self, c: [f32; 4], by: f32) -> bool {
-        (0..4).all(|k| c[k] >= f32::from(self.low[k]) - by && c[k] <= f32::from(self.high[k]) + by)
+        let within = |low: Colour, high: Colour, by: f32| (0..4).all(|k| c[k] >= f32::from(low[k]) - by && c[k] <= f32::from(high[k]) + by);
+        within(self.low, self.high, by) && (self.shades.is_empty() || self.shades.iter().any(|s| within(*s, *s, by + f32::from(SHADE))))
+    }
+
+    fn add_shade(&mut self, c: Colour) {
+        if self.shades.len() < SHADES && !self.shades.iter().any(|s| alike(*s, c, SHADE)) {
+            self.shades.push(c);
+        }
     }
 }
 
@@ -151,7 +164,7 @@ fn bands(height: usize, most: u16) -> Vec<Range<usize>> {
 /// work on.
 pub(super) fn find(picture: &Picture, most: u16, flags: &mut [u8]) -> Option<Flats> {
     let (w, h) = (picture.width, picture.height);
-    let noisy = even::find(picture, flags);
+    let noisy = even::find(picture, most / 2, flags);
     let (flags, many) = (&*flags, w * h / 16 + 4096);
     let parts: Vec<Option<Rows>> = bands(h, most).into_par_iter().map(|band| rows(picture, flags, band, most, many)).collect();
     let (mut runs, mut sums, mut joins): (Vec<FlatRun>, Vec<Sum>, Vec<(u32, u32)>) = (Vec::new(), Vec::new(), Vec::new());
@@ -193,10 +206,18 @@ pub(super) fn find(picture: &Picture, most: u16, flags: &mut [u8]) -> Option<Fla
         }
         runs[i].flat = number[root];
     }
-    let flats = all
-        .into_iter()
-        .map(|s| Flat { area: s.area, square: s.square, mean: s.total.map(|t| (t as f64 / f64::from(s.area)) as f32), low: s.low, high: s.high })
-        .collect();
+    let mean = |s: &Sum| s.total.map(|t| (t as f64 / f64::from(s.area)) as f32);
+    let mut flats: Vec<Flat> =
+        all.into_iter().map(|s| Flat { area: s.area, square: s.square, mean: mean(&s), low: s.low, high: s.high, shades: Vec::new() }).collect();
+    // A gradient's colours: of each of its runs the ends and the middle.
+    for r in &runs {
+        let flat = &mut flats[r.flat as usize];
+        if !alike(flat.low, flat.high, SHADE) {
+            for x in [r.x0, r.x0.midpoint(r.x1), r.x1 - 1] {
+                flat.add_shade(premultiplied(picture.pixel(r.y as usize * w + x as usize)));
+            }
+        }
+    }
     Some(Flats { noisy, runs, flats })
 }
 

@@ -1,0 +1,58 @@
+//! Lines over soft shades: airbrushed colour, a glow, a cast shadow; on paper and on nothing. Whatever its colour and its softness, a shade is ground.
+//!
+//! The shade is a Gaussian of the distance from a disc, laid over the paper and under the lines in encoded values; no renderer's filter.
+
+use eddymist_measure::{
+    Picture,
+    drawing::{Layer, Plan, Source, measure},
+};
+use proptest::prelude::*;
+
+const SIDES: [usize; 2] = [420, 300];
+const WIDE: f64 = 6.0;
+
+/// How much of a pixel one of two slanted lines covers, from the distance to its middle.
+fn line(x: f64, y: f64) -> f64 {
+    let near = |slope: f64, at: f64| {
+        let beyond = (40.0 - x).max(x - 380.0).max(0.0);
+        let d = ((y - at - slope * (x - 210.0)) / slope.hypot(1.0)).hypot(beyond);
+        (0.5 + WIDE / 2.0 - d).clamp(0.0, 1.0)
+    };
+    near(0.23, 150.0).max(near(-0.31, 70.0))
+}
+
+fn drawn(shade: [u8; 3], opacity: f64, sigma: f64, radius: f64, clear: bool) -> Vec<u8> {
+    let mut out = Vec::with_capacity(4 * SIDES[0] * SIDES[1]);
+    for i in 0..SIDES[0] * SIDES[1] {
+        let (x, y) = ((i % SIDES[0]) as f64 + 0.5, (i / SIDES[0]) as f64 + 0.5);
+        let far = ((x - 190.0).hypot(y - 160.0) - radius).max(0.0);
+        let a = opacity * (-0.5 * (far / sigma).powi(2)).exp();
+        let ink = line(x, y);
+        // Premultiplied: the paper, the shade over it, black over both.
+        let paper = if clear { 0.0 } else { 1.0 };
+        let alpha = (paper * (1.0 - a) + a) * (1.0 - ink) + ink;
+        let colour = shade.map(|c| (255.0 * paper * (1.0 - a) + f64::from(c) * a) * (1.0 - ink));
+        out.extend(colour.map(|c| (c / alpha.max(1e-9)).round().clamp(0.0, 255.0) as u8));
+        out.push((255.0 * alpha).round() as u8);
+    }
+    out
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+    #[test]
+    fn a_soft_shade_is_no_ink(
+        shade in prop::array::uniform3(40u8..=255), opacity in 0.3f64..1.0, sigma in 22.0f64..90.0, radius in 0.0f64..70.0, clear in any::<bool>(),
+    ) {
+        let rgba = drawn(shade, opacity, sigma, radius, clear);
+        let picture = Picture::new(SIDES[0], SIDES[1], &rgba).expect("a picture");
+        let found = measure(&[Layer { picture, role: None }], &Plan { roles: vec![Source::Rest], widest_px: 9.0 });
+        let lines = &found.roles[0].lines;
+        let length: f64 = lines.iter().map(|l| l.length_px()).sum();
+        let meant = 340.0 * (0.23f64.hypot(1.0) + 0.31f64.hypot(1.0));
+        prop_assert!((length / meant - 1.0).abs() < 0.05, "{length:.0} px of {meant:.0}");
+        let body: Vec<f64> = lines.iter().flat_map(|l| &l.points).filter(|p| p.place == eddymist_measure::drawing::Place::Body).map(|p| f64::from(p.width)).collect();
+        let mean = body.iter().sum::<f64>() / body.len() as f64;
+        prop_assert!((mean - WIDE).abs() < 0.06 && body.len() as f64 > 0.75 * meant, "{mean:.3} px over {} of {meant:.0}", body.len());
+    }
+}

@@ -36,6 +36,21 @@ fn drawings_on_any_ground_are_drawings() {
     }
 }
 
+/// Ink of a soft brush is even nowhere, and smooth along its lines: on white that no grain is in, that is no lens's.
+#[test]
+fn a_soft_brush_is_no_scanner() {
+    for seed in [3, 8] {
+        let p = made(Ground::White, seed).picture();
+        let mut grey: Vec<f32> = p.data.chunks(4).map(|c| f32::from(c[0])).collect();
+        // Means of three, along rows and columns: a deviation of 0.8 px.
+        for by in [1, p.width] {
+            grey = (0..grey.len()).map(|i| (grey[i.saturating_sub(by)] + grey[i] + grey[(i + by).min(grey.len() - 1)]) / 3.0).collect();
+        }
+        let data: Vec<u8> = grey.iter().map(|v| v.round() as u8).collect();
+        assert_eq!(kind(&format!("soft, {seed}"), &png(p.width, p.height, PngKind::Grey, &data, None)), Kind::Drawing);
+    }
+}
+
 #[test]
 fn scans_under_any_light_are_scans() {
     let fair = Scanner::fair(300.0);

@@ -29,6 +29,9 @@ const PLACES: usize = 60_000;
 /// [`GRAIN`]: a gradient's steps and rounding are not.
 const EVEN: i32 = 26;
 const GRAIN: i32 = 2;
+/// Paper of which less than this has grain has none; ink of which less is rough is smooth.
+const CLEAN: f64 = 0.02;
+const SMOOTH: f64 = 0.08;
 const LEAST_INK: usize = 40;
 const LEAST_EDGES: usize = 40;
 
@@ -47,7 +50,7 @@ impl Signs {
         let n = w * h;
         let step = (n / PLACES).max(1);
         let step = if w.is_multiple_of(step) { step + 1 } else { step };
-        let mut even: Vec<(i32, bool)> = Vec::new();
+        let mut even: Vec<(i32, bool, bool)> = Vec::new();
         let mut range = [255, 0];
         let mut exact: HashMap<[u8; 4], usize> = HashMap::new();
         let mut looked = 0usize;
@@ -68,18 +71,23 @@ impl Signs {
                 *exact.entry(picture.pixel(i)).or_default() += 1;
             }
             if high - low <= EVEN {
-                even.push((light(i), high - low > GRAIN));
+                // A soft line's middle is a ridge: along it, it is smooth. Grain is rough whichever way one goes.
+                let rough = [[3, 5], [1, 7], [0, 8], [2, 6]].iter().all(|[a, b]| (around[*a] + around[*b] - 2 * around[4]).abs() > GRAIN);
+                even.push((light(i), high - low > GRAIN, rough));
             }
         }
         let (all, most) = exact.values().fold((0, 0), |s, n| (s.0 + n, (*n).max(s.1)));
         out.paints = (all - most) as f64 / looked.max(1) as f64;
         let middle = (range[0] + range[1]) / 2;
-        let share = |of: &dyn Fn(i32) -> bool| {
-            let (all, grain) = even.iter().filter(|e| of(e.0)).fold((0usize, 0usize), |s, e| (s.0 + 1, s.1 + usize::from(e.1)));
+        let share = |of: &dyn Fn(i32) -> bool, grain: &dyn Fn(&(i32, bool, bool)) -> bool| {
+            let (all, grain) = even.iter().filter(|e| of(e.0)).fold((0usize, 0usize), |s, e| (s.0 + 1, s.1 + usize::from(grain(e))));
             (all, grain as f64 / all.max(1) as f64)
         };
-        out.paper_grain = share(&|v| v >= middle).1;
-        let (dark, grain) = share(&|v| v < middle);
+        out.paper_grain = share(&|v| v >= middle, &|e| e.1).1;
+        let (dark, grain) = share(&|v| v < middle, &|e| e.1);
+        // On paper that has no grain at all, ink that is rough nowhere is a soft brush's.
+        let (_, rough) = share(&|v| v < middle, &|e| e.2);
+        let grain = if out.paper_grain < CLEAN && rough < SMOOTH { 0.0 } else { grain };
         out.ink_grain = (dark >= LEAST_INK).then_some(grain);
         out.edge_px = edge_px(picture, &light, range);
         out

@@ -181,6 +181,30 @@ proptest! {
         prop_assert!((m.lines[0].angle_deg + (dy / 52.0).atan().to_degrees()).abs() < 0.05);
     }
 
+    /// Lines ruled close to one another: each is measured to the paper between them, and none is two.
+    #[test]
+    fn lines_side_by_side_are_measured_apart(width in 0.3f64..0.7, gap in 0.4f64..2.0, n in 2usize..6, tilt in -0.6f64..0.6) {
+        let pitch = width + gap;
+        let bars: Vec<Bar> = (0..n).map(|k| 4.0 + pitch * k as f64).map(|y| Bar { from: [6.0, y], to: [52.0, y + tilt], ..Bar::new(y, width) }).collect();
+        let m = read(&scan(&bars, 300.0, 0.05, |u, _| 1.0 - 0.1 * u));
+        prop_assert_eq!(m.lines.len(), n);
+        for l in &m.lines {
+            prop_assert!((l.width_mm.mean - width).abs() < (0.03 * width).max(0.012), "{} of {width}, {gap} apart", l.width_mm.mean);
+        }
+    }
+
+    /// Lines ruled on squared paper, whose own lines are faint: they alone are found, as wide as they are but for what is printed beneath.
+    #[test]
+    fn squared_paper_is_paper(width in 0.3f64..0.9, every in 4.0f64..7.0, printed in 0.08f64..0.2) {
+        let bars: Vec<Bar> = [5.2, 11.4, 17.9].map(|y| Bar { from: [6.0, y], to: [52.0, y + 0.7], ..Bar::new(y, width) }).to_vec();
+        let rule = move |mm: f64| printed * (-0.5 * ((mm.rem_euclid(every) - 0.5 * every) / 0.09).powi(2)).exp();
+        let m = read(&scan(&bars, 300.0, 0.05, |u, v| (1.0 - rule(24.0 * v)) * (1.0 - rule(60.0 * u))));
+        prop_assert_eq!(m.lines.len(), 3);
+        for l in &m.lines {
+            prop_assert!((l.width_mm.mean - width).abs() < (0.1 * width).max(0.045), "{} of {width}", l.width_mm.mean);
+        }
+    }
+
     /// A standard width is named within a tenth of it, and only then.
     #[test]
     fn standards_are_named_within_a_tenth(mm in 0.05f64..3.0) {

@@ -51,6 +51,8 @@ const INKED: f64 = 0.15;
 /// A line bows where its smooth middle is further off than this share of its half width, and this much, px.
 const BOWS: f64 = 0.35;
 const BOWS_PX: f64 = 1.5;
+/// The middle of all ink within reach is off by this share of the half width where another line's is among it.
+const BESIDE: f64 = 0.3;
 /// The middle is averaged over this length, mm: what is shorter is the edges'.
 const BOW_MM: f64 = 2.0;
 
@@ -106,7 +108,10 @@ pub(crate) fn refine(flat: &Flat, c: &Candidate, margin: f64) -> Option<Candidat
     let (mut sw, mut ss, mut sn, mut sss, mut ssn) = (0.0, 0.0, 0.0, 0.0, 0.0);
     for k in 0..parts {
         let s = k as f64 + 0.5 - parts as f64 * 0.5;
-        if let Some(mid) = middle(flat, c, s, reach) {
+        // Where another line's ink lies within reach, what hangs together is this one's.
+        let own = own_middle(flat, c, s, 0.0, margin).map(|o| o.0);
+        let mid = middle(flat, c, s, reach).map(|m| own.filter(|o| (m - o).abs() > BESIDE * c.half_width).unwrap_or(m));
+        if let Some(mid) = mid {
             sw += 1.0;
             ss += s;
             sn += mid;

@@ -1,6 +1,7 @@
 //! Where ruled lines lie in a scan: long straight pieces of ink, found on a reduced picture.
 //!
-//! How: connected ink whose length is many times its breadth, its axis by second moments. Limits: shorter than 5 mm is no line; a line must be
+//! How: connected ink whose length is many times its breadth, its axis by second moments; what hangs together by fainter lines, as those of squared
+//! paper, is parted from them. Limits: shorter than 5 mm is no line; a line must be
 //! darker than its paper. Common practice, no source.
 
 use super::paper::Flat;
@@ -36,33 +37,69 @@ pub fn lines(flat: &Flat, dpi: f64) -> Vec<Candidate> {
         }
     }
     let threshold = (6.0 * flat.grain as f32 / factor as f32).clamp(0.12, 0.4);
-    let mut seen = vec![false; w * h];
+    let all: Vec<usize> = (0..w * h).collect();
     let mut out = Vec::new();
-    for start in 0..w * h {
-        if seen[start] || small[start] < threshold {
+    let mut pieces = connected(&all, &small, w, threshold);
+    while let Some((pixels, at)) = pieces.pop() {
+        if !is_long(&pixels, w, factor as f64, dpi) {
             continue;
         }
-        let mut stack = vec![start];
-        seen[start] = true;
-        let mut pixels = Vec::new();
-        while let Some(i) = stack.pop() {
-            pixels.push(i);
-            let (x, y) = (i % w, i / w);
+        // What hangs together by fainter lines, as on squared paper, or by the blur between two lines, falls apart where that is left out.
+        let mut levels: Vec<f32> = pixels.iter().map(|i| small[*i]).collect();
+        let strong = (levels.len() - 1) * 19 / 20;
+        let between = FAINTER * *levels.select_nth_unstable_by(strong, f32::total_cmp).1;
+        let apart = || if between > 1.3 * at { connected(&pixels, &small, w, between) } else { Vec::new() };
+        let Some(c) = straight(&pixels, &small, w, factor as f64, dpi) else {
+            pieces.extend(apart());
+            continue;
+        };
+        let beside: Vec<Candidate> = apart()
+            .iter()
+            .filter_map(|p| straight(&p.0, &small, w, factor as f64, dpi))
+            .filter(|p| p.half > 0.8 * c.half && p.half_width < 0.7 * c.half_width)
+            .collect();
+        if beside.len() > 1 { out.extend(beside) } else { out.push(c) }
+    }
+    out
+}
+
+/// A line that is fainter than this share of the strongest beside it is the paper's own.
+const FAINTER: f32 = 0.5;
+
+/// The pieces that hang together, of some pixels, at and over a threshold; each with that threshold.
+fn connected(of: &[usize], small: &[f32], w: usize, threshold: f32) -> Vec<(Vec<usize>, f32)> {
+    let h = small.len() / w.max(1);
+    let mut open: Vec<bool> = vec![false; small.len()];
+    of.iter().for_each(|i| open[*i] = small[*i] >= threshold);
+    let mut out = Vec::new();
+    for &start in of {
+        if !open[start] {
+            continue;
+        }
+        let mut pixels = vec![start];
+        open[start] = false;
+        let mut next = 0;
+        while next < pixels.len() {
+            let (x, y) = (pixels[next] % w, pixels[next] / w);
+            next += 1;
             for ny in y.saturating_sub(1)..=(y + 1).min(h - 1) {
                 for nx in x.saturating_sub(1)..=(x + 1).min(w - 1) {
-                    let j = ny * w + nx;
-                    if !seen[j] && small[j] >= threshold {
-                        seen[j] = true;
-                        stack.push(j);
+                    if std::mem::take(&mut open[ny * w + nx]) {
+                        pixels.push(ny * w + nx);
                     }
                 }
             }
         }
-        if let Some(c) = straight(&pixels, &small, w, factor as f64, dpi) {
-            out.push(c);
-        }
+        out.push((pixels, threshold));
     }
     out
+}
+
+/// Whether some pixels reach as far as a line does.
+fn is_long(pixels: &[usize], w: usize, factor: f64, dpi: f64) -> bool {
+    let range = |f: &dyn Fn(usize) -> usize| pixels.iter().fold((usize::MAX, 0), |r, i| (r.0.min(f(*i)), r.1.max(f(*i))));
+    let ((l, r), (t, b)) = (range(&|i| i % w), range(&|i| i / w));
+    (r - l).max(b - t) as f64 * factor * 25.4 / dpi >= SHORTEST_MM
 }
 
 /// The principal axis of a component, if it is long, slender and straight.

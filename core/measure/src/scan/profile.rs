@@ -47,7 +47,10 @@ pub fn straighten(flat: &Flat, dpi: f64, c: &Candidate) -> Option<Straight> {
     for _ in 0..2 {
         c = refine(flat, &c, margin)?;
     }
-    let out = cut(flat, &c, px_mm, margin);
+    let mut out = cut(flat, &c, px_mm, margin);
+    if let Some(bounds) = out.alone(c.half_width) {
+        out.clear_outside(bounds);
+    }
     (out.span.1 > out.span.0 + 8).then_some(out)
 }
 
@@ -109,6 +112,35 @@ impl Straight {
         }
     }
 
+    /// How far to its left (negative) and right, px, a line goes until another rises beside it; none where none does. `half` is about half its width.
+    fn alone(&self, half: f64) -> Option<[f64; 2]> {
+        const RISE: f64 = 0.04;
+        let mean = self.rows_mean();
+        let mid = self.rows / 2;
+        let near = ((half * ACROSS) as usize).min(mid);
+        let top = (mid - near..=mid + near).filter(|r| *r < self.rows).max_by(|a, b| mean[*a].total_cmp(&mean[*b]))?;
+        let valley = |rows: &mut dyn Iterator<Item = usize>| {
+            let mut low = (mean[top], top);
+            for r in rows {
+                if mean[r] < low.0 {
+                    low = (mean[r], r);
+                } else if low.0 < 0.5 * mean[top] && mean[r] > low.0 + RISE * mean[top] {
+                    return Some((low.1 as f64 - mid as f64) / ACROSS);
+                }
+            }
+            None
+        };
+        let (left, right) = (valley(&mut (0..top).rev()), valley(&mut (top + 1..self.rows)));
+        let far = mid as f64 / ACROSS + 1.0;
+        (left.is_some() || right.is_some()).then(|| [left.unwrap_or(-far), right.unwrap_or(far)])
+    }
+
+    /// The mean absorptance of each row, over the middle half of the columns.
+    fn rows_mean(&self) -> Vec<f64> {
+        let some = self.columns / 4..3 * self.columns / 4;
+        (0..self.rows).map(|r| some.clone().map(|k| f64::from(self.data[r * self.columns + k])).sum::<f64>() / (self.columns / 2).max(1) as f64).collect()
+    }
+
     /// Ink per column: the integral of absorptance across, px.
     pub fn areas(&self) -> Vec<f64> {
         let (lo, hi) = self.window();
@@ -122,11 +154,7 @@ impl Straight {
 
     /// Rows about the line in which its ink lies: no further out, where paper would only add its grain.
     fn window(&self) -> (usize, usize) {
-        let mean: Vec<f64> = (0..self.rows)
-            .map(|r| {
-                (self.columns / 4..3 * self.columns / 4).map(|k| f64::from(self.data[r * self.columns + k])).sum::<f64>() / (self.columns / 2).max(1) as f64
-            })
-            .collect();
+        let mean = self.rows_mean();
         let top = mean.iter().copied().fold(0.0, f64::max);
         let first = mean.iter().position(|v| *v > 0.02 * top).unwrap_or(0);
         let last = mean.iter().rposition(|v| *v > 0.02 * top).unwrap_or(self.rows - 1);

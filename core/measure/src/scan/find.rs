@@ -37,9 +37,9 @@ pub fn lines(flat: &Flat, dpi: f64) -> Vec<Candidate> {
         }
     }
     let threshold = (6.0 * flat.grain as f32 / factor as f32).clamp(0.12, 0.4);
-    let all: Vec<usize> = (0..w * h).collect();
     let mut out = Vec::new();
-    let mut pieces = connected(&all, &small, w, threshold);
+    let mut open = vec![false; w * h];
+    let mut pieces = connected(0..w * h, &small, w, threshold, &mut open);
     while let Some((pixels, at)) = pieces.pop() {
         if !is_long(&pixels, w, factor as f64, dpi) {
             continue;
@@ -48,12 +48,12 @@ pub fn lines(flat: &Flat, dpi: f64) -> Vec<Candidate> {
         let mut levels: Vec<f32> = pixels.iter().map(|i| small[*i]).collect();
         let strong = (levels.len() - 1) * 19 / 20;
         let between = FAINTER * *levels.select_nth_unstable_by(strong, f32::total_cmp).1;
-        let apart = || if between > 1.3 * at { connected(&pixels, &small, w, between) } else { Vec::new() };
+        let apart = if between > 1.3 * at { connected(pixels.iter().copied(), &small, w, between, &mut open) } else { Vec::new() };
         let Some(c) = straight(&pixels, &small, w, factor as f64, dpi) else {
-            pieces.extend(apart());
+            pieces.extend(apart);
             continue;
         };
-        let beside: Vec<Candidate> = apart()
+        let beside: Vec<Candidate> = apart
             .iter()
             .filter_map(|p| straight(&p.0, &small, w, factor as f64, dpi))
             .filter(|p| p.half > 0.8 * c.half && p.half_width < 0.7 * c.half_width)
@@ -66,13 +66,13 @@ pub fn lines(flat: &Flat, dpi: f64) -> Vec<Candidate> {
 /// A line that is fainter than this share of the strongest beside it is the paper's own.
 const FAINTER: f32 = 0.5;
 
-/// The pieces that hang together, of some pixels, at and over a threshold; each with that threshold.
-fn connected(of: &[usize], small: &[f32], w: usize, threshold: f32) -> Vec<(Vec<usize>, f32)> {
+/// The pieces that hang together, of some pixels, at and over a threshold; each with that threshold. `open` is a plane to work on: false before and
+/// after.
+fn connected(of: impl Iterator<Item = usize> + Clone, small: &[f32], w: usize, threshold: f32, open: &mut [bool]) -> Vec<(Vec<usize>, f32)> {
     let h = small.len() / w.max(1);
-    let mut open: Vec<bool> = vec![false; small.len()];
-    of.iter().for_each(|i| open[*i] = small[*i] >= threshold);
+    of.clone().for_each(|i| open[i] = small[i] >= threshold);
     let mut out = Vec::new();
-    for &start in of {
+    for start in of {
         if !open[start] {
             continue;
         }

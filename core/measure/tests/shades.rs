@@ -56,3 +56,54 @@ proptest! {
         prop_assert!((mean - WIDE).abs() < 0.06 && body.len() as f64 > 0.75 * meant, "{mean:.3} px over {} of {meant:.0}", body.len());
     }
 }
+
+/// A black line along which its opacity runs, as pressure on opacity draws it: on paper or on nothing, beside a painted fill.
+fn of_opacity(opacity: impl Fn(f64) -> f64, slope: f64, clear: bool) -> Vec<u8> {
+    let mut out = Vec::with_capacity(4 * LONG[0] * LONG[1]);
+    for i in 0..LONG[0] * LONG[1] {
+        let (x, y) = ((i % LONG[0]) as f64 + 0.5, (i / LONG[0]) as f64 + 0.5);
+        let d = (y - 120.0 - slope * (x - 450.0)).abs() / slope.hypot(1.0);
+        let ends = (x - 49.5).clamp(0.0, 1.0) * (850.5 - x).clamp(0.0, 1.0);
+        let ink = (0.5 + WIDE / 2.0 - d).clamp(0.0, 1.0) * ends * opacity(x);
+        let fill = (100.0..300.0).contains(&x) && y > 220.0;
+        let (paper, ground) = if fill { (1.0, [200.0, 220.0, 255.0]) } else { (if clear { 0.0 } else { 1.0 }, [255.0; 3]) };
+        let alpha: f64 = paper * (1.0 - ink) + ink;
+        out.extend(ground.map(|c: f64| (c * paper * (1.0 - ink) / alpha.max(1e-9)).round().clamp(0.0, 255.0) as u8));
+        out.push((255.0 * alpha).round() as u8);
+    }
+    out
+}
+
+const LONG: [usize; 2] = [900, 300];
+
+/// Length of what is found, the mean width of its bodies and their length, px.
+fn found(rgba: &[u8], of: Source) -> [f64; 3] {
+    let picture = Picture::new(LONG[0], LONG[1], rgba).expect("a picture");
+    let found = measure(&[Layer { picture, role: None }], &Plan { roles: vec![of], widest_px: 9.0 });
+    let lines = &found.roles[0].lines;
+    let body: Vec<f64> =
+        lines.iter().flat_map(|l| &l.points).filter(|p| p.place == eddymist_measure::drawing::Place::Body).map(|p| f64::from(p.width)).collect();
+    [lines.iter().map(|l| l.length_px()).sum(), body.iter().sum::<f64>() / body.len() as f64, body.len() as f64]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+    /// A line that fades to nothing is measured as far as it has half its ink, and longer; the fainter rest may be left.
+    #[test]
+    fn a_line_that_fades_is_a_line(from in 250.0f64..440.0, over in 60.0f64..400.0, bend in 0.6f64..1.8, slope in -0.12f64..0.12, clear in any::<bool>()) {
+        let [length, mean, body] = found(&of_opacity(|x| (1.0 - ((x - from) / over).clamp(0.0, 1.0)).powf(bend), slope, clear), Source::Rest);
+        prop_assert!((mean - WIDE).abs() < 0.1 && body > 0.9 * (from - 50.0), "{mean:.3} px over {body} of {from}");
+        let strong = from + over * (1.0 - 0.5f64.powf(1.0 / bend)) - 50.0;
+        prop_assert!(length > 0.94 * strong && length < from + over - 50.0 + WIDE, "{length:.0} px of {strong:.0}");
+    }
+
+    /// One that is darker here and lighter there, by up to six levels from pixel to pixel, is one line, and as wide as it is.
+    #[test]
+    fn opacity_is_no_width(least in 0.25f64..0.95, steep in 0.5f64..6.0, at in 0.0f64..6.28, slope in -0.12f64..0.12, clear in any::<bool>()) {
+        let half = (1.0 - least) / 2.0;
+        let per = (255.0 * half / steep).max(12.0);
+        let [length, mean, body] = found(&of_opacity(|x| 1.0 - half + half * (at + x / per).sin(), slope, clear), Source::Rest);
+        prop_assert!((length / (801.0 * slope.hypot(1.0)) - 1.0).abs() < 0.02, "{length:.0} px");
+        prop_assert!((mean - WIDE).abs() < 0.06 && body > 0.9 * 800.0, "{mean:.3} px over {body}");
+    }
+}

@@ -1,7 +1,7 @@
 //! Which pixels are even: those from which the four beside them hardly differ.
 //!
 //! How: byte by byte along the rows, in bands side by side; a picture that was compressed with losses is given more room, and so is what slopes
-//! evenly over a wide place, as an airbrushed shade does (an opening by a square). Limits: colours are compared channel by channel, premultiplied.
+//! evenly, as an airbrushed shade does, and a line whose opacity follows the pressure (an opening by a square). Limits: colours are compared channel by channel, premultiplied.
 
 use rayon::prelude::*;
 
@@ -68,12 +68,11 @@ const EVEN: u8 = 1;
 const SLOPE: u8 = 2;
 /// The lower left corner of a square.
 const CORNER: u8 = 4;
-/// Fewer slopes than one pixel of so many are the foot of an edge.
-const FEW: usize = 400;
-
+/// What lies in a square that fits.
+pub(super) const WIDE: u8 = 8;
 /// Writes 1 where a pixel is flat, 0 where it is not; and whether the picture was compressed with losses: there more than rounding makes a
-/// good share of it flat that is not even. What slopes as a soft shade does, steeper than a flat, is flat where a square of side `wide` px is.
-pub(super) fn find(picture: &Picture, wide: u16, flags: &mut [u8]) -> bool {
+/// good share of it flat that is not even. What slopes as a soft shade does, steeper than a flat, is flat where a small square is.
+pub(super) fn find(picture: &Picture, flags: &mut [u8]) -> bool {
     let (w, h) = (picture.width, picture.height);
     let mark = |flags: &mut [u8], by: u8| -> [usize; 2] {
         flags
@@ -108,36 +107,71 @@ pub(super) fn find(picture: &Picture, wide: u16, flags: &mut [u8]) -> bool {
     if noisy {
         mark(flags, NOISY);
     }
-    if !noisy && slopes * FEW > w * h {
-        open(flags, w, usize::from(wide));
+    if !noisy && slopes > 0 {
+        open(flags, w);
     } else {
         flags.par_iter_mut().for_each(|f| *f &= EVEN);
     }
     noisy
 }
 
-/// Leaves of the slopes those that lie in a square of even pixels and slopes, `side` px wide: 1 as what is even, and 0 elsewhere.
-fn open(flags: &mut [u8], w: usize, side: usize) {
+/// Leaves of the slopes those that lie in a square of even pixels and slopes, three pixels wide: 1 as what is even, and 0 elsewhere. Narrower
+/// ones are feet of edges.
+fn open(flags: &mut [u8], w: usize) {
+    let rows = flags.len() / w;
+    // What lies above and below each band, before any of them changes.
+    let beside: Vec<Vec<u8>> = (0..rows)
+        .step_by(BAND_ROWS)
+        .map(|first| {
+            let row = |y: usize| if y < rows { flags[y * w..(y + 1) * w].to_vec() } else { vec![0; w] };
+            let end = (first + BAND_ROWS).min(rows);
+            [first.wrapping_sub(2), first.wrapping_sub(1), end, end + 1].into_iter().flat_map(row).collect()
+        })
+        .collect();
+    flags.par_chunks_mut(BAND_ROWS * w).zip(beside).for_each(|(band, beside)| {
+        let all = [&beside[..2 * w], &*band, &beside[2 * w..]].concat();
+        let centres = of_nine(&all, w, u8::min, 0);
+        let within = of_nine(&centres, w, u8::max, 0);
+        for (f, o) in band.iter_mut().zip(&within) {
+            *f = *f & EVEN | u8::from(*o > 0);
+        }
+    });
+}
+
+/// Of each pixel but those of the first and the last row what comes of it and the eight about it; beyond the rows' ends lies `outside`.
+fn of_nine(rows: &[u8], w: usize, op: impl Fn(u8, u8) -> u8, outside: u8) -> Vec<u8> {
+    let mut out = Vec::with_capacity(rows.len().saturating_sub(2 * w));
+    let mut tall = vec![outside; w + 2];
+    for k in 0..(rows.len() / w).saturating_sub(2) {
+        let [above, here, below] = [k, k + 1, k + 2].map(|k| &rows[k * w..(k + 1) * w]);
+        for (((t, a), b), c) in tall[1..=w].iter_mut().zip(above).zip(here).zip(below) {
+            *t = op(op(*a, *b), *c);
+        }
+        out.extend((0..w).map(|x| op(op(tall[x], tall[x + 1]), tall[x + 2])));
+    }
+    out
+}
+
+/// Marks with [`WIDE`] what lies in a square, `side` px wide, of which no pixel is 0.
+pub(super) fn mark_squares(flags: &mut [u8], w: usize, side: u32) {
     // Down the page: columns of rows that go on for so long to the right.
-    let mut down = vec![0usize; w];
+    let mut down = vec![0u32; w];
     for row in flags.chunks_exact_mut(w) {
-        let mut along = 0;
-        for x in (0..w).rev() {
-            along = if row[x] > 0 { along + 1 } else { 0 };
-            down[x] = if along >= side { down[x] + 1 } else { 0 };
-            if down[x] >= side {
-                row[x] |= CORNER;
-            }
+        let mut along = 0u32;
+        for (f, d) in row.iter_mut().zip(&mut down).rev() {
+            along = (along + 1) * u32::from(*f > 0);
+            *d = (*d + 1) * u32::from(along >= side);
+            *f |= CORNER * u8::from(*d >= side);
         }
     }
     // And up again: what lies above a corner, and to the right.
-    let mut up = vec![0usize; w];
+    let mut up = vec![0u32; w];
     for row in flags.chunks_exact_mut(w).rev() {
-        let mut along = 0usize;
-        for x in 0..w {
-            up[x] = if row[x] & CORNER > 0 { side } else { up[x].saturating_sub(1) };
-            along = if up[x] > 0 { side } else { along.saturating_sub(1) };
-            row[x] = u8::from(row[x] & EVEN > 0 || along > 0);
+        let mut along = 0u32;
+        for (f, u) in row.iter_mut().zip(&mut up) {
+            *u = if *f & CORNER > 0 { side } else { u.saturating_sub(1) };
+            along = if *u > 0 { side } else { along.saturating_sub(1) };
+            *f = *f & !CORNER | WIDE * u8::from(along > 0);
         }
     }
 }
@@ -146,21 +180,28 @@ fn open(flags: &mut [u8], w: usize, side: usize) {
 mod tests {
     use proptest::prelude::*;
 
-    use super::{EVEN, SLOPE, open};
+    use super::{BAND_ROWS, CORNER, EVEN, SLOPE, WIDE, mark_squares, open};
+
+    /// Whether a pixel lies in a square that holds no 0.
+    fn fits(before: &[u8], w: usize, side: usize, i: usize) -> bool {
+        let (x, y, h) = (i % w, i / w, before.len() / w);
+        let whole = |x0: usize, y0: usize| (y0..y0 + side).all(|v| (x0..x0 + side).all(|u| u < w && v < h && before[v * w + u] > 0));
+        (x.saturating_sub(side - 1)..=x).any(|x0| (y.saturating_sub(side - 1)..=y).any(|y0| whole(x0, y0)))
+    }
 
     proptest! {
-        /// What is opened is the union of the squares that hold nothing else.
+        /// What is opened is the union of the squares that hold nothing else, also across bands.
         #[test]
-        fn slopes_stay_where_a_square_fits(marks in prop::collection::vec(0u8..9, 14 * 11), side in 1usize..6) {
-            let (w, h) = (14, 11);
+        fn slopes_stay_where_a_square_fits(marks in prop::collection::vec(0u8..9, 14 * (BAND_ROWS + 9)), side in 1u32..6) {
+            let w = 14;
             let before: Vec<u8> = marks.iter().map(|m| match m { 0 => 0, 1..5 => EVEN, _ => SLOPE }).collect();
             let mut after = before.clone();
-            open(&mut after, w, side);
-            for (i, a) in after.iter().enumerate() {
-                let (x, y) = (i % w, i / w);
-                let whole = |x0: usize, y0: usize| (y0..y0 + side).all(|v| (x0..x0 + side).all(|u| u < w && v < h && before[v * w + u] > 0));
-                let fits = (x.saturating_sub(side - 1)..=x).any(|x0| (y.saturating_sub(side - 1)..=y).any(|y0| whole(x0, y0)));
-                prop_assert_eq!(*a, u8::from(before[i] == EVEN || fits));
+            open(&mut after, w);
+            let mut marked = before.clone();
+            mark_squares(&mut marked, w, side);
+            for (i, f) in before.iter().enumerate() {
+                prop_assert_eq!(after[i], u8::from(*f == EVEN || fits(&before, w, 3, i)));
+                prop_assert_eq!(marked[i] & (WIDE | CORNER), if fits(&before, w, side as usize, i) { WIDE } else { 0 });
             }
         }
     }

@@ -3,57 +3,18 @@
 //! How: even pixels (`even`) hang together along rows and between rows (union-find). The side of the largest square that lies in a flat says how wide it is. Colours are premultiplied, so that nothing is a colour
 //! like any other. Limits: a line under three pixels has none.
 
-use std::ops::Range;
+use std::{collections::HashMap, ops::Range};
 
 use petgraph::unionfind::UnionFind;
 use rayon::prelude::*;
 
 use super::{
     even,
-    premultiplied::{Colour, alike, premultiplied},
+    faded::{self, Piece},
+    flat::{Flat, FlatRun, Sum},
+    premultiplied::premultiplied,
 };
 use crate::Picture;
-
-/// A connected flat.
-#[derive(Debug, Clone)]
-pub(super) struct Flat {
-    pub area: u32,
-    /// Side of the largest square in it, px, as far as it was asked for.
-    pub square: u16,
-    pub mean: [f32; 4],
-    pub low: Colour,
-    pub high: Colour,
-    /// Some of a gradient's colours, [`SHADE`] apart: between the lowest and the highest of each channel lie many that it has not.
-    pub shades: Vec<Colour>,
-}
-
-/// How far apart a gradient's colours are kept, in levels, and how many.
-const SHADE: u8 = 10;
-const SHADES: usize = 64;
-
-impl Flat {
-    /// Whether a colour is one that the flat has, or nearly.
-    pub(super) fn holds(&self, c: [f32; 4], by: f32) -> bool {
-        let within = |low: Colour, high: Colour, by: f32| (0..4).all(|k| c[k] >= f32::from(low[k]) - by && c[k] <= f32::from(high[k]) + by);
-        within(self.low, self.high, by) && (self.shades.is_empty() || self.shades.iter().any(|s| within(*s, *s, by + f32::from(SHADE))))
-    }
-
-    fn add_shade(&mut self, c: Colour) {
-        if self.shades.len() < SHADES && !self.shades.iter().any(|s| alike(*s, c, SHADE)) {
-            self.shades.push(c);
-        }
-    }
-}
-
-/// A run of flat pixels: `x0..x1` in row `y`.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct FlatRun {
-    pub y: u32,
-    pub x0: u32,
-    pub x1: u32,
-    /// Which flat it is of.
-    pub flat: u32,
-}
 
 /// All flats of a picture, and the runs that they are made of, row by row.
 pub(super) struct Flats {
@@ -61,34 +22,6 @@ pub(super) struct Flats {
     pub noisy: bool,
     pub runs: Vec<FlatRun>,
     pub flats: Vec<Flat>,
-}
-
-/// What is summed over a run.
-struct Sum {
-    area: u32,
-    square: u16,
-    total: [u64; 4],
-    low: Colour,
-    high: Colour,
-}
-
-/// What a run's pixels come to.
-fn sum(rgba: &[u8], square: u16) -> Sum {
-    let pixels = rgba.as_chunks::<4>().0;
-    let first = pixels.first().copied().unwrap_or([0; 4]);
-    // All are one where each is as the one before.
-    if rgba.get(4..).is_none_or(|rest| rest == &rgba[..rest.len()]) {
-        let c = premultiplied(first);
-        return Sum { area: pixels.len() as u32, square, total: c.map(|v| u64::from(v) * pixels.len() as u64), low: c, high: c };
-    }
-    let mut s = Sum { area: pixels.len() as u32, square, total: [0; 4], low: [255; 4], high: [0; 4] };
-    for p in pixels {
-        for (k, v) in premultiplied(*p).into_iter().enumerate() {
-            s.total[k] += u64::from(v);
-            (s.low[k], s.high[k]) = (s.low[k].min(v), s.high[k].max(v));
-        }
-    }
-    s
 }
 
 /// Runs of some rows, what their pixels come to, which hang together, and where the last row's begin.
@@ -137,7 +70,7 @@ fn rows(picture: &Picture, flags: &[u8], rows: Range<usize>, most: u16, many: us
             }
             if own {
                 out.runs.push(FlatRun { y: y as u32, x0: x as u32, x1: end as u32, flat: 0 });
-                out.sums.push(sum(&picture.rgba[4 * (y * w + x)..4 * (y * w + end)], widest));
+                out.sums.push(Sum::of(picture, &out.runs[out.runs.len() - 1], widest));
             }
             x = end;
         }
@@ -164,9 +97,9 @@ fn bands(height: usize, most: u16) -> Vec<Range<usize>> {
 /// work on.
 pub(super) fn find(picture: &Picture, most: u16, flags: &mut [u8]) -> Option<Flats> {
     let (w, h) = (picture.width, picture.height);
-    let noisy = even::find(picture, most / 2, flags);
-    let (flags, many) = (&*flags, w * h / 16 + 4096);
-    let parts: Vec<Option<Rows>> = bands(h, most).into_par_iter().map(|band| rows(picture, flags, band, most, many)).collect();
+    let noisy = even::find(picture, flags);
+    let many = w * h / 16 + 4096;
+    let parts: Vec<Option<Rows>> = bands(h, most).into_par_iter().map(|band| rows(picture, &*flags, band, most, many)).collect();
     let (mut runs, mut sums, mut joins): (Vec<FlatRun>, Vec<Sum>, Vec<(u32, u32)>) = (Vec::new(), Vec::new(), Vec::new());
     let mut above = 0..0;
     for part in parts {
@@ -197,28 +130,46 @@ pub(super) fn find(picture: &Picture, most: u16, flags: &mut [u8]) -> Option<Fla
             number[root] = all.len() as u32;
             all.push(s);
         } else {
-            let t = &mut all[number[root] as usize];
-            (t.area, t.square) = (t.area + s.area, t.square.max(s.square));
-            for k in 0..4 {
-                t.total[k] += s.total[k];
-                (t.low[k], t.high[k]) = (t.low[k].min(s.low[k]), t.high[k].max(s.high[k]));
-            }
+            all[number[root] as usize].add(&s);
         }
         runs[i].flat = number[root];
     }
-    let mean = |s: &Sum| s.total.map(|t| (t as f64 / f64::from(s.area)) as f32);
-    let mut flats: Vec<Flat> =
-        all.into_iter().map(|s| Flat { area: s.area, square: s.square, mean: mean(&s), low: s.low, high: s.high, shades: Vec::new() }).collect();
-    // A gradient's colours: of each of its runs the ends and the middle.
-    for r in &runs {
-        let flat = &mut flats[r.flat as usize];
-        if !alike(flat.low, flat.high, SHADE) {
-            for x in [r.x0, r.x0.midpoint(r.x1), r.x1 - 1] {
-                flat.add_shade(premultiplied(picture.pixel(r.y as usize * w + x as usize)));
-            }
-        }
+    let mut flats: Vec<Flat> = all.iter().map(Sum::flat).collect();
+    runs.iter().for_each(|r| flats[r.flat as usize].add_shades(picture, r));
+    let faded = faded::lines(picture, most / 2, &runs, &flats, flags);
+    if !faded.is_empty() {
+        take_out(picture, &faded, &mut runs, &mut flats);
     }
     Some(Flats { noisy, runs, flats })
+}
+
+/// Takes lines that fade, in the order of the runs, out of the flats that they hang together with; the ink of each is a flat of its own.
+fn take_out(picture: &Picture, faded: &[Piece], runs: &mut Vec<FlatRun>, flats: &mut Vec<Flat>) {
+    let first = flats.len() as u32;
+    let mut rest = faded.iter().peekable();
+    let mut left = Vec::with_capacity(runs.len() + faded.len());
+    for r in runs.iter() {
+        let mut x = r.x0;
+        while let Some(p) = rest.next_if(|p| p.run.y == r.y && p.run.x1 <= r.x1) {
+            left.extend((p.run.x0 > x).then_some(FlatRun { x0: x, x1: p.run.x0, ..*r }));
+            left.extend(p.ink.map(|n| FlatRun { flat: first + n, ..p.run }));
+            x = p.run.x1;
+        }
+        left.extend((r.x1 > x).then_some(FlatRun { x0: x, ..*r }));
+    }
+    *runs = left;
+    // What their pixels come to, anew.
+    let lines = faded.iter().filter_map(|p| p.ink).max().map_or(0, |n| n + 1);
+    let mut sums: HashMap<u32, Sum> = (first..first + lines).map(|k| (k, Sum::none(1))).collect();
+    sums.extend(faded.iter().map(|p| (p.run.flat, Sum::none(flats[p.run.flat as usize].square))));
+    for r in runs.iter() {
+        if let Some(sum) = sums.get_mut(&r.flat) {
+            sum.add(&Sum::of(picture, r, 1));
+        }
+    }
+    flats.resize_with((first + lines) as usize, || Sum::none(1).flat());
+    sums.iter().for_each(|(k, s)| flats[*k as usize] = s.flat());
+    runs.iter().filter(|r| sums.contains_key(&r.flat)).for_each(|r| flats[r.flat as usize].add_shades(picture, r));
 }
 
 /// Colours with fewer solid pixels, of those that are looked at, are not of a flat.
@@ -229,7 +180,7 @@ const EVERY: usize = 4;
 /// Whether a picture has flats that are neither its paper nor an ink as the guide has it, so that it is to be looked at by its flats.
 pub(super) fn has_more(picture: &Picture, paper: Option<[u8; 3]>, inks: &[[u8; 3]]) -> bool {
     let (w, h) = (picture.width, picture.height);
-    let mut counts: std::collections::HashMap<[u8; 4], u32> = Default::default();
+    let mut counts: HashMap<[u8; 4], u32> = Default::default();
     for y in (1..h.saturating_sub(1)).step_by(EVERY) {
         let row = |y: usize| picture.rgba[4 * y * w..4 * (y + 1) * w].as_chunks::<4>().0;
         let (above, here, below) = (row(y - 1), row(y), row(y + 1));

@@ -10,7 +10,8 @@ use rayon::prelude::*;
 
 use super::{
     Plan, Source,
-    flats::{self, Flat, FlatRun, Flats},
+    flat::{Flat, FlatRun},
+    flats::{self, Flats},
     ink::OFF,
     labels::{GROUND, INK, LIKE, MIXED, OPEN, bordered, class, label},
     premultiplied::{Colour, alike, premultiplied},

@@ -2,7 +2,7 @@
 //! what lies about such a flat.
 
 use super::{
-    flats::FlatRun,
+    flat::FlatRun,
     ink::OFF,
     premultiplied::premultiplied,
     unmix::{Vector, length, less},

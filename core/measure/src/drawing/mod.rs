@@ -10,6 +10,8 @@ mod classify;
 mod distance;
 mod ends;
 mod even;
+mod faded;
+mod flat;
 mod flats;
 mod fringes;
 pub mod gaps;

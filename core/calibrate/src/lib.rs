@@ -9,6 +9,7 @@ mod grid;
 pub mod isotonic;
 pub mod lanes;
 pub mod matching;
+pub mod my_page;
 pub mod nib;
 pub mod pairs;
 pub mod pen_card;

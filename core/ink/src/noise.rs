@@ -13,7 +13,7 @@ pub(crate) fn mix(state: &mut u64) -> u64 {
 }
 
 /// Evenly between 0 and 1.
-pub(crate) fn even(state: &mut u64) -> f64 {
+pub fn even(state: &mut u64) -> f64 {
     (mix(state) >> 11) as f64 / (1u64 << 53) as f64
 }
 

@@ -211,6 +211,11 @@ pub fn api() -> Api {
         .up_to(PAGE_BYTES)
         .write::<SaveTrial, TrialSaved, _, _>("put", &p("/trials/{id}"), "Save a trial page's strokes", trials::save)
         .read::<TrialSizes, _, _>(&p("/trials/{id}/sizes"), "Bytes of its SVG, stroke by stroke and merged", trials::sizes)
+        .ask::<ScanLinesAsk, eddymist_calibrate::my_page::PagesBeside, _, _>(
+            &p("/trials/{id}/beside/{sha}"),
+            "Widths and tapers of a scanned page beside those of a trial page",
+            trials::beside,
+        )
         .file(
             &p("/trials/{id}/out/{kind}"),
             "The page: svg, merged.svg, png, hard.png, ora or inkml",

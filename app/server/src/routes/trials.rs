@@ -6,7 +6,7 @@ use axum::{
     extract::{Multipart, Path, Query, State as Extract},
     response::Response,
 };
-use eddymist_calibrate::is_response;
+use eddymist_calibrate::{is_response, my_page::PagesBeside};
 use eddymist_formats::{
     LIMITS, images, inkml,
     trial::{self},
@@ -26,11 +26,12 @@ use crate::{
     work::{
         inked::{NO_RESPONSE, strokes},
         pens::{keep_picture, media_type},
-        trials::{found, laid},
+        picture_bytes,
+        trials::{beside_scan, found, laid},
     },
 };
 use eddymist_store::{
-    model::{Access, Kind, NewTrial, PageAsk, RoughView, SaveTrial, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
+    model::{Access, Kind, NewTrial, PageAsk, RoughView, SaveTrial, ScanLinesAsk, TrialPage, TrialSaved, TrialSizes, TrialSummary, TrialView},
     store,
 };
 
@@ -143,6 +144,19 @@ pub async fn sizes(Extract(state): Extract<State>, access: Access, Path((_, id))
         Ok(TrialSizes { strokes_bytes: bytes(false), merged_bytes: bytes(true) })
     };
     state.heavy.work(bytes, sized).await.map(Json)
+}
+
+/// The page beside one that was inked with a pen, and scanned.
+pub async fn beside(
+    Extract(state): Extract<State>,
+    access: Access,
+    Path((_, id, sha)): Path<(Uuid, Uuid, String)>,
+    Query(ask): Query<ScanLinesAsk>,
+) -> Answer<Json<PagesBeside>> {
+    let laid = laid(&state, &access, id).await?;
+    let (_, scan) = store::images::read(&state.pictures, access.production, &sha).await?.ok_or_else(|| Problem::not_found("the scan"))?;
+    let takes = laid.bytes() + 2 * picture_bytes(&scan);
+    state.heavy.work(takes, move || beside_scan(&laid, &scan, ask.resolution_dpi)).await.map(Json)
 }
 
 pub async fn out(Extract(state): Extract<State>, access: Access, Path((_, id, kind)): Path<(Uuid, Uuid, String)>) -> Answer<Response> {

@@ -28,7 +28,8 @@ const PLACES: usize = 200;
 /// Strokes are moved by hand no farther than any stroke file reaches, mm.
 const FARTHEST_MM: f64 = 10_000.0;
 
-fn a_resolution(dpi: f64) -> Answer<()> {
+/// A resolution as scanners have it.
+pub(super) fn a_resolution(dpi: f64) -> Answer<()> {
     if (50.0..=10_000.0).contains(&dpi) { Ok(()) } else { Err(Problem::input("the resolution must be a number of dpi between 50 and 10000")) }
 }
 

@@ -1,12 +1,17 @@
-//! A trial page inked: its strokes with their brushes, as outlines.
+//! A trial page inked: its strokes with their brushes, as outlines; and held against a page that was inked with a pen.
 
 use std::collections::HashMap;
 
-use eddymist_formats::trial::{PageSize, TrialInk};
-use eddymist_ink::{Brush, Course, Curve, Inker, Stroke};
+use eddymist_calibrate::my_page::{self, PagesBeside};
+use eddymist_formats::{
+    Given, LIMITS, ink_out,
+    trial::{PageSize, TrialInk},
+};
+use eddymist_ink::{Brush, Course, Curve, Inked, Inker, Stroke};
+use eddymist_reader::reading;
 use uuid::Uuid;
 
-use super::inked::strokes;
+use super::{inked::strokes, pairs::a_resolution};
 use crate::{
     problem::{Answer, Problem},
     state::State,
@@ -75,4 +80,19 @@ pub const WITHIN_MM: f64 = 0.0005;
 
 pub async fn found(state: &State, access: &Access, id: Uuid) -> Answer<TrialView> {
     store::trials::one(&state.pool, access.production, id).await?.ok_or_else(|| Problem::not_found("the trial page"))
+}
+
+/// A trial page is drawn no coarser and no finer than so many dpi, whatever the scan has.
+const DPI: [f64; 2] = [150.0, 600.0];
+
+/// The ink beside a scan's: drawn at the scan's resolution, and read by what reads the scan.
+pub fn beside_scan(laid: &Laid, scan: &[u8], resolution_dpi: Option<f64>) -> Answer<PagesBeside> {
+    resolution_dpi.map_or(Ok(()), a_resolution)?;
+    let mine = reading::inked(scan, Given::dpi(resolution_dpi.map(|d| [d; 2])))?;
+    let ink: Vec<Inked> = laid.ink()?.into_iter().map(|i| i.inked).collect();
+    let dpi = mine.dpi.clamp(DPI[0], DPI[1]);
+    let drawn =
+        ink_out::png(&ink, dpi, &LIMITS).map_err(|_| Problem::input("nothing is inked on this trial page yet: ink the same drawing as on your own page"))?;
+    let trial = reading::inked(&drawn, Given::dpi(Some([dpi; 2])))?;
+    Ok(my_page::beside(&mine.page, &trial.page))
 }

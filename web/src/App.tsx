@@ -36,6 +36,7 @@ import { Transfer } from './tablets/Transfer';
 import { WarmUp } from './tablets/WarmUp';
 import { Team } from './team/Team';
 import { TrimPage } from './team/TrimPage';
+import { MyPage } from './trial/MyPage';
 import { Trial } from './trial/Trial';
 import { Trials } from './trial/Trials';
 
@@ -154,6 +155,7 @@ export function App() {
           <Route path="/brushes/paths" element={<Paths />} />
           <Route path="/brushes/trials" element={<Trials />} />
           <Route path="/brushes/trials/:id" element={<Trial />} />
+          <Route path="/brushes/trials/:id/my-page" element={<MyPage />} />
           <Route path="/brushes/:id" element={<Bench />} />
           <Route path="/brushes/:id/compare" element={<Compare />} />
           <Route path="/brushes/:id/blind" element={<Blind />} />

@@ -6542,6 +6542,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/productions/{production}/trials/{id}/beside/{sha}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Widths and tapers of a scanned page beside those of a trial page */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description resolution_dpi */
+                    resolution_dpi?: number | null;
+                };
+                header?: never;
+                path: {
+                    production: string;
+                    id: string;
+                    sha: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PagesBeside"];
+                    };
+                };
+                /** @description What is wrong and what to do */
+                default: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/productions/{production}/trials/{id}/out/{kind}": {
         parameters: {
             query?: never;
@@ -9188,6 +9240,37 @@ export interface components {
             rate_fps?: number | null;
             /** Format: double */
             width_px: number;
+        };
+        /** @description A page's widths and tapers. */
+        PageInk: {
+            /**
+             * Format: uint32
+             * @description Free ends that could be read, and those of them that taper.
+             */
+            ends: number;
+            /**
+             * Format: double
+             * @description Of bodies, as far as they could be measured.
+             */
+            length_mm: number;
+            /** Format: uint32 */
+            lines: number;
+            /** @description The middle one of the tapered ends: mm from the tip, and the width there as a share of the body's. */
+            taper: number[][];
+            /** Format: uint32 */
+            tapered: number;
+            /** @description Share of the line length, 0…1, and the width that it is at most as wide as, mm. */
+            widths: number[][];
+        };
+        /** @description Two pages. */
+        PagesBeside: {
+            /** @description From the scanned page to the trial page. */
+            changes: components["schemas"]["Change"][];
+            /** @description The page that was scanned. */
+            mine: components["schemas"]["PageInk"];
+            /** @description The page that was inked with brushes. */
+            trial: components["schemas"]["PageInk"];
+            warnings: string[];
         };
         /** @description Two groups whose means differ. */
         Pair: {

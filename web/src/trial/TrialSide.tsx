@@ -92,6 +92,11 @@ export function TrialSide(p: Props) {
         </label>
       </div>
       {strokes.length > 0 && <TakeOut id={p.id} />}
+      {strokes.length > 0 && (
+        <Link to={`/brushes/trials/${p.id}/my-page`} className="d-block">
+          Compare with my page
+        </Link>
+      )}
       <Link to="/brushes/trials">All trial pages</Link>
     </>
   );

@@ -63,6 +63,8 @@ const STEP_MM: f64 = 0.25;
 const FAR_MM: f64 = 20.0;
 /// A line is asked for its ends from so many widths on, and an end tapers over no more than half of its line.
 const LONG_WIDTHS: f64 = 6.0;
+/// A taper's tip is narrower than this share of the body.
+const NARROW: f64 = 0.7;
 /// Fewer lines, or ends, have no interval.
 const FEW: usize = 5;
 const DRAWS: usize = 400;
@@ -116,16 +118,16 @@ fn page(lines: &[LineInk]) -> PageInk {
     let share = |k: usize| (k as f64 + 0.5) / PLACES as f64;
     let tips = || lines.iter().flat_map(|l| &l.tips);
     let tapered: Vec<&Tip> = tips().filter(|t| t.at_90_mm.is_some()).collect();
-    // As far as half of them go, and on to the body.
-    let reach = median(&tapered.iter().map(|t| t.rise.len() as f64).collect::<Vec<_>>()).unwrap_or(0.0) as usize;
-    let rise = (0..reach).filter_map(|k| Some([k as f64 * STEP_MM, median(&tapered.iter().filter_map(|t| t.rise.get(k).copied()).collect::<Vec<_>>())?]));
+    let middle = median(&tapered.iter().filter_map(|t| t.at_90_mm).collect::<Vec<_>>()).unwrap_or(0.0);
+    let off = |t: &Tip| t.at_90_mm.map_or(f64::INFINITY, |mm| (mm - middle).abs());
+    let shown = tapered.iter().min_by(|a, b| off(a).total_cmp(&off(b)));
     PageInk {
         lines: lines.len() as u32,
         length_mm: length(lines),
         widths: (0..PLACES).filter_map(|k| Some([share(k), quantile(&widths, share(k))?])).collect(),
         ends: tips().count() as u32,
         tapered: tapered.len() as u32,
-        taper: rise.collect(),
+        taper: shown.map_or_else(Vec::new, |t| t.rise.iter().enumerate().map(|(k, w)| [k as f64 * STEP_MM, *w]).collect()),
     }
 }
 
@@ -166,7 +168,8 @@ fn tip(at: &dyn Fn(f64) -> f64, way: f64, end: bool, body: f64, [first, last]: [
     let steps = (FAR_MM.min(way / 2.0) / STEP_MM) as usize + 1;
     let smooth = moving_mean(&(0..steps).map(|k| of(k as f64 * STEP_MM)).collect::<Vec<_>>(), ((body / STEP_MM) as usize).max(1));
     let reached = smooth.iter().position(|w| *w >= 0.9).map(|k| k as f64 * STEP_MM);
-    let at_90_mm = reached.filter(|mm| *mm > TAPER_WIDTHS * body);
+    // What is nearly as wide at its tip swells, and has no taper.
+    let at_90_mm = reached.filter(|mm| *mm > TAPER_WIDTHS * body && smooth[0] < NARROW);
     let on = reached.map_or(steps, |mm| ((1.5 * mm + 1.0) / STEP_MM) as usize).min(steps);
     Tip { at_90_mm, rise: smooth[..on].to_vec() }
 }

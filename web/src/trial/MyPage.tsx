@@ -14,7 +14,7 @@ import { useOpen } from '../session';
 import { headline, said } from './myPage';
 
 type Scan = { sha256: string; dpi: number; name: string };
-const [W, H] = [520, 300];
+const [W, H] = [520, 230];
 const points = (v: number[][]): [number, number][] => v.map(([x = 0, y = 0]) => [x, y]);
 
 type Curves = { title: string; says: string; label: string; mine: number[][]; trial: number[][]; across: number; up: number };
@@ -35,6 +35,17 @@ function Two({ title, says, label, mine, trial, across, up }: Curves) {
   );
 }
 
+function Key({ of, broken = false }: { of: string; broken?: boolean }) {
+  return (
+    <span className="tight">
+      <svg width="34" height="8" aria-hidden="true">
+        <path d="M0 4H34" stroke={broken ? 'var(--eddy)' : 'var(--ink)'} strokeWidth="2.2" strokeDasharray={broken ? '7 3' : undefined} />
+      </svg>{' '}
+      {of}
+    </span>
+  );
+}
+
 function Result({ found }: { found: Schemas['PagesBeside'] }) {
   const { mine, trial, changes } = found;
   const most = (v: number[][]) => Math.max(0, ...v.map((p) => p[1] ?? 0));
@@ -46,9 +57,11 @@ function Result({ found }: { found: Schemas['PagesBeside'] }) {
   ];
   return (
     <>
-      <p className="mb-2">
-        <b>{headline(changes)}</b>
-      </p>
+      <div className="d-flex gap-3 flex-wrap align-items-baseline mb-2">
+        <b className="me-auto">{headline(changes)}</b>
+        <Key of="your page" />
+        <Key of="trial page" broken />
+      </div>
       {found.warnings.map((w) => (
         <div key={w} className="notice tight">
           {w.charAt(0).toUpperCase() + w.slice(1)}.
@@ -74,8 +87,7 @@ function Result({ found }: { found: Schemas['PagesBeside'] }) {
           up={115}
         />
       </div>
-      <div className="soft tight mt-1 mb-2">line: your page; broken: the trial page</div>
-      <table className="table table-sm" style={{ background: 'var(--paper)' }}>
+      <table className="table table-sm mt-2" style={{ background: 'var(--paper)' }}>
         <thead>
           <tr>
             <th>figure</th>
@@ -168,7 +180,7 @@ export function MyPage() {
             <span>Drop the scan of your inked page here, or choose it.</span>
           )}
         </div>
-        <Form.Group controlId="my-page-dpi" className="card-plain" style={{ flex: '0 1 200px' }}>
+        <Form.Group controlId="my-page-dpi" className="card-plain" style={{ flex: '0 1 240px' }}>
           <Form.Label className="mb-0">Resolution, if the file has none</Form.Label>
           <Form.Control size="sm" inputMode="numeric" value={dpi} placeholder="dpi" onChange={(e) => setDpi(e.target.value)} />
         </Form.Group>

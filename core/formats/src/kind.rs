@@ -37,15 +37,19 @@ pub(crate) fn vote(pixels: &Signs, file: &FileSigns, all_round: impl FnOnce() ->
     if pixels.clear {
         return Vote { kind: Kind::Drawing, from: Origin::Measured, close: false };
     }
+    // Compression takes a fine grain away, and leaves its shades block by block; paper that was drawn has one.
+    let compressed = file.jpeg && pixels.has_shades();
     let paper = match pixels.paper_grain {
         g if g > 0.5 => 2.0,
         g if g > 0.15 => 0.5,
         g if g > 0.02 => -1.0,
+        _ if compressed => 0.5,
         _ => -2.0,
     };
     let ink = match pixels.ink_grain {
         Some(g) if g > 0.5 => 2.0,
         Some(g) if g > 0.15 => 1.0,
+        _ if compressed => 0.0,
         Some(g) if g < 0.03 => -3.0,
         Some(_) => -1.0,
         None => 0.0,
@@ -53,11 +57,11 @@ pub(crate) fn vote(pixels: &Signs, file: &FileSigns, all_round: impl FnOnce() ->
     let edge = match pixels.edge_px {
         Some(e) if e >= 3.0 => 1.5,
         Some(e) if e >= 2.0 => 0.5,
-        Some(_) => -1.0,
+        Some(_) => -1.5,
         None => 0.0,
     };
     // Another colour than the paper's, repeated exactly over whole patches, is no lens's.
-    let paint = if pixels.paints > 0.01 { -2.0 } else { 0.0 };
+    let paint = if pixels.paints > 0.01 && !compressed { -2.0 } else { 0.0 };
     let said = f64::from(u8::from(file.resolution)) + 0.5 * f64::from(u8::from(file.jpeg)) + 3.0 * f64::from(u8::from(file.scanner));
     let sum = paper + ink + edge + paint + said;
     // No scanner's glass is wider than its sheet on all sides, unless its file says that it is a scan.

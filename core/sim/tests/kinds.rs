@@ -69,6 +69,36 @@ fn scans_under_any_light_are_scans() {
         let lines: Vec<Outline> = (0..5).map(|k| rule(&PENS[k], 0.5, [6.0, 6.0 + 7.0 * k as f64], 50.0, k as u64).outline).collect();
         let g = scan(&Scanner { turn_deg: 0.7, ..s }, &lines, [62.0, 42.0], 9);
         assert_eq!(kind(what, &png(g.width, g.height, PngKind::Grey, &g.data, Some(s.dpi / 25.4))), Kind::Scan, "{what}");
+        // Of a grain of 0.4 % strong compression leaves nothing.
+        for quality in if what == "even and fine" { vec![92] } else { vec![92, 80] } {
+            assert_eq!(kind(what, &jpeg(g.width, g.height, &g.data, quality)), Kind::Scan, "{what}, JPEG {quality}");
+        }
+    }
+}
+
+/// A grey picture, compressed with losses.
+fn jpeg(w: usize, h: usize, grey: &[u8], quality: u8) -> Vec<u8> {
+    let mut out = Vec::new();
+    let encoder = &mut image::codecs::jpeg::JpegEncoder::new_with_quality(&mut out, quality);
+    encoder.encode(grey, w as u32, h as u32, image::ExtendedColorType::L8).expect("a JPEG");
+    out
+}
+
+/// Long lines that hardly rise: their edges are sharp across, however slowly a row of pixels goes over them. Compression and resampling ring
+/// about them, and that is no grain.
+#[test]
+fn compressed_and_enlarged_drawings_are_drawings() {
+    let (w, h) = (1200usize, 900usize);
+    for (rise, dark) in [(0.0, 0.0), (0.03, 0.0), (0.03, 60.0), (0.4, 0.0)] {
+        let line = |x: f64, y: f64, k: usize| (3.5 - (y - 80.0 - 90.0 * k as f64 - rise * x - 14.0 * (x / 160.0 + k as f64).sin()).abs()).clamp(0.0, 1.0);
+        let cover = |i: usize| (0..9).map(|k| line((i % w) as f64, (i / w) as f64, k)).fold(0.0, f64::max);
+        let grey: Vec<u8> = (0..w * h).map(|i| (255.0 - (255.0 - dark) * cover(i)).round() as u8).collect();
+        for quality in [95, 90, 80, 70, 60, 50] {
+            assert_eq!(kind("compressed", &jpeg(w, h, &grey, quality)), Kind::Drawing, "JPEG {quality}, rise {rise}, dark {dark}");
+        }
+        let small = image::GrayImage::from_raw(w as u32, h as u32, grey).expect("a picture");
+        let twice = image::imageops::resize(&small, 2 * w as u32, 2 * h as u32, image::imageops::FilterType::CatmullRom);
+        assert_eq!(kind("enlarged", &png(2 * w, 2 * h, PngKind::Grey, &twice, None)), Kind::Drawing, "enlarged, rise {rise}, dark {dark}");
     }
 }
 

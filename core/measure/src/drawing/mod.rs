@@ -39,6 +39,7 @@ mod premultiplied;
 mod scratch;
 pub mod signs;
 mod spans;
+mod textured;
 mod thin;
 mod unmix;
 mod width;

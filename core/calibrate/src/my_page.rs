@@ -51,6 +51,9 @@ struct LineInk {
     tips: Vec<Tip>,
 }
 
+/// What is read of a page's lines.
+type Figure = dyn Fn(&[&LineInk]) -> Option<f64>;
+
 /// A free end: mm to nine tenths of the body, none where it does not taper; widths as shares of the body's at even steps from the tip.
 #[derive(Debug, Clone)]
 struct Tip {
@@ -84,7 +87,7 @@ pub fn beside(mine: &InkedPage, trial: &InkedPage) -> PagesBeside {
         warnings.push("one page has more than three times as much line as the other: they compare well only where the drawings are alike".into());
     }
     let mut changes = Vec::new();
-    let figures: [(&str, &str, &dyn Fn(&[&LineInk]) -> Option<f64>); 5] = [
+    let figures: [(&str, &str, &Figure); 5] = [
         ("width, thinnest tenth", "mm", &|l| width(l, 0.1)),
         ("width, middle", "mm", &|l| width(l, 0.5)),
         ("width, widest tenth", "mm", &|l| width(l, 0.9)),
@@ -188,7 +191,7 @@ fn tapered_share(lines: &[&LineInk]) -> Option<f64> {
 }
 
 /// The 95 % interval of a figure's difference, lines of either page drawn again and again.
-fn difference(a: &[LineInk], b: &[LineInk], of: &dyn Fn(&[&LineInk]) -> Option<f64>, seed: u64) -> Option<[f64; 2]> {
+fn difference(a: &[LineInk], b: &[LineInk], of: &Figure, seed: u64) -> Option<[f64; 2]> {
     let mut chance = 0x9A6E + seed;
     let mut drawn = |l: &[LineInk]| -> Option<f64> {
         let some: Vec<&LineInk> = (0..l.len()).map(|_| &l[((even(&mut chance) * l.len() as f64) as usize).min(l.len() - 1)]).collect();

@@ -133,7 +133,7 @@ fn open(flags: &mut [u8], w: usize) {
         let centres = of_nine(&all, w, u8::min, 0);
         let within = of_nine(&centres, w, u8::max, 0);
         for (f, o) in band.iter_mut().zip(&within) {
-            *f = *f & EVEN | u8::from(*o > 0);
+            *f = (*f & EVEN) | u8::from(*o > 0);
         }
     });
 }
@@ -171,7 +171,7 @@ pub(super) fn mark_squares(flags: &mut [u8], w: usize, side: u32) {
         for (f, u) in row.iter_mut().zip(&mut up) {
             *u = if *f & CORNER > 0 { side } else { u.saturating_sub(1) };
             along = if *u > 0 { side } else { along.saturating_sub(1) };
-            *f = *f & !CORNER | WIDE * u8::from(along > 0);
+            *f = (*f & !CORNER) | if along > 0 { WIDE } else { 0 };
         }
     }
 }

@@ -143,7 +143,7 @@ fn edge_px(picture: &Picture, light: &dyn Fn(usize) -> i32, range: [i32; 2]) -> 
                     continue;
                 }
                 if last != 0 && now != last && since < 12 && lane > 0 && lane + 1 < lanes {
-                    let at = lane * across + (k - (since as usize + 1) / 2) * along;
+                    let at = lane * across + (k - (since as usize).div_ceil(2)) * along;
                     let steep = |by: usize| (light((at + by).min(w * h - 1)) - light(at.saturating_sub(by))).abs();
                     if steep(along) >= steep(across) {
                         widths.push(since);

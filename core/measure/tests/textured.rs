@@ -41,6 +41,10 @@ fn grain(seed: u64) -> impl Fn(f64, f64) -> f64 {
 }
 
 fn drawn(texture: impl Fn(f64, f64) -> f64, clear: bool) -> Vec<u8> {
+    lines(beside, texture, clear)
+}
+
+fn lines(beside: impl Fn(f64, f64) -> f64, texture: impl Fn(f64, f64) -> f64, clear: bool) -> Vec<u8> {
     let mut out = Vec::with_capacity(4 * SIDES[0] * SIDES[1]);
     for i in 0..SIDES[0] * SIDES[1] {
         let (x, y) = ((i % SIDES[0]) as f64 + 0.5, (i / SIDES[0]) as f64 + 0.5);
@@ -83,5 +87,19 @@ proptest! {
         let spared = |x: f64, y: f64| rows[y as usize + 1].iter().chain(&rows[y as usize + 2]).map(|s| (s[2] + 0.5 - (x - s[0]).hypot(y - s[1])).clamp(0.0, 1.0)).fold(0.0, f64::max);
         let (share, mean) = read(&drawn(|x, y| 1.0 - depth * spared(x, y), clear), Source::Rest);
         prop_assert!(share > LEAST && (mean / WIDE - 1.0).abs() < 0.08, "{:.0} % read, {mean:.3} px", 100.0 * share);
+    }
+
+    /// Paper between two lines is no hole of their texture, however they slant.
+    #[test]
+    fn grainy_lines_side_by_side_stay_apart(seed in any::<u64>(), paper in 3.0f64..7.0, slope in -0.4f64..0.4, deep in 0.12f64..0.2) {
+        let noise = grain(seed);
+        let pair = |x: f64, y: f64| {
+            let across = (y - 150.0 - slope * (x - 350.0)) / slope.hypot(1.0);
+            let beyond = (40.0 - x).max(x - 660.0).max(0.0);
+            let apart = 0.5 * (WIDE + paper);
+            (across - apart).abs().min((across + apart).abs()).hypot(beyond)
+        };
+        let (share, mean) = read(&lines(pair, |x, y| 0.95 + deep * noise(x, y), false), Source::Rest);
+        prop_assert!(share * 3.0 / 2.0 > LEAST && (mean / WIDE - 1.0).abs() < 0.08, "{:.0} % read, {mean:.3} px", 150.0 * share);
     }
 }

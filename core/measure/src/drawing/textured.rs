@@ -1,6 +1,6 @@
 //! Ink with a texture of its own, as a brush on a toothed paper or a grainy tip lays it: what is spared inside a line is no edge of it.
 //!
-//! How: a pixel of paper with ink near it on all four sides is a hole of the texture; what lies inside the ink is ink, and an edge's coverage is held
+//! How: a few pixels of paper with ink all about them are a hole of the texture; what lies inside the ink is ink, and an edge's coverage is held
 //! against the middle coverage inside. Common practice, no source. Limits: of lines of three pixels and less nothing lies inside; a texture coarser
 //! than a line is a line in pieces.
 
@@ -10,8 +10,8 @@ use petgraph::unionfind::UnionFind;
 
 use super::ink::{HALF, NONE, OFF, Pixel};
 
-/// A hole is no wider than twice so many pixels.
-const REACH: usize = 3;
+/// A hole has no more pixels than this.
+const HOLE_PX: usize = 16;
 /// So little ink inside lines says nothing of it.
 const FEW: usize = 100;
 
@@ -39,19 +39,35 @@ pub(super) fn grains(plane: &[Pixel], pixels: Vec<u32>, w: usize) -> Vec<usize> 
     sizes.into_iter().filter(|n| (1..=GRAIN_PX).contains(n)).collect()
 }
 
+/// The pixels of paper that hang together with one; of many a few more than a hole has.
+fn paper_from(first: usize, w: usize, ink: &[bool]) -> Vec<usize> {
+    let mut out = vec![first];
+    let mut next = 0;
+    while next < out.len() && out.len() <= HOLE_PX {
+        let i = out[next];
+        next += 1;
+        for j in [i.wrapping_sub(w), i.wrapping_sub(1), i + 1, i + w] {
+            if ink.get(j) == Some(&false) && !out.contains(&j) {
+                out.push(j);
+            }
+        }
+    }
+    out
+}
+
 /// Evens textured ink out; pixels with any ink are given anew, in reading order.
 pub(super) fn even_out(pixels: &mut [Pixel], w: usize, touched: &mut Vec<u32>) {
     let inked = |p: &Pixel| p.coverage >= HALF && p.role < OFF;
     let mut ink: Vec<bool> = pixels.iter().map(inked).collect();
     // Holes first: what was spared wholly, and what was covered less than half.
-    let edge = REACH * w + REACH;
-    let mut holes: Vec<(usize, u8)> = Vec::new();
-    for i in edge..ink.len().saturating_sub(edge) {
-        if !ink[i] {
-            let near = |d: isize| (1..=REACH as isize).map(|k| i.wrapping_add_signed(k * d)).find(|j| ink[*j]);
-            let sides = [1, -1, w as isize, -(w as isize)].map(near);
-            if let [Some(a), Some(_), Some(_), Some(_)] = sides {
-                holes.push((i, pixels[a].role));
+    let mut holes = Vec::new();
+    let mut seen = vec![false; ink.len()];
+    for i in w + 1..ink.len().saturating_sub(w + 1) {
+        if !ink[i] && ink[i - 1] && !seen[i] {
+            let hole = paper_from(i, w, &ink);
+            hole.iter().for_each(|j| seen[*j] = true);
+            if hole.len() <= HOLE_PX {
+                holes.extend(hole.into_iter().map(|j| (j, pixels[i - 1].role)));
             }
         }
     }

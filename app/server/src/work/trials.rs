@@ -91,8 +91,10 @@ pub fn beside_scan(laid: &Laid, scan: &[u8], resolution_dpi: Option<f64>) -> Ans
     let mine = reading::inked(scan, Given::dpi(resolution_dpi.map(|d| [d; 2])))?;
     let ink: Vec<Inked> = laid.ink()?.into_iter().map(|i| i.inked).collect();
     let dpi = mine.dpi.clamp(DPI[0], DPI[1]);
-    let drawn =
-        ink_out::png(&ink, dpi, &LIMITS).map_err(|_| Problem::input("nothing is inked on this trial page yet: ink the same drawing as on your own page"))?;
+    if ink.is_empty() {
+        return Err(Problem::input("nothing is inked on this trial page yet: ink the same drawing as on your own page"));
+    }
+    let drawn = ink_out::png(&ink, dpi, &LIMITS).map_err(Problem::input)?;
     let trial = reading::inked(&drawn, Given::dpi(Some([dpi; 2])))?;
     Ok(my_page::beside(&mine.page, &trial.page))
 }

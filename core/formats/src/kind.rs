@@ -47,6 +47,8 @@ pub(crate) fn vote(pixels: &Signs, file: &FileSigns, all_round: impl FnOnce() ->
         _ => -2.0,
     };
     let ink = match pixels.ink_grain {
+        // Ink that is even nowhere at all, and not by compression.
+        Some(g) if g > 0.9 && !file.jpeg => 3.0,
         Some(g) if g > 0.5 => 2.0,
         Some(g) if g > 0.15 => 1.0,
         _ if compressed => 0.0,

@@ -1,9 +1,10 @@
 //! One's own inked page beside a trial page inked with the brush: how wide the lines of both are, and how their ends taper.
 //!
 //! How: both pages are scans to the same reader (`eddymist_measure::inked`). A taper is followed from its tip to where the line first has nine tenths
-//! of its body; widths are those of the bodies between, by their share of line length. Intervals of a difference are by the bootstrap over whole lines, percentiles (B. Efron,
-//! "Bootstrap methods: another look at the jackknife", Annals of Statistics 7, 1979), with the measure's own share. Limits: which end of a scanned line was drawn first is not
-//! known, so lead-in and lead-out are not told apart; pages of other drawings have other widths.
+//! of its body; widths are those of the bodies between, by their share of line length. Intervals of a difference are by the bootstrap over whole
+//! lines, percentiles (B. Efron, "Bootstrap methods: another look at the jackknife", Annals of Statistics 7, 1979), with the measure's own share.
+//! Limits: which end of a scanned line was drawn first is not known, so lead-in and lead-out are not told apart; pages of other drawings have
+//! other widths.
 
 use eddymist_ink::noise::even;
 use eddymist_measure::{

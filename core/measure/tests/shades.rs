@@ -107,3 +107,20 @@ proptest! {
         prop_assert!((mean - WIDE).abs() < 0.06 && body > 0.9 * 800.0, "{mean:.3} px over {body}");
     }
 }
+
+/// A gradient that is hardly wider than lines are, between two blacks: there is no line in it.
+#[test]
+fn a_narrow_gradient_is_ground() {
+    for corridor in 13..20 {
+        let mut rgba = Vec::new();
+        for y in 0..300usize {
+            for x in 0..900usize {
+                let away = (y as i32 - 150).unsigned_abs() as usize;
+                let grey = if away <= corridor / 2 { 255 - x / 6 } else { usize::from(away > corridor / 2 + 60) * 255 };
+                rgba.extend([grey as u8, grey as u8, grey as u8, 255]);
+            }
+        }
+        let [length, ..] = found(&rgba, Source::Rest);
+        assert!(length < 20.0, "{length:.0} px of line in a corridor of {corridor} px");
+    }
+}

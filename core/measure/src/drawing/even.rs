@@ -130,18 +130,18 @@ fn open(flags: &mut [u8], w: usize) {
         .collect();
     flags.par_chunks_mut(BAND_ROWS * w).zip(beside).for_each(|(band, beside)| {
         let all = [&beside[..2 * w], &*band, &beside[2 * w..]].concat();
-        let centres = of_nine(&all, w, u8::min, 0);
-        let within = of_nine(&centres, w, u8::max, 0);
+        let centres = of_nine(&all, w, u8::min);
+        let within = of_nine(&centres, w, u8::max);
         for (f, o) in band.iter_mut().zip(&within) {
             *f = (*f & EVEN) | u8::from(*o > 0);
         }
     });
 }
 
-/// Of each pixel but those of the first and the last row what comes of it and the eight about it; beyond the rows' ends lies `outside`.
-fn of_nine(rows: &[u8], w: usize, op: impl Fn(u8, u8) -> u8, outside: u8) -> Vec<u8> {
+/// Of each pixel but those of the first and the last row what comes of it and the eight about it; beyond the rows' ends lies 0.
+fn of_nine(rows: &[u8], w: usize, op: impl Fn(u8, u8) -> u8) -> Vec<u8> {
     let mut out = Vec::with_capacity(rows.len().saturating_sub(2 * w));
-    let mut tall = vec![outside; w + 2];
+    let mut tall = vec![0; w + 2];
     for k in 0..(rows.len() / w).saturating_sub(2) {
         let [above, here, below] = [k, k + 1, k + 2].map(|k| &rows[k * w..(k + 1) * w]);
         for (((t, a), b), c) in tall[1..=w].iter_mut().zip(above).zip(here).zip(below) {

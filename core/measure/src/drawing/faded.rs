@@ -144,7 +144,7 @@ fn colour(picture: &Picture, r: &FlatRun, x: u32) -> Colour {
     premultiplied(picture.pixel(r.y as usize * picture.width + x as usize))
 }
 
-/// Of the flats that may have a line in them what their wide parts come to; none of those of more colours than are kept.
+/// Of the flats that may have a line in them what their wide parts come to; none of those that have none, or more colours than are kept.
 fn wide_parts(picture: &Picture, runs: &[FlatRun], flats: &[Flat], places: &Wide, may: impl Fn(&Flat) -> bool) -> Vec<Option<Flat>> {
     let some = || runs.iter().filter(|r| r.y.is_multiple_of(EVERY));
     let mut sums: Vec<Option<Sum>> = flats.iter().map(|f| may(f).then(|| Sum::none(f.square))).collect();
@@ -159,7 +159,7 @@ fn wide_parts(picture: &Picture, runs: &[FlatRun], flats: &[Flat], places: &Wide
             places.parts(r, true).for_each(|part| flat.add_shades(picture, &part));
         }
     }
-    out.into_iter().map(|f| f.filter(|f| !f.has_more_shades())).collect()
+    out.into_iter().map(|f| f.filter(|f| f.area > 0 && !f.has_more_shades())).collect()
 }
 
 /// How near a colour is to a ground's to be its own, in levels.

@@ -237,6 +237,7 @@ pub fn fit(args: &FitArgs) -> Done {
         };
         println!("{name:<16} {verdict}: {}", p.says);
     }
+    found.smoothing.iter().for_each(|s| println!("{:<16} {}", "smoothing", s.says));
     found.assumed.iter().for_each(|a| println!("assumed  {a}"));
     Ok(0)
 }

@@ -32,7 +32,7 @@ pub struct Trade {
     pub wobble_removed: Option<f64>,
 }
 
-fn places(s: &Stroke) -> Vec<[f64; 2]> {
+pub(crate) fn places(s: &Stroke) -> Vec<[f64; 2]> {
     s.samples.iter().map(|p| [p.x, p.y]).collect()
 }
 
@@ -56,6 +56,11 @@ fn lag(s: &Stroke, out: &[[f64; 2]]) -> Option<[f64; 2]> {
         .collect();
     let of = |k: usize| median(&seen.iter().map(|v| v[k]).collect::<Vec<_>>());
     Some([of(0)?, of(1)?])
+}
+
+/// How far live ink stays behind on these strokes, ms: the median stroke's.
+pub(crate) fn lag_ms(kind: &SmoothingKind, strokes: &[&Stroke]) -> Option<f64> {
+    median(&strokes.iter().filter_map(|s| lag(s, &smoothing::live(kind, s, &places(s))).map(|l| l[0])).collect::<Vec<_>>())
 }
 
 /// Deviation about the straight edge, bow taken out, µm.
@@ -86,7 +91,7 @@ pub fn trade(kind: &SmoothingKind, warmup: &WarmUp) -> Option<Trade> {
 }
 
 /// How near the finished ink of a right-angled corner comes to the corner, at the strokes' own median speed and report rate.
-fn corner_mm(kind: &SmoothingKind, strokes: &[&Stroke]) -> Option<f64> {
+pub(crate) fn corner_mm(kind: &SmoothingKind, strokes: &[&Stroke]) -> Option<f64> {
     let (mut speeds, mut steps) = (Vec::new(), Vec::new());
     for s in strokes {
         let (Some(a), Some(b), Some(way)) = (s.samples.first(), s.samples.last(), s.lengths_mm().last().copied()) else { continue };
@@ -105,8 +110,10 @@ fn corner_mm(kind: &SmoothingKind, strokes: &[&Stroke]) -> Option<f64> {
 }
 
 /// The smoothings that are tried: of each kind from hardly any to a great deal.
-fn tried() -> Vec<SmoothingKind> {
-    let steps = |n: i32, from: f64, by: f64| (0..n).map(move |i| from * by.powi(i));
+pub(crate) fn tried() -> Vec<SmoothingKind> {
+    // Three digits, as one would type them.
+    let short = |v: f64| format!("{v:.2e}").parse().unwrap_or(v);
+    let steps = |n: i32, from: f64, by: f64| (0..n).map(move |i| short(from * by.powi(i)));
     let adaptive = steps(18, 0.5, 1.35).flat_map(|min_cutoff_hz| {
         [0.0, 0.005, 0.01, 0.02, 0.04, 0.08, 0.16].map(|speed_coefficient| SmoothingKind::Adaptive { min_cutoff_hz, speed_coefficient })
     });
@@ -128,8 +135,7 @@ pub fn suggested(warmup: &WarmUp) -> Option<SuggestedSmoothing> {
         let live = |s: &&Stroke| smoothing::live(&kind, s, &places(s));
         let noise: Vec<f64> = ruled.iter().filter_map(|s| wobble_um(s, &live(s))).collect();
         let Some(noise_um) = median(&noise).filter(|n| *n <= NOISE_LIMIT_UM) else { continue };
-        let lags: Vec<f64> = free.iter().filter_map(|s| lag(s, &live(s)).map(|l| l[0])).collect();
-        let Some(lag_ms) = median(&lags) else { continue };
+        let Some(lag_ms) = lag_ms(&kind, &free) else { continue };
         if best.as_ref().is_none_or(|b| lag_ms < b.lag_ms) {
             best = Some(SuggestedSmoothing { smoothing: kind, lag_ms, noise_um });
         }

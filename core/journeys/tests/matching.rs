@@ -46,7 +46,7 @@ fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
             let m = matched(&c, w, &[], None);
             // Each part once, what differs first.
             assert_eq!(m.parts.len(), 8);
-            for (part, name) in Part::ALL {
+            for (part, name) in Part::compared() {
                 let p = m.parts.iter().find(|p| p.part == part).unwrap_or_else(|| panic!("{name} of {}", pen.name));
                 table.entry(name).or_default()[p.verdict as usize] += 1;
                 assert!(!p.says.is_empty() && !p.measured.is_empty(), "{name} of {}", pen.name);
@@ -65,7 +65,8 @@ fn a_sheet_and_a_warm_up_make_a_brush_that_is_that_pen() {
     }
     println!("part: alike, differs, too few, cannot be matched\n{table:#?}");
     let alike = |name: &str| table[name][Verdict::Alike as usize];
-    for (name, least) in [("weight", 10), ("nib", 8), ("pooling", 8), ("pace", 8), ("edge", 4), ("lead-out", 6), ("lead-in", 10), ("steadiness", 10)] {
+    // What steadies an edge makes a hand that slows down run out longer: two of the fineliner's flicks cannot be matched for it.
+    for (name, least) in [("weight", 10), ("nib", 8), ("pooling", 8), ("pace", 10), ("edge", 8), ("lead-out", 5), ("lead-in", 10), ("steadiness", 10)] {
         assert!(alike(name) >= least, "{name}: alike {} of 10, {least} are wanted", alike(name));
     }
     let differs: u32 = table.values().map(|v| v[Verdict::Differs as usize]).sum();
@@ -134,7 +135,7 @@ fn a_lane_shows_what_the_verdict_says() {
 #[test]
 fn locked_parts_stay_and_are_told_from_the_pen() {
     let w = warmup(&HANDS[0], &TABLETS[0], 3);
-    let all = [Part::Weight, Part::Nib, Part::Pace, Part::Pooling, Part::LeadIn, Part::LeadOut, Part::Edge, Part::Steadiness];
+    let all = Part::ALL.map(|p| p.0);
     let chisel = card(4);
     let fitted = matched(&chisel, &w, &[], None).brush;
     let round = Brush { nib: Nib::round(), ..fitted.clone() };

@@ -8307,6 +8307,19 @@ export interface components {
             settle: string;
         };
         FitKind: ("tablet" | "brush" | "pile-up" | "profile" | "confounded" | "not-known") | "guide" | "hand" | "drift";
+        /** @description Why the match set the brush's smoothing of position: what the hand's ink showed more of than the pen's. */
+        FittedSmoothing: {
+            /** @description How much larger than a line a held dot is before any ink pools, as a share of the line; absent where it is no more than the pen's. */
+            dot?: components["schemas"]["Steadied"] | null;
+            /** @description Roughness of its lines at normal effort, µm; absent where it is no more than the pen's. */
+            edge_um?: components["schemas"]["Steadied"] | null;
+            /**
+             * Format: double
+             * @description How far live ink stays behind the stylus on the hand's own strokes.
+             */
+            lag_ms: number;
+            says: string;
+        };
         /** @description What must be fixed of a returned drawing: findings of a kind, of a role where it is said, at one place or wherever. */
         Fix: {
             /** @description In px of the drawing. */
@@ -8810,6 +8823,8 @@ export interface components {
             /** @description Always `eddymist/match`. */
             format: string;
             parts: components["schemas"]["PartMatch"][];
+            /** @description The smoothing of position that was matched; absent where the brush has what it had. */
+            smoothing?: components["schemas"]["FittedSmoothing"] | null;
             /**
              * Format: uint32
              * @description Always 1.
@@ -9371,8 +9386,7 @@ export interface components {
          * @enum {string}
          */
         Paper: "a4" | "letter";
-        /** @enum {string} */
-        Part: "weight" | "nib" | "pace" | "pooling" | "lead-in" | "lead-out" | "edge" | "steadiness";
+        Part: ("weight" | "nib" | "pace" | "pooling" | "lead-in" | "lead-out" | "edge" | "steadiness") | "smoothing";
         PartMatch: {
             /**
              * Format: double
@@ -10419,6 +10433,15 @@ export interface components {
             hands: components["schemas"]["StandIn"][];
             pens: components["schemas"]["StandIn"][];
             tablets: components["schemas"]["StandIn"][];
+        };
+        /** @description A figure of the hand's ink without the smoothing, what is left of it with it, and the pen's. */
+        Steadied: {
+            /** Format: double */
+            hand: number;
+            /** Format: double */
+            left: number;
+            /** Format: double */
+            pen: number;
         };
         /** @description A stretch of a finding: its middle and length, px. */
         StretchPlace: {

@@ -29,7 +29,8 @@ import { changes, useBrush } from './useBrush';
 import { VersionThread } from './VersionThread';
 
 /** Parts that can be matched to a pen. */
-const PARTS: Exclude<Part, 'steadiness'>[] = ['weight', 'nib', 'pace', 'pooling', 'lead-in', 'lead-out', 'edge'];
+const PARTS: Exclude<Part, 'steadiness' | 'smoothing'>[] = ['weight', 'nib', 'pace', 'pooling', 'lead-in', 'lead-out', 'edge'];
+const STEADY = 'Your lines are as steady as the pen’s: the smoothing was left as it is.';
 const REST: Open[] = ['smoothing', 'stroke', 'opacity'];
 
 const NO_STROKES: Samples[] = [];
@@ -55,6 +56,7 @@ function BenchOf({ id }: { id: string }) {
   const [distortion, setDistortion] = useState<number | null>(null);
   const [locked, setLocked] = useState<Part[]>([]);
   const [fitting, setFitting] = useState(false);
+  const [smoothed, setSmoothed] = useState<string | null>(null);
   const arranged = useRef<Open[] | null>(null);
   const [open, setOpen] = useState<Open | null>(null);
   const { brush, view } = w;
@@ -104,6 +106,7 @@ function BenchOf({ id }: { id: string }) {
     try {
       const found = await take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush, effort, fit: which, profile } }));
       if (found.found) w.change(found.found.brush);
+      if (which.includes('smoothing')) setSmoothed(found.found?.smoothing?.says ?? STEADY);
     } catch (e) {
       w.setError(e);
     }
@@ -134,7 +137,7 @@ function BenchOf({ id }: { id: string }) {
   const strip = pen.data?.card.strip_png;
   // The worst first, as they were when the page was opened: nothing may jump away under the hand.
   if (!arranged.current && parts.length) {
-    const seen = parts.flatMap((p) => (p.part === 'steadiness' ? [] : [p.part]));
+    const seen = parts.flatMap((p) => (p.part === 'steadiness' || p.part === 'smoothing' ? [] : [p.part]));
     arranged.current = [...seen, ...PARTS.filter((p) => !seen.includes(p)), ...REST];
   }
   const order = arranged.current ?? [...PARTS, ...REST];
@@ -161,7 +164,7 @@ function BenchOf({ id }: { id: string }) {
     'lead-in': () => <TaperCard key="in" {...card} side="lead_in" />,
     'lead-out': () => <TaperCard key="out" {...card} side="lead_out" />,
     edge: () => <EdgeCard {...card} strip={strip} />,
-    smoothing: () => <SmoothingCard {...card} trade={bench.data?.smoothing} />,
+    smoothing: () => <SmoothingCard {...card} trade={bench.data?.smoothing} matched={smoothed} />,
     stroke: () => <StrokeCard {...card} distortion={distortion} />,
     opacity: () => <OpacityCard {...card} />,
   } satisfies Record<Open, () => React.ReactNode>;
@@ -215,7 +218,11 @@ function BenchOf({ id }: { id: string }) {
             Redo
           </Button>
           {v.pen && may && (
-            <Button variant="paper" disabled={fitting} onClick={() => fitAgain([...PARTS.filter((p) => !locked.includes(p)), 'steadiness'])}>
+            <Button
+              variant="paper"
+              disabled={fitting}
+              onClick={() => fitAgain([...[...PARTS, 'smoothing' as const].filter((p) => !locked.includes(p)), 'steadiness'])}
+            >
               {fitting ? 'Matching…' : locked.length ? 'Match unlocked parts' : 'Match all parts'}
             </Button>
           )}

@@ -18,7 +18,9 @@ const KINDS: Record<Kind['kind'], { label: string; says: string; make: () => Kin
   faired: { label: 'after the stroke', says: 'Drawn again as smooth curves when the pen lifts.', make: () => ({ kind: 'faired', tolerance_mm: 0.1 }) },
 };
 
-export function SmoothingCard({ brush, change, may, match, trade }: CardProps & { trade: Schemas['Trade'] | null | undefined }) {
+type SmoothingProps = CardProps & { trade: Schemas['Trade'] | null | undefined /** What the last match said of it. */; matched: string | null };
+
+export function SmoothingCard({ brush, change, may, match, trade, matched }: SmoothingProps) {
   const p: Kind = brush.smoothing?.position ?? { kind: 'none' };
   const effort: Kind = brush.smoothing?.effort ?? { kind: 'none' };
   const put = (v: Partial<Schemas['Smoothing']>) => {
@@ -27,7 +29,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
     change({ ...brush, smoothing: idle(next.position) && idle(next.effort) && !next.lift_guard_ms ? undefined : next });
   };
   return (
-    <Card title="Smoothing" match={match} may={may}>
+    <Card title="Smoothing" part="smoothing" match={match} may={may}>
       <select
         className="form-select form-select-sm tight"
         aria-label="smoothing of position"
@@ -103,6 +105,7 @@ export function SmoothingCard({ brush, change, may, match, trade }: CardProps & 
           unit="mm"
         />
       )}
+      {matched && <p className="tight soft mb-1">{matched}</p>}
       {trade && p.kind !== 'none' && (
         <p className="tight mb-1">
           On your own strokes: <b>{trade.lag_ms.toFixed(0)} ms</b> ({trade.lag_mm.toFixed(2)} mm) behind, cuts a corner by{' '}

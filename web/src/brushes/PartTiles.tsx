@@ -3,7 +3,7 @@ import type { Schemas } from '../api/client';
 import { type Brush, type MatchProps, type Part, refusedIn } from './Card';
 
 /** A part that can be opened. */
-export type Open = Exclude<Part, 'steadiness'> | 'smoothing' | 'stroke' | 'opacity';
+export type Open = Exclude<Part, 'steadiness'> | 'stroke' | 'opacity';
 export const NAMES: Record<Open | 'steadiness', string> = {
   weight: 'Weight',
   nib: 'Nib',

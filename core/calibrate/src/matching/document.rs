@@ -25,6 +25,33 @@ pub struct Match {
     pub worst: Option<Part>,
     /// What neither card nor warm-up shows.
     pub assumed: Vec<String>,
+    /// The smoothing of position that was matched; absent where the brush has what it had.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub smoothing: Option<FittedSmoothing>,
+}
+
+/// Why the match set the brush's smoothing of position: what the hand's ink showed more of than the pen's.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FittedSmoothing {
+    /// How far live ink stays behind the stylus on the hand's own strokes.
+    pub lag_ms: f64,
+    /// Roughness of its lines at normal effort, µm; absent where it is no more than the pen's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub edge_um: Option<Steadied>,
+    /// How much larger than a line a held dot is before any ink pools, as a share of the line; absent where it is no more than the pen's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub dot: Option<Steadied>,
+    pub says: String,
+}
+
+/// A figure of the hand's ink without the smoothing, what is left of it with it, and the pen's.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Steadied {
+    pub hand: f64,
+    pub left: f64,
+    pub pen: f64,
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -62,6 +89,8 @@ pub enum Part {
     LeadOut,
     Edge,
     Steadiness,
+    /// Never among a match's parts: it has no pen to be held against. It can be locked.
+    Smoothing,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -74,7 +103,7 @@ pub enum Verdict {
 }
 
 impl Part {
-    pub const ALL: [(Part, &'static str); 8] = [
+    pub const ALL: [(Part, &'static str); 9] = [
         (Self::Weight, "weight"),
         (Self::Nib, "nib"),
         (Self::Pace, "pace"),
@@ -83,7 +112,13 @@ impl Part {
         (Self::LeadOut, "lead-out"),
         (Self::Edge, "edge"),
         (Self::Steadiness, "steadiness"),
+        (Self::Smoothing, "smoothing"),
     ];
+
+    /// Those that a match holds against the pen: all but smoothing.
+    pub fn compared() -> impl Iterator<Item = (Part, &'static str)> {
+        Self::ALL.into_iter().filter(|p| p.0 != Self::Smoothing)
+    }
 
     /// The part of this name.
     pub fn from_name(name: &str) -> Option<Self> {

@@ -80,9 +80,9 @@ pub(super) fn judged_together(part: Part, told: Option<Apart>, lines: f64, share
     out
 }
 
-/// Whether the brush's lines, chance and all, differ from one another as the pen's do: their ratio alone decides.
-pub(super) fn steadiness(weight: &PartMatch, brush: Option<(f64, f64)>, pen: Option<(f64, f64)>) -> Option<PartMatch> {
-    let (brush, pen) = (brush?.0, pen.filter(|p| p.0 > 0.0)?.0);
+/// Whether the brush's lines, chance and all, differ from one another as the pen's do: their ratio alone decides. Neither is less than a scan tells, mm.
+pub(super) fn steadiness(weight: &PartMatch, brush: Option<(f64, f64)>, pen: Option<(f64, f64)>, told_mm: f64) -> Option<PartMatch> {
+    let (brush, pen) = (brush?.0.max(told_mm), pen.filter(|p| p.0 > 0.0)?.0.max(told_mm));
     let ratio = brush / pen;
     let verdict = if (0.5..=2.0).contains(&ratio) { Verdict::Alike } else { Verdict::Differs };
     // The difference is the log of the ratio over that of the limit: 1 at the limits.
@@ -178,11 +178,11 @@ mod tests {
         #[test]
         fn steadiness_is_a_ratio_within_two(ratio in 0.1f64..8.0, pen in 0.01f64..0.4) {
             let weight = said(PenFigure { mean: 0.0, sd: None, n: 4.0 }, &[]);
-            let out = steadiness(&weight, Some((ratio * pen, 3.0)), Some((pen, 3.0))).expect("a verdict");
+            let out = steadiness(&weight, Some((ratio * pen, 3.0)), Some((pen, 3.0)), 0.0).expect("a verdict");
             prop_assert_eq!(out.verdict, if (0.5..=2.0).contains(&ratio) { Verdict::Alike } else { Verdict::Differs });
             prop_assert!((out.off_share.expect("a share") - (ratio - 1.0) * pen).abs() < 1e-9);
             prop_assert!((out.difference.expect("a size") - ratio.log2()).abs() < 1e-9 && out.part == Part::Steadiness);
-            prop_assert!(steadiness(&weight, None, Some((pen, 3.0))).is_none() && steadiness(&weight, Some((pen, 3.0)), Some((0.0, 3.0))).is_none());
+            prop_assert!(steadiness(&weight, None, Some((pen, 3.0)), 0.0).is_none() && steadiness(&weight, Some((pen, 3.0)), Some((0.0, 3.0)), 0.0).is_none());
         }
     }
 

@@ -1,6 +1,6 @@
 //! The match: the brush that makes this hand on this tablet draw like that pen, and how alike they are.
 //!
-//! How: weight and nib are fitted together, then what is left over to tapers, pooling and edge; the artist's strokes are inked with it and
+//! How: smoothing is what the hand's lines ask for; weight and nib are fitted together, then what is left over to tapers, pooling and edge; the artist's strokes are inked with it and
 //! held against the pen part by part (`shown`, `judge`), on strokes that the fit did not see. Limits: what neither card nor warm-up shows stays
 //! as the starting brush has it, and is said in `assumed`. Source: methods.md, section 4.
 
@@ -13,13 +13,13 @@ mod paired;
 mod parts;
 mod pull;
 mod scanned;
-
 mod shown;
+mod smoothed;
 mod weighed;
 mod weight;
 mod words;
 
-pub use document::{FORMAT, FitError, Match, Part, PartMatch, Verdict};
+pub use document::{FORMAT, FitError, FittedSmoothing, Match, Part, PartMatch, Steadied, Verdict};
 
 use eddymist_ink::{Brush, InkError, Stroke, brush::Chance};
 use eddymist_measure::stats::pooled_sd;
@@ -90,6 +90,17 @@ pub fn fit_by(
     if open(Part::Weight) {
         brush.weight = hand.fit_weight(&brush, &targets)?;
     }
+    // How steady a hand must be is seen of lines as wide as the pen's, and steadier they are a little thinner.
+    let mut smoothing = None;
+    if open(Part::Smoothing)
+        && by_pairs.is_none()
+        && let Some((steadied, fitted)) = bench.smoothing(&brush)?
+    {
+        (brush.smoothing, smoothing) = (steadied, Some(fitted));
+        if open(Part::Weight) {
+            brush.weight = hand.fit_weight(&brush, &targets)?;
+        }
+    }
     if open(Part::Pooling) && card.pooling.is_some() {
         brush.pooling = bench.pooling(&brush)?.0;
         assumed.push("pooling's time: as the starting brush has it, nothing shows it".into());
@@ -136,17 +147,17 @@ pub fn fit_by(
     let from = by_pairs.map_or(hand.strokes.len(), paired::strokes);
     let weight = weighed::weight(&targets, from, response.as_ref(), &unseen, pen_spread);
     if by_pairs.is_none() {
-        steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &hand, &unseen)?, pen_spread);
+        steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &hand, &unseen)?, pen_spread, targets[targets.len() / 2].told_mm);
     }
     let mut parts = vec![weight];
     parts.extend(bench.compare_nib(&brush, weighed::log_spread(&targets))?);
     parts.extend(bench.compare_pace(&brush, weighed::log_spread(&targets))?);
-    parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling))?);
+    parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling), smoothing.is_some())?);
     parts.extend(bench.compare_taper(Tip::In, &brush, locked.contains(&Part::LeadIn))?);
     parts.extend(bench.compare_taper(Tip::Out, &brush, locked.contains(&Part::LeadOut))?);
-    parts.extend(bench.compare_edge(&brush, locked.contains(&Part::Edge))?);
+    parts.extend(bench.compare_edge(&brush, locked.contains(&Part::Edge), smoothing.is_some())?);
     parts.extend(steadiness);
     judge::rank(&mut parts);
     let worst = parts.first().filter(|p| p.difference.is_some()).map(|p| p.part);
-    Ok(Match { format: FORMAT.into(), version: 1, brush, worst, parts, assumed })
+    Ok(Match { format: FORMAT.into(), version: 1, brush, worst, parts, assumed, smoothing })
 }

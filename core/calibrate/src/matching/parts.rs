@@ -23,17 +23,17 @@ use crate::{
 
 /// Takes from the card what it shows of the parts that are open; the rest stays as the brush has it, and is said.
 pub(super) fn fit_parts(bench: &Bench, brush: &mut Brush, open: &dyn Fn(Part) -> bool, assumed: &mut Vec<String>) {
-    let mut pulls = None;
+    let mut of_nib = Vec::new();
     let mut keeps = |part: Part, name: &str| {
         if open(part) {
             assumed.push(format!("{name}: the card does not show it, so it is as the starting brush has it"));
         }
     };
-    let (own, pull) = bench.own_nib();
+    let (own, said) = bench.own_nib();
     match own {
         Some(own) if open(Part::Nib) => {
             brush.nib = bench.nib(&own, brush);
-            pulls = pull;
+            of_nib = said;
         }
         None => keeps(Part::Nib, "nib"),
         _ => {}
@@ -60,7 +60,7 @@ pub(super) fn fit_parts(bench: &Bench, brush: &mut Brush, open: &dyn Fn(Part) ->
         None => keeps(Part::Edge, "edge"),
         _ => {}
     }
-    assumed.extend(pulls.map(|p| words::pulls(p.share, p.toward_deg)));
+    assumed.extend(of_nib);
     if open(Part::LeadIn) || open(Part::LeadOut) {
         assumed.push("the tapers' shares and speed limits: as the starting brush has them, nothing shows them".into());
     }

@@ -5,10 +5,10 @@
 //! Source: the F-test of nested models, any textbook.
 
 use eddymist_ink::{Curve, Stroke};
-use eddymist_measure::stats::solve;
+use eddymist_measure::stats::{mean_sd, solve};
 use statrs::distribution::{ContinuousCDF, FisherSnedecor};
 
-use super::bench::Bench;
+use super::{bench::Bench, words};
 use crate::{
     nib::{self, Seen},
     pen_card::CardNib,
@@ -35,6 +35,8 @@ impl Pull {
 const PARTS: usize = 24;
 /// Less than this share is what any hand wavers by over a circle.
 const LEAST: f64 = 0.02;
+/// A law that leaves no more than this share of the mean width, and less than half of what a round nib does, is better than none.
+const NEARLY: f64 = 0.15;
 /// How often a hand that does not pull may be taken for one that does.
 const BY_CHANCE: f64 = 0.01;
 
@@ -85,14 +87,38 @@ impl Bench<'_> {
         }
     }
 
-    /// The card's nib without what the hand's pull made of its rays; as it is where there is no pull, or the rays are not known.
-    pub(super) fn own_nib(&self) -> (Option<CardNib>, Option<Pull>) {
-        let Some(nib) = self.card.nib.clone() else { return (None, None) };
-        let (Some(pull), Some(rays)) = (self.pull(), nib.rays()) else { return (Some(nib), None) };
-        let seen: Vec<Seen> = rays.iter().map(|r| Seen { direction_deg: r[0], width_mm: r[1] / pull.factor(r[0]), weight: 1.0 }).collect();
+    /// The card's nib without what the hand's pull made of its rays, and what of it is to be said: as it is where its rays are not known, or where there
+    /// is no pull and a law fits them. Of rays that no law fits as well as a card asks for the brush has the best law: a round nib is further off.
+    pub(super) fn own_nib(&self) -> (Option<CardNib>, Vec<String>) {
+        let Some(nib) = self.card.nib.clone() else { return (None, Vec::new()) };
+        let pull = self.pull();
+        let Some(rays) = nib.rays().filter(|_| pull.is_some() || matches!(nib, CardNib::Round { .. })) else { return (Some(nib), Vec::new()) };
+        let seen: Vec<Seen> = rays.iter().map(|r| Seen { direction_deg: r[0], width_mm: r[1] / pull.map_or(1.0, |p| p.factor(r[0])), weight: 1.0 }).collect();
+        let pulls = pull.map(|p| words::pulls(p.share, p.toward_deg));
         match nib::law(&seen) {
-            Some((own, None)) => (Some(own), Some(pull)),
-            _ => (Some(nib), None),
+            Some((own, None)) if pull.is_some() => (Some(own), pulls.into_iter().collect()),
+            Some((_, Some(_))) => match nearest(&seen) {
+                Some((own, left)) => (Some(own), pulls.into_iter().chain([words::nib_nearly(left)]).collect()),
+                None => (Some(nib), Vec::new()),
+            },
+            _ => (Some(nib), Vec::new()),
         }
     }
+
+    /// What the pen makes of a line toward a direction over one to the right, by the nib's law, or where none fits closely by the nearest.
+    pub(super) fn slant(&self, direction_deg: f64) -> f64 {
+        let Some(nib) = &self.card.nib else { return 1.0 };
+        let seen = |rays: &[[f64; 2]]| rays.iter().map(|r| Seen { direction_deg: r[0], width_mm: r[1], weight: 1.0 }).collect::<Vec<_>>();
+        let near = nib.rays().filter(|_| matches!(nib, CardNib::Round { .. })).and_then(|rays| nearest(&seen(rays)));
+        let nib = near.as_ref().map_or(nib, |n| &n.0);
+        nib.width_toward(direction_deg) / nib.width_toward(0.0).max(1e-6)
+    }
+}
+
+/// The law that is nearest to these widths and near enough, and what it leaves as a share of their mean; none where a round nib is as good.
+fn nearest(seen: &[Seen]) -> Option<(CardNib, f64)> {
+    let (mean, even) = mean_sd(&seen.iter().map(|s| s.width_mm).collect::<Vec<_>>())?;
+    let (own, why) = nib::law_within(seen, NEARLY)?;
+    let left = own.residual_mm();
+    (why.is_none() && left < 0.5 * even).then_some((own, left / mean))
 }

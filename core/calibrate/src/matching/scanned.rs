@@ -5,7 +5,7 @@
 //! edge no more than 600, and they get no more. Limits: no grain and no paper; a stroke that a sheet's lane would not be read from gives nothing.
 
 use eddymist_ink::{
-    InkedStroke, Inker, Stroke,
+    InkedSample, InkedStroke, Inker, Stroke,
     envelope::{NibPlacement, hull},
     layers::blur_of,
     outline::Outline,
@@ -34,6 +34,8 @@ const WIDTH_PX: f64 = 8.0;
 const FLICK_DPI: f64 = 300.0;
 /// An edge's raggedness goes over a tenth of a millimetre and more: two px of these and more.
 const EDGE_DPI: f64 = 600.0;
+/// So near the ends of a ring, in degrees of it, it is not read.
+const RING_ENDS_DEG: f64 = 8.0;
 /// Clean paper to either side of the ink, mm.
 const MARGIN_MM: f64 = 0.9;
 
@@ -196,7 +198,13 @@ impl CardScanner {
         // A ring is read as if it were drawn counter-clockwise.
         let turn: f64 = inked.samples.windows(2).map(|w| (w[0].x - middle[0]) * (w[1].y - middle[1]) - (w[1].x - middle[0]) * (w[0].y - middle[1])).sum();
         let drawn = |d: f64| if turn > 0.0 { (d + 180.0).rem_euclid(360.0) } else { d };
-        Some(widths.into_iter().map(|[d, w]| [drawn(d), w]).collect())
+        // Where it was begun and ended the hand lands and lifts, and what is smoothed does not close.
+        let place = |s: &InkedSample| (middle[1] - s.y).atan2(s.x - middle[0]).to_degrees();
+        let ends = [place(&inked.samples[0]), place(&inked.samples[inked.samples.len() - 1])];
+        let near = RING_ENDS_DEG.max(3.0 * half / radius * 180.0 / std::f64::consts::PI);
+        // A ring that is read counter-clockwise goes a quarter turn ahead of its place.
+        let in_between = |d: f64| ends.iter().all(|e| ((d - 90.0 - e + 180.0).rem_euclid(360.0) - 180.0).abs() > near);
+        Some(widths.into_iter().filter(|[d, _]| in_between(*d)).map(|[d, w]| [drawn(d), w]).collect())
     }
 }
 

@@ -5,7 +5,7 @@
 //! locked. Limits: what a sheet's lane would not read is left out; a circle that is no ring has the ink's own widths.
 
 use eddymist_ink::{Brush, InkError, InkedStroke, Sample, Stroke};
-use eddymist_measure::stats::{mean_sd, pooled_sd};
+use eddymist_measure::stats::{mean_sd, median, pooled_sd};
 
 use rayon::prelude::*;
 
@@ -16,12 +16,16 @@ use super::{
     groups::{Lines, apart},
     judge::{PenFigure, judged, judged_together},
     parts::Tapered,
+    weight::told_mm,
     words,
 };
 use crate::{pen_card::WidthAtPace, tapers, warmup::Exercise};
 
 /// A pen's lines are never told to differ by less than this share: the sheet's rays are short.
 const LEAST_NIB_SPREAD: f64 = 0.01;
+
+/// What a scan tells of raggedness, as a share of it (methods.md, section 2).
+const TOLD_OF_EDGE: f64 = 0.1;
 
 /// The pen's width at a speed between its own paces, which are in the order of their speeds.
 fn at_speed(paces: &[WidthAtPace], speed: f64) -> Option<f64> {
@@ -44,6 +48,19 @@ fn by_sector(rays: &[[f64; 2]], figure: impl Fn(&[f64; 2]) -> f64) -> [(f64, f64
     let shown = sums.iter().filter(|s| s.1 > 0.0).count() as f64;
     let mean = sums.iter().filter(|s| s.1 > 0.0).map(|s| s.0 / s.1).sum::<f64>() / shown;
     sums.map(|s| (s.0 / s.1 / mean, s.1))
+}
+
+/// How much a ray differs from what its two neighbours make of it, as a share of its width: the median's, as a deviation. None of few rays.
+///
+/// The second difference of three values of deviation σ has the deviation √6·σ; a median of magnitudes is 0.6745 of a deviation.
+fn from_ray_to_ray(rays: &[[f64; 2]]) -> Option<f64> {
+    let mut sorted: Vec<[f64; 2]> = rays.iter().map(|r| [r[0].rem_euclid(360.0), r[1]]).collect();
+    sorted.sort_by(|a, b| a[0].total_cmp(&b[0]));
+    let n = sorted.len();
+    let apart = |a: [f64; 2], b: [f64; 2]| (b[0] - a[0]).rem_euclid(360.0) < 25.0;
+    let threes = (0..n).map(|i| [sorted[i], sorted[(i + 1) % n], sorted[(i + 2) % n]]).filter(|[a, b, c]| n > 7 && apart(*a, *b) && apart(*b, *c));
+    let bends: Vec<f64> = threes.map(|t| (t[0][1] * t[2][1] / (t[1][1] * t[1][1])).ln().abs()).filter(|b| b.is_finite()).collect();
+    Some(median(&bends)? / 0.6745 / 6f64.sqrt())
 }
 
 /// The mean of widths by direction, degrees and mm, within half a ray's distance of one; not a number where there are none.
@@ -74,19 +91,21 @@ impl Bench<'_> {
     pub fn compare_nib(&self, brush: &Brush, spread: Option<(f64, f64)>) -> Result<Option<PartMatch>, InkError> {
         let (Some(nib), Some(rays)) = (&self.card.nib, self.rays()) else { return Ok(None) };
         let mean = rays.iter().map(|r| r[1]).sum::<f64>() / rays.len().max(1) as f64;
-        // Of its rays about their law, or of its lines at one effort, whichever is more.
-        let about = nib.residual_mm() / mean.max(1e-6);
+        // Of its rays about their law, or from one to the next where no law fits, or of its lines at one effort, whichever is more.
+        let about = (nib.residual_mm() / mean.max(1e-6)).min(from_ray_to_ray(&rays).unwrap_or(f64::INFINITY));
         let (share, df) = spread.filter(|s| s.0 > about).unwrap_or((about, (rays.len() as f64 - 3.0).max(2.0)));
         let share = share.max(LEAST_NIB_SPREAD);
-        let pen = by_sector(&rays, |r| r[1]);
-        let mut groups: Vec<Lines> = pen.map(|(m, n)| Lines { pen: m / share, lines: n, brush: Vec::new() }).to_vec();
         // Pace is another part: a hand is slow where a circle begins and ends.
         let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, pace: None, driver: None, ..brush.clone() })?;
         let circles = self.strokes(Exercise::Circle);
-        for s in &circles {
-            let around = self.around(&inker.ink(s));
-            // Where the pen's rays point, and nowhere else.
-            let there = by_sector(&rays, |r| toward(&around, r[0]));
+        let around: Vec<Vec<[f64; 2]>> = circles.iter().map(|s| self.around(&inker.ink(s))).collect();
+        // Where the pen's rays point and the circles are read, and nowhere else.
+        let both: Vec<[f64; 2]> = rays.iter().filter(|r| around.iter().all(|a| toward(a, r[0]).is_finite())).copied().collect();
+        let compared = if 2 * both.len() > rays.len() { &both } else { &rays };
+        let pen = by_sector(compared, |r| r[1]);
+        let mut groups: Vec<Lines> = pen.map(|(m, n)| Lines { pen: m / share, lines: n, brush: Vec::new() }).to_vec();
+        for a in &around {
+            let there = by_sector(compared, |r| toward(a, r[0]));
             if there.iter().zip(&pen).all(|(t, p)| t.0.is_finite() || p.1 == 0.0) {
                 groups.iter_mut().zip(there).for_each(|(g, t)| g.brush.push(t.0 / share));
             }
@@ -103,7 +122,7 @@ impl Bench<'_> {
     }
 
     /// The hand's lines at normal effort and pace.
-    fn normal_lines(&self) -> impl Iterator<Item = &Stroke> {
+    pub(super) fn normal_lines(&self) -> impl Iterator<Item = &Stroke> {
         self.warmup.into_iter().flat_map(|w| w.efforts()).filter(|(e, s)| (e - 0.5).abs() < 1e-6 && s.samples.len() > 8).map(|e| e.1)
     }
 
@@ -116,7 +135,8 @@ impl Bench<'_> {
         // Spreads of all its lines that are drawn alike, by the logarithm of their widths.
         let within = paces.iter().filter(|p| p.lines > 1).map(|p| (p.sd_mm / p.width_mm, f64::from(p.lines)));
         let both = within.chain(spread.map(|(s, df)| (s, df + 1.0)));
-        let (share, df) = pooled_sd(both).filter(|s| s.0 > 0.0).unwrap_or((0.0, 0.0));
+        let told = paces.iter().map(|p| told_mm(p.width_mm, self.card.resolution_dpi) / p.width_mm).fold(0.0, f64::max);
+        let (share, df) = pooled_sd(both).filter(|s| s.0 > 0.0).map_or((0.0, 0.0), |(s, df)| (s.max(told), df));
         let mut groups: Vec<Lines> = paces.iter().map(|p| Lines { pen: 0.0, lines: f64::from(p.lines), brush: Vec::new() }).collect();
         let strokes: Vec<&Stroke> = [Exercise::Ruled, Exercise::Diagonal].into_iter().flat_map(|e| self.strokes(e)).collect();
         for (s, width) in strokes.iter().zip(self.scanner.widths_mm(&inker, &strokes)) {
@@ -124,7 +144,7 @@ impl Bench<'_> {
             let speed = way.last().copied().unwrap_or(0.0) * s.zoom / (t / 1000.0).max(1e-3);
             // The pen's paces were drawn level: a slanted line has of it what its nib makes of that direction.
             let (a, b) = (&s.samples[0], &s.samples[s.samples.len() - 1]);
-            let slant = self.card.nib.as_ref().map_or(1.0, |n| n.width_toward((a.y - b.y).atan2(b.x - a.x).to_degrees()) / n.width_toward(0.0).max(1e-6));
+            let slant = self.slant((a.y - b.y).atan2(b.x - a.x).to_degrees());
             let Some(pen) = at_speed(&paces, speed).map(|p| p * slant) else { continue };
             let far = |p: &WidthAtPace| (p.speed_mm_s / speed.max(1e-3)).ln().abs();
             if let Some(nearest) = (0..paces.len()).min_by(|i, j| far(&paces[*i]).total_cmp(&far(&paces[*j]))) {
@@ -144,7 +164,7 @@ impl Bench<'_> {
     }
 
     /// Dots of the hand over its lines at the same effort, each by a ratio that has not seen it, unless that part is locked.
-    pub fn compare_pooling(&self, brush: &Brush, locked: bool) -> Result<Option<PartMatch>, InkError> {
+    pub fn compare_pooling(&self, brush: &Brush, locked: bool, steadied: bool) -> Result<Option<PartMatch>, InkError> {
         let Some(p) = self.card.pooling else { return Ok(None) };
         let dots = self.dots();
         let own = self.normal_mm(brush)?;
@@ -160,7 +180,7 @@ impl Bench<'_> {
         // A dot that is larger before any ink pools is the hand's.
         let alone = self.grown(&Brush { pooling: None, ..brush.clone() }, &dots, own)?;
         if let Some((bare, _)) = mean_sd(&alone).filter(|m| out.verdict == Verdict::Differs && !locked && m.0 > p.ratio) {
-            (out.verdict, out.says) = (Verdict::CannotBeMatched, words::dots_slide(bare - p.ratio));
+            (out.verdict, out.says) = (Verdict::CannotBeMatched, words::dots_slide(bare - p.ratio, steadied));
         }
         Ok(Some(out))
     }
@@ -202,19 +222,20 @@ impl Bench<'_> {
         Ok(if figures.len() < 3 { ((0..6).filter_map(|k| rough(&ruled(3.0 * f64::from(k)))).collect(), false) } else { (figures, true) })
     }
 
-    /// Edges of the hand's lines beside the pen's.
-    pub fn compare_edge(&self, brush: &Brush, locked: bool) -> Result<Option<PartMatch>, InkError> {
+    /// Edges of the hand's lines beside the pen's; `steadied` where the match has given the brush as much smoothing as it may.
+    pub fn compare_edge(&self, brush: &Brush, locked: bool, steadied: bool) -> Result<Option<PartMatch>, InkError> {
         let Some(e) = &self.card.edge else { return Ok(None) };
         if brush.edge.strip_png.is_some() {
             return Ok(None);
         }
         let (figures, by_hand) = self.roughness(brush)?;
-        let pen = PenFigure { mean: e.raggedness_um, sd: e.sd_um, n: f64::from(e.lines.unwrap_or(1)) };
+        let sd = e.sd_um.map(|s| s.max(TOLD_OF_EDGE * e.raggedness_um));
+        let pen = PenFigure { mean: e.raggedness_um, sd, n: f64::from(e.lines.unwrap_or(1)) };
         let share = self.normal_mm(brush)?.map(|w| 0.001 / w);
         let mut out = judged(Part::Edge, pen, &figures, share, words::edge_from(e.lines.unwrap_or(1), figures.len(), by_hand), words::edge);
         let rougher = out.verdict == Verdict::Differs && out.difference.is_some_and(|d| d > 0.0);
         if rougher && by_hand && !locked && brush.edge.raggedness_um < 0.5 * e.raggedness_um {
-            (out.verdict, out.says) = (Verdict::CannotBeMatched, words::edge_of_hand(mean_sd(&figures).map_or(0.0, |m| m.0), e.raggedness_um));
+            (out.verdict, out.says) = (Verdict::CannotBeMatched, words::edge_of_hand(mean_sd(&figures).map_or(0.0, |m| m.0), e.raggedness_um, steadied));
         }
         Ok(Some(out))
     }

@@ -32,7 +32,7 @@ pub(super) fn weight(targets: &[Target], strokes: usize, response: Option<&Curve
         out.says = words::SINGLE_LINES.into();
         return out;
     };
-    if spread <= 0.0 || strokes == 0 {
+    if strokes == 0 {
         out.says = words::NO_STROKES.into();
         return out;
     }
@@ -46,9 +46,9 @@ pub(super) fn weight(targets: &[Target], strokes: usize, response: Option<&Curve
         let Some((mean, sd)) = mean_sd(&widths) else {
             continue;
         };
-        let (n, unit) = (widths.len() as f64, units[k]);
+        let (n, Unit { mm: unit, pen }) = (widths.len() as f64, units[k]);
         let difference = (mean - t.width) / unit;
-        let (error, df) = welch([1.0, t.lines, df], [sd / unit, n, n - 1.0]);
+        let (error, df) = welch([pen, t.lines, df], [sd / unit, n, n - 1.0]);
         let told = n >= LEAST_LINES && t.lines >= LEAST_LINES;
         let sure = told && difference.abs() - student(1.0 - 0.025 / compared as f64, df) * error > MARGIN;
         let here = AtEffort { difference, half: student(0.975, df) * error, by_mm: mean - t.width, target: k };
@@ -103,14 +103,24 @@ pub(super) fn log_spread(targets: &[Target]) -> Option<(f64, f64)> {
     pooled_sd(targets.iter().filter_map(|t| t.sd.map(|sd| (sd / t.width, t.lines)))).filter(|s| s.0 > 0.0)
 }
 
-/// One spread of the pen at each effort, mm: a share of the width where spreads grow with it, else the same everywhere.
-fn units(targets: &[Target], spread: f64) -> Vec<f64> {
+/// What differences at an effort are counted in, and the pen's own spread there in it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Unit {
+    mm: f64,
+    pen: f64,
+}
+
+/// One spread of the pen at each effort: a share of the width where spreads grow with it, else the same everywhere; never less than a scan tells.
+fn units(targets: &[Target], spread: f64) -> Vec<Unit> {
     let known: Vec<(f64, f64)> = targets.iter().filter_map(|t| t.sd.filter(|s| *s > 0.0).map(|sd| (sd.ln(), t.width.ln()))).collect();
     let scatter = |f: &dyn Fn(&(f64, f64)) -> f64| mean_sd(&known.iter().map(f).collect::<Vec<_>>()).map_or(0.0, |m| m.1);
-    match log_spread(targets) {
-        Some((share, _)) if known.len() >= 3 && scatter(&|k| k.0 - k.1) < scatter(&|k| k.0) => targets.iter().map(|t| share * t.width).collect(),
-        _ => vec![spread; targets.len()],
-    }
+    let share = log_spread(targets).filter(|_| known.len() >= 3 && scatter(&|k| k.0 - k.1) < scatter(&|k| k.0));
+    let unit = |t: &Target| {
+        let own = share.map_or(spread, |(share, _)| share * t.width);
+        let mm = own.max(t.told_mm);
+        Unit { mm, pen: own / mm }
+    };
+    targets.iter().map(unit).collect()
 }
 
 #[cfg(test)]
@@ -121,7 +131,8 @@ mod tests {
     /// A pen at five efforts whose spread is a share of its width, and strokes of a brush that are off by these shares, `n` at each effort.
     fn weighed(share: f64, off: [f64; 5], n: usize) -> PartMatch {
         let widths = [0.3, 0.5, 0.9, 1.6, 2.6];
-        let targets: Vec<Target> = (0..5).map(|k| Target { effort: 0.25 * k as f64, width: widths[k], sd: Some(share * widths[k]), lines: 6.0 }).collect();
+        let targets: Vec<Target> =
+            (0..5).map(|k| Target { effort: 0.25 * k as f64, width: widths[k], sd: Some(share * widths[k]), lines: 6.0, told_mm: 0.002 }).collect();
         let jig = |i: usize| 0.2 * share * if i.is_multiple_of(2) { 1.0 } else { -1.0 };
         let unseen: Vec<Unseen> = (0..5)
             .flat_map(|k| (0..n).map(move |i| (k, i)))
@@ -156,6 +167,19 @@ mod tests {
             prop_assert!(told + 0.051 >= 100.0 * worst && told <= 100.0 * worst + 0.151, "{told} % of {worst}: {}", p.says);
         }
 
+        /// A pen whose lines are all of one width is held to what a scan tells, and no further.
+        #[test]
+        fn what_a_scan_does_not_tell_is_alike(near in prop::array::uniform5(-0.4f64..0.4), at in 0usize..5, far in 2.0f64..6.0) {
+            let widths = [0.3f64, 0.5, 0.9, 1.6, 2.6];
+            let told = widths.map(|w| 0.002 / w);
+            let off: [f64; 5] = std::array::from_fn(|k| near[k] * 0.002 / widths[k]);
+            prop_assert_eq!(weighed(1e-9, off, 6).verdict, Verdict::Alike);
+            let mut one = off;
+            one[at] = far * told[at];
+            let p = weighed(1e-9, one, 6);
+            prop_assert!(p.verdict == Verdict::Differs && p.says.contains(crate::warmup::effort_name(0.25 * at as f64)), "{}", p.says);
+        }
+
         /// Two strokes at an effort say nothing, however alike or far off they are.
         #[test]
         fn two_strokes_are_too_few(share in 0.02f64..0.08, far in 0.0f64..9.0) {
@@ -165,13 +189,15 @@ mod tests {
 
     #[test]
     fn spreads_that_do_not_grow_with_the_width_are_the_same_everywhere() {
-        let target = |width: f64, sd: f64| Target { effort: 0.0, width, sd: Some(sd), lines: 6.0 };
+        let target = |width: f64, sd: f64| Target { effort: 0.0, width, sd: Some(sd), lines: 6.0, told_mm: 0.002 };
         let even = [target(0.3, 0.02), target(0.9, 0.021), target(2.6, 0.019)];
-        assert_eq!(units(&even, 0.02), vec![0.02; 3]);
+        assert_eq!(units(&even, 0.02), vec![Unit { mm: 0.02, pen: 1.0 }; 3]);
         let grown = [target(0.3, 0.012), target(0.9, 0.036), target(2.6, 0.104)];
         let told = units(&grown, 0.06);
-        assert!((told[0] - 0.012).abs() < 1e-9 && (told[2] - 0.104).abs() < 1e-9, "{told:?}");
+        assert!((told[0].mm - 0.012).abs() < 1e-9 && (told[2].mm - 0.104).abs() < 1e-9, "{told:?}");
         // Of two efforts nothing is known of how spreads grow.
-        assert_eq!(units(&grown[..2], 0.03), vec![0.03; 2]);
+        assert_eq!(units(&grown[..2], 0.03), vec![Unit { mm: 0.03, pen: 1.0 }; 2]);
+        // Less than a scan tells is counted in what it tells.
+        assert_eq!(units(&even, 0.0005), vec![Unit { mm: 0.002, pen: 0.25 }; 3]);
     }
 }

@@ -16,7 +16,7 @@ use super::{
 };
 use crate::{
     isotonic,
-    pen_card::PenCard,
+    pen_card::{PenCard, WidthAtEffort},
     profile,
     warmup::{Exercise, WarmUp},
 };
@@ -66,11 +66,24 @@ pub(super) struct Target {
     pub width: f64,
     pub sd: Option<f64>,
     pub lines: f64,
+    /// What a scan tells of a width: lines that differ by less are alike, however even the pen.
+    pub told_mm: f64,
+}
+
+/// What a scan at this resolution tells of a mean width (methods.md, section 2): half a per cent, or 2 µm, 4 at 300 dpi and less.
+pub(super) fn told_mm(width_mm: f64, dpi: f64) -> f64 {
+    (0.005 * width_mm).max(if dpi > 300.0 { 0.002 } else { 0.004 })
 }
 
 pub(super) fn targets(card: &PenCard) -> Result<Vec<Target>, FitError> {
-    let mut out: Vec<Target> =
-        card.widths_by_effort.iter().flatten().map(|w| Target { effort: w.effort, width: w.width_mm, sd: w.sd_mm, lines: f64::from(w.lines) }).collect();
+    let target = |w: &WidthAtEffort| Target {
+        effort: w.effort,
+        width: w.width_mm,
+        sd: w.sd_mm,
+        lines: f64::from(w.lines),
+        told_mm: told_mm(w.width_mm, card.resolution_dpi),
+    };
+    let mut out: Vec<Target> = card.widths_by_effort.iter().flatten().map(target).collect();
     out.sort_by(|a, b| a.effort.total_cmp(&b.effort));
     out.dedup_by(|a, b| a.effort == b.effort);
     if out.is_empty() { Err(FitError::NoWidths) } else { Ok(out) }

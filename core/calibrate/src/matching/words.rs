@@ -1,7 +1,9 @@
 //! What is said of a match: each part's difference, and why it cannot be told or reached.
 
-use super::flick::Tip;
-use crate::warmup::effort_name;
+use eddymist_ink::brush::SmoothingKind;
+
+use super::{document::Steadied, flick::Tip};
+use crate::{smoothing::in_words, warmup::effort_name};
 
 /// A difference in words, with the word for more and that for less; none where it would be written as nought.
 fn difference(d: f64, least: f64, unit: &str, digits: usize, [more, less]: [&str; 2]) -> Option<String> {
@@ -51,6 +53,11 @@ pub(super) fn pulls(share: f64, toward_deg: f64) -> String {
     )
 }
 
+/// A nib that no law fits well.
+pub(super) fn nib_nearly(left: f64) -> String {
+    format!("nib: no shape fits the pen's widths by direction closely; the brush has the one that fits best, and it leaves {:.0} % of the width", 100.0 * left)
+}
+
 /// What the nib was compared on.
 pub(super) fn nib_from(rays: usize, circles: usize) -> String {
     if rays > 0 { format!("{rays} rays of the pen, {circles} circles of the hand") } else { format!("the pen's own law, {circles} circles of the hand") }
@@ -62,13 +69,27 @@ pub(super) fn edge_from(lines: u32, of_brush: usize, by_hand: bool) -> String {
 }
 
 /// A hand whose lines are rougher on its tablet than the pen's before the brush adds anything.
-pub(super) fn edge_of_hand(hand_um: f64, pen_um: f64) -> String {
-    format!("on this tablet your hand's line alone is rough by {hand_um:.1} µm, and the pen's by {pen_um:.1} µm: more smoothing would steady it")
+pub(super) fn edge_of_hand(hand_um: f64, pen_um: f64, steadied: bool) -> String {
+    let end = if steadied { "with all the smoothing that ink can have and still follow your hand" } else { "more smoothing would steady it" };
+    let alone = if steadied { "" } else { " alone" };
+    format!("on this tablet your hand's line{alone} is rough by {hand_um:.1} µm, and the pen's by {pen_um:.1} µm: {end}")
+}
+
+/// The smoothing that was matched, what it costs, and what it is for.
+pub(super) fn smoothed(kind: &SmoothingKind, lag_ms: f64, edge_um: Option<Steadied>, dot: Option<Steadied>) -> String {
+    let edge = edge_um.map(|e| format!("your lines are rough by {:.1} µm instead of {:.1} (the pen's: {:.1})", e.left, e.hand, e.pen));
+    let dot = dot.map(|d| {
+        let [left, hand, pen] = [d.left, d.hand, d.pen].map(|v| 100.0 * v);
+        format!("a held dot is {left:.0} % wider than a line instead of {hand:.0} % before any ink pools (the pen's: {pen:.0} %)")
+    });
+    let with = edge.into_iter().chain(dot).collect::<Vec<_>>().join(", and ");
+    format!("Matched: {}, {lag_ms:.0} ms behind. On this tablet {with}.", in_words(kind))
 }
 
 /// A hand whose held dots are larger than the pen's before any ink pools.
-pub(super) fn dots_slide(ratio: f64) -> String {
-    format!("your hand slides while it holds a dot: even without pooling it is {ratio:.2} of the line larger than the pen's")
+pub(super) fn dots_slide(ratio: f64, steadied: bool) -> String {
+    let with = if steadied { "with all the smoothing that ink can have and still follow your hand" } else { "even without pooling" };
+    format!("on this tablet a dot that you hold strays: {with} it is {ratio:.2} of the line larger than the pen's")
 }
 
 /// What the paces were compared on.

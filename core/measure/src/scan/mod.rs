@@ -18,7 +18,7 @@ pub(crate) mod profile;
 mod repeat;
 pub(crate) mod sampled;
 mod views;
-mod wander;
+pub mod wander;
 
 pub(crate) use document::nearest_of;
 pub use document::{CardPhoto, FORMAT, LineEnd, LineMeasurement, MeasuredLine, STANDARD_WIDTHS_MM, WidthStats, nearest_standard};

@@ -5,7 +5,7 @@
 //! line only.
 
 /// Half of a wave of this length passes.
-const CUT_OFF_MM: f64 = 4.0;
+pub const CUT_OFF_MM: f64 = 4.0;
 /// √(ln 2 / π), by which the filter is as the standard has it.
 const ALPHA: f64 = 0.469_718_639_3;
 
@@ -71,8 +71,9 @@ fn straight(v: &[f64]) -> (f64, f64) {
     (mean - slope * middle, slope)
 }
 
-/// The Gaussian filter of ISO 16610-21; beyond its ends the line goes on as its own point reflection.
-fn low_pass(v: &[f64], cut_off: f64) -> Vec<f64> {
+/// The Gaussian filter of ISO 16610-21 over values at even places, its cut-off in places; beyond its ends the line goes on as its own point
+/// reflection.
+pub fn low_pass(v: &[f64], cut_off: f64) -> Vec<f64> {
     let n = v.len() as isize;
     let reach = (cut_off as isize).clamp(1, n - 1);
     let kernel: Vec<f64> = (-reach..=reach).map(|k| (-std::f64::consts::PI * (k as f64 / (ALPHA * cut_off)).powi(2)).exp()).collect();

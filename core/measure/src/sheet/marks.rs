@@ -61,7 +61,11 @@ fn find_reduced(scan: &Scan, factor: usize) -> Vec<FoundMark> {
     // The reader asserts what a damaged mark can break: then there is no mark.
     let grids = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| picture.detect_grids().into_iter().map(|g| g.bounds).collect::<Vec<_>>()));
     let full = |p: rqrr::Point| [(f64::from(p.x) + 0.5) * factor as f64, (f64::from(p.y) + 0.5) * factor as f64];
-    let found = grids.unwrap_or_default().into_iter().filter_map(|bounds| finders(scan, bounds.map(full)));
+    // Two marks lie eleven of their sides apart: what is larger than the picture allows is a pattern of thick lines.
+    let most = scan.width.max(scan.height) as f64 / 8.0;
+    let small_enough = |c: &[[f64; 2]; 4]| (0..4).all(|k| (c[(k + 1) % 4][0] - c[k][0]).hypot(c[(k + 1) % 4][1] - c[k][1]) < most);
+    let grids = grids.unwrap_or_default().into_iter().map(|bounds| bounds.map(full)).filter(small_enough);
+    let found = grids.collect::<Vec<_>>().into_par_iter().filter_map(|corners| finders(scan, corners));
     found.filter_map(|finders| Some(FoundMark { text: text(scan, finders)?, finders })).collect()
 }
 
@@ -99,17 +103,21 @@ fn finders(scan: &Scan, corners: [[f64; 2]; 4]) -> Option<[[f64; 2]; 3]> {
     for (found, finder) in out.iter_mut().zip(FINDERS) {
         let mut mid = at(finder);
         // The reader's corners can be off by most of a module: a narrow window walks onto the square, a wide one weighs it.
-        for window in [3.4, 3.4, 3.4, 3.4, 3.4, 3.8, 3.8, 4.4, 4.4] {
-            mid = middle_of_dark(scan, mid, ex, ey, window)?;
+        for window in [3.4, 3.4, 3.4, 3.4, 3.4, 3.8, 3.8] {
+            mid = middle_of_dark(scan, mid, ex, ey, window, 24)?;
+        }
+        for window in [4.4, 4.4] {
+            mid = middle_of_dark(scan, mid, ex, ey, window, 160)?;
         }
         *found = mid;
     }
     Some(out)
 }
 
-/// Centre of the darkness in a window about a place; its side is in modules. From 3 to 5 hold the white ring.
-fn middle_of_dark(scan: &Scan, mid: [f64; 2], ex: [f64; 2], ey: [f64; 2], window: f64) -> Option<[f64; 2]> {
-    let n = (window * ex[0].hypot(ex[1])).ceil().max(5.0) as i32;
+/// Centre of the darkness in a window about a place; its side is in modules, looked at in at most so many places. From 3 to 5 hold the white
+/// ring.
+fn middle_of_dark(scan: &Scan, mid: [f64; 2], ex: [f64; 2], ey: [f64; 2], window: f64, most: i32) -> Option<[f64; 2]> {
+    let n = (window * ex[0].hypot(ex[1])).ceil().max(5.0).min(f64::from(most)) as i32;
     let mut seen: Vec<(f64, f64, f64)> = Vec::with_capacity((n * n) as usize);
     for j in 0..n {
         for i in 0..n {

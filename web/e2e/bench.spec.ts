@@ -159,6 +159,13 @@ test('every part is compared with the pen, worst first, and is matched or locked
   await page.getByRole('button', { name: 'Pace: unlock' }).click();
   await page.getByRole('button', { name: 'Match all parts' }).click();
   await expect(field(page, 'width when fast')).toBeVisible();
+  // Smoothing has no pen to be compared with: what a match did of it, and why, stands in its card.
+  await open(page, 'Smoothing');
+  await expect(part).toContainText(/Matched: .* ms behind\. On this tablet|The last match left it as it was/);
+  await page.getByRole('button', { name: 'Smoothing: lock' }).click();
+  await expect(page.getByRole('button', { name: 'Smoothing: match this part' })).toBeDisabled();
+  await page.getByRole('button', { name: 'Smoothing: unlock' }).click();
+  await open(page, 'Pace');
   // A control without effect says why.
   await field(page, 'what drives the width').selectOption('effort');
   await expect(part).toContainText('No effect: the width is driven by effort alone');

@@ -30,7 +30,7 @@ import { VersionThread } from './VersionThread';
 
 /** Parts that can be matched to a pen. */
 const PARTS: Exclude<Part, 'steadiness' | 'smoothing'>[] = ['weight', 'nib', 'pace', 'pooling', 'lead-in', 'lead-out', 'edge'];
-const STEADY = 'Your lines are as steady as the pen’s: the smoothing was left as it is.';
+const STEADY = 'The last match left it as it was: more smoothing would bring your lines no nearer to the pen’s.';
 const REST: Open[] = ['smoothing', 'stroke', 'opacity'];
 
 const NO_STROKES: Samples[] = [];
@@ -106,7 +106,7 @@ function BenchOf({ id }: { id: string }) {
     try {
       const found = await take(api.POST('/api/v1/productions/{production}/brushes/{id}/bench', { params, body: { brush, effort, fit: which, profile } }));
       if (found.found) w.change(found.found.brush);
-      if (which.includes('smoothing')) setSmoothed(found.found?.smoothing?.says ?? STEADY);
+      if (which.includes('smoothing')) setSmoothed(found.found?.smoothing?.says ?? (found.smoothing ? STEADY : null));
     } catch (e) {
       w.setError(e);
     }

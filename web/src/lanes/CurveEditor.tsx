@@ -10,11 +10,11 @@ const [W, H] = [620, 168];
 
 type Props = { knots: number[][]; pen?: number[][]; onChange: (knots: number[][], done: boolean) => void; disabled?: boolean };
 
-/** A width kept between its neighbours', so that the curve never falls. */
+/** A width in thousandths of a mm, kept between its neighbours', which have more digits, so that the curve never falls. */
 function keptRising(knots: number[][], i: number, mm: number) {
   const low = knots[i - 1]?.[1] ?? 0.01;
   const high = knots[i + 1]?.[1] ?? 20;
-  return Math.round(Math.min(high, Math.max(low, mm)) * 1000) / 1000;
+  return Math.min(high, Math.max(low, Math.round(mm * 1000) / 1000));
 }
 
 export function CurveEditor({ knots, pen, onChange, disabled }: Props) {

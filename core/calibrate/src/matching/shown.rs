@@ -19,7 +19,7 @@ use super::{
     weight::told_mm,
     words,
 };
-use crate::{pen_card::WidthAtPace, tapers, warmup::Exercise};
+use crate::{nib, pen_card::WidthAtPace, tapers, warmup::Exercise};
 
 /// A pen's lines are never told to differ by less than this share: the sheet's rays are short.
 const LEAST_NIB_SPREAD: f64 = 0.01;
@@ -91,8 +91,9 @@ impl Bench<'_> {
     pub fn compare_nib(&self, brush: &Brush, spread: Option<(f64, f64)>) -> Result<Option<PartMatch>, InkError> {
         let (Some(nib), Some(rays)) = (&self.card.nib, self.rays()) else { return Ok(None) };
         let mean = rays.iter().map(|r| r[1]).sum::<f64>() / rays.len().max(1) as f64;
-        // Of its rays about their law, or from one to the next where no law fits, or of its lines at one effort, whichever is more.
-        let about = (nib.residual_mm() / mean.max(1e-6)).min(from_ray_to_ray(&rays).unwrap_or(f64::INFINITY));
+        // Of its rays about their law, or where no law fits from one to the next, or of its lines at one effort, whichever is more.
+        let left = nib.residual_mm() / mean.max(1e-6);
+        let about = if left > nib::MOST_RESIDUAL { from_ray_to_ray(&rays).unwrap_or(left).min(left) } else { left };
         let (share, df) = spread.filter(|s| s.0 > about).unwrap_or((about, (rays.len() as f64 - 3.0).max(2.0)));
         let share = share.max(LEAST_NIB_SPREAD);
         // Pace is another part: a hand is slow where a circle begins and ends.

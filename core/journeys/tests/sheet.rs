@@ -100,6 +100,17 @@ fn what_is_wrong_with_a_sheet_is_said_and_the_rest_is_read() {
     let r = reading(&coffee, 300.0);
     assert!(cell(&r, "ramp").says.iter().any(|s| s.contains("stain")), "{:?}", cell(&r, "ramp").says);
     assert_eq!(cell(&r, "effort-0.5").strokes.len(), 6);
+    // A drop of ink on a light line: that line is left out, and what is left is as without it.
+    let mut drop = good.clone();
+    paint(&mut drop, |x, y, v| if (x - 50.0).hypot(y - 80.0) < 1.2 { 25 } else { v });
+    let (r, clean) = (reading(&drop, 300.0), reading(&good, 300.0));
+    let light = cell(&r, "effort-0.25");
+    assert!(light.strokes.len() == 5 && light.says.iter().any(|s| s.contains("blot")), "{:?}", light.says);
+    let mean = |r: &SheetReading| {
+        let widths: Vec<f64> = cell(r, "effort-0.25").strokes.iter().filter(|s| s.slot != 1).filter_map(|s| Some(s.body?.width_mm)).collect();
+        widths.iter().sum::<f64>() / widths.len() as f64
+    };
+    assert!((mean(&r) / mean(&clean) - 1.0).abs() < 1e-3, "{} {}", mean(&r), mean(&clean));
     // Two corners torn off.
     let mut torn = good.clone();
     paint(&mut torn, |x, y, v| if y < 35.0 && !(40.0..170.0).contains(&x) { 230 } else { v });

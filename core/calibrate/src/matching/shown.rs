@@ -27,6 +27,9 @@ const LEAST_NIB_SPREAD: f64 = 0.01;
 /// What a scan tells of raggedness, as a share of it (methods.md, section 2).
 const TOLD_OF_EDGE: f64 = 0.1;
 
+/// Rays that are so many times as far from their law as each is from its neighbours go by no law; less may be chance.
+const OTHERWISE: f64 = 1.5;
+
 /// The pen's width at a speed between its own paces, which are in the order of their speeds.
 fn at_speed(paces: &[WidthAtPace], speed: f64) -> Option<f64> {
     let k = paces.partition_point(|p| p.speed_mm_s < speed);
@@ -63,11 +66,15 @@ fn from_ray_to_ray(rays: &[[f64; 2]]) -> Option<f64> {
     Some(median(&bends)? / 0.6745 / 6f64.sqrt())
 }
 
-/// The mean of widths by direction, degrees and mm, within half a ray's distance of one; not a number where there are none.
+/// The mean of widths by direction, degrees and mm, within half a ray's distance of one, or where none is so near within a whole one, to both sides;
+/// not a number where there are none.
 fn toward(around: &[[f64; 2]], degrees: f64) -> f64 {
-    let near = |d: f64| ((d - degrees + 180.0).rem_euclid(360.0) - 180.0).abs() <= 7.5;
-    let (sum, n) = around.iter().filter(|a| near(a[0])).fold((0.0, 0.0), |t, a| (t.0 + a[1], t.1 + 1.0));
-    sum / n
+    let within = |most: f64| {
+        let near = |d: f64| ((d - degrees + 180.0).rem_euclid(360.0) - 180.0).abs() <= most;
+        let (sum, n) = around.iter().filter(|a| near(a[0])).fold((0.0, 0.0), |t, a| (t.0 + a[1], t.1 + 1.0));
+        sum / n
+    };
+    Some(within(7.5)).filter(|w| w.is_finite()).unwrap_or_else(|| within(15.0))
 }
 
 impl Bench<'_> {
@@ -91,22 +98,20 @@ impl Bench<'_> {
     pub fn compare_nib(&self, brush: &Brush, spread: Option<(f64, f64)>) -> Result<Option<PartMatch>, InkError> {
         let (Some(nib), Some(rays)) = (&self.card.nib, self.rays()) else { return Ok(None) };
         let mean = rays.iter().map(|r| r[1]).sum::<f64>() / rays.len().max(1) as f64;
-        // Of its rays about their law, or where no law fits from one to the next, or of its lines at one effort, whichever is more.
+        // Of its rays about their law, or where they surely go otherwise from one to the next, or of its lines at one effort, whichever is more.
         let left = nib.residual_mm() / mean.max(1e-6);
-        let about = if left > nib::MOST_RESIDUAL { from_ray_to_ray(&rays).unwrap_or(left).min(left) } else { left };
+        let about = from_ray_to_ray(&rays).filter(|s| left > nib::MOST_RESIDUAL && left > OTHERWISE * s).unwrap_or(left);
         let (share, df) = spread.filter(|s| s.0 > about).unwrap_or((about, (rays.len() as f64 - 3.0).max(2.0)));
         let share = share.max(LEAST_NIB_SPREAD);
         // Pace is another part: a hand is slow where a circle begins and ends.
         let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, pace: None, driver: None, ..brush.clone() })?;
         let circles = self.strokes(Exercise::Circle);
         let around: Vec<Vec<[f64; 2]>> = circles.iter().map(|s| self.around(&inker.ink(s))).collect();
-        // Where the pen's rays point and the circles are read, and nowhere else.
-        let both: Vec<[f64; 2]> = rays.iter().filter(|r| around.iter().all(|a| toward(a, r[0]).is_finite())).copied().collect();
-        let compared = if 2 * both.len() > rays.len() { &both } else { &rays };
-        let pen = by_sector(compared, |r| r[1]);
+        // Where the pen's rays point, and nowhere else.
+        let pen = by_sector(&rays, |r| r[1]);
         let mut groups: Vec<Lines> = pen.map(|(m, n)| Lines { pen: m / share, lines: n, brush: Vec::new() }).to_vec();
         for a in &around {
-            let there = by_sector(compared, |r| toward(a, r[0]));
+            let there = by_sector(&rays, |r| toward(a, r[0]));
             if there.iter().zip(&pen).all(|(t, p)| t.0.is_finite() || p.1 == 0.0) {
                 groups.iter_mut().zip(there).for_each(|(g, t)| g.brush.push(t.0 / share));
             }

@@ -6,6 +6,7 @@
 use super::{
     Body, EdgeIntervals, StrokeReading,
     beside::Axes,
+    blots::blotted,
     layout::{CellKind, SheetPlan, Slot},
     marks::Placement,
 };
@@ -28,11 +29,13 @@ pub enum Unread {
     Outside,
     Strays,
     Stained,
+    /// A drop of ink lies on it.
+    Blotted,
     Short,
 }
 
 impl Unread {
-    pub const ALL: [Self; 5] = [Self::Empty, Self::Outside, Self::Strays, Self::Stained, Self::Short];
+    pub const ALL: [Self; 6] = [Self::Empty, Self::Outside, Self::Strays, Self::Stained, Self::Blotted, Self::Short];
 }
 
 /// The stroke's place in its lane: a candidate in scan px, and the columns with ink along the lane, px from its start.
@@ -181,6 +184,9 @@ pub fn stroke(index: usize, slot: &Slot, kind: CellKind, place: &Placement, flat
     let body = match kind {
         CellKind::Effort | CellKind::Pace => {
             let line = edges::line(&s, ink).ok_or(Unread::Short)?;
+            if blotted(&line.width_mm, line.step_mm) {
+                return Err(Unread::Blotted);
+            }
             autocorrelation = line.autocorrelation;
             let f = line.figures;
             Some(Body {

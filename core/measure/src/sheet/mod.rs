@@ -4,6 +4,7 @@
 
 pub mod alone;
 pub mod beside;
+mod blots;
 mod cells;
 mod lane;
 pub mod layout;

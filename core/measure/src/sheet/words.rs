@@ -15,6 +15,7 @@ pub(super) fn unread(why: Unread, which: &str) -> String {
         Unread::Outside => format!("{which}: outside of the scan"),
         Unread::Strays => format!("{which}: runs out of its lane, or its neighbour into it"),
         Unread::Stained => format!("{which}: a stain or a shadow lies under it"),
+        Unread::Blotted => format!("{which}: a blot lies on it"),
         Unread::Short => format!("{which}: {SHORT}"),
     }
 }

@@ -20,6 +20,14 @@ pub(super) struct Lines {
     pub brush: Vec<f64>,
 }
 
+/// The spread of the pen's lines in the units that differences are counted in, and the degrees of freedom that it is known by. It is 1 but where the pen
+/// is steadier than what can be told.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct PenSpread {
+    pub sd: f64,
+    pub df: f64,
+}
+
 /// How far groups are apart, root mean square in the pen's spreads, with its 95 % interval, and what that says.
 pub(super) struct Apart {
     pub difference: f64,
@@ -30,9 +38,8 @@ pub(super) struct Apart {
     pub needed: f64,
 }
 
-/// Holds groups against one another; `df` are the degrees of freedom that the pen's spread is known by, and `tied` says that one group follows from the
-/// others, as shares of a mean do. None without groups that both have.
-pub(super) fn apart(groups: &[Lines], df: f64, tied: bool) -> Option<Apart> {
+/// Holds groups against one another; `tied` says that one group follows from the others, as shares of a mean do. None without groups that both have.
+pub(super) fn apart(groups: &[Lines], pen: PenSpread, tied: bool) -> Option<Apart> {
     let seen: Vec<(&Lines, f64, f64)> = groups.iter().filter(|g| g.lines >= 1.0).filter_map(|g| mean_sd(&g.brush).map(|(m, sd)| (g, m, sd))).collect();
     let k = seen.len() as f64;
     let d1 = if tied { k - 1.0 } else { k };
@@ -43,10 +50,10 @@ pub(super) fn apart(groups: &[Lines], df: f64, tied: bool) -> Option<Apart> {
     let (own_ss, own_df) = seen.iter().fold((0.0, 0.0), |a, (g, _, sd)| (a.0 + sd * sd * (g.brush.len() as f64 - 1.0), a.1 + g.brush.len() as f64 - 1.0));
     let own = if own_df > 0.0 { own_ss / own_df } else { 0.0 };
     // With so many times as many lines of the pen.
-    let variances = |times: f64| seen.iter().map(move |(g, _, _)| 1.0 / (times * g.lines) + own / g.brush.len() as f64);
+    let variances = |times: f64| seen.iter().map(move |(g, _, _)| pen.sd * pen.sd / (times * g.lines) + own / g.brush.len() as f64);
     let weight = |times: f64| variances(times).map(|v| 1.0 / v).sum::<f64>();
     let q: f64 = seen.iter().zip(variances(1.0)).map(|((g, m, _), v)| (m - g.pen).powi(2) / v).sum();
-    let by_chance = |rms: f64, times: f64, f: f64| noncentral_f(f, d1, df, rms * rms * weight(times));
+    let by_chance = |rms: f64, times: f64, f: f64| noncentral_f(f, d1, pen.df, rms * rms * weight(times));
     let (f, w) = (q / d1, weight(1.0));
     let difference = ((q - d1).max(0.0) / w).sqrt();
     let limit = |p: f64| {
@@ -72,7 +79,7 @@ pub(super) fn apart(groups: &[Lines], df: f64, tied: bool) -> Option<Apart> {
     } else {
         Verdict::TooFew
     };
-    let spread_ratio = (own_df > 0.0).then(|| own.sqrt());
+    let spread_ratio = (own_df > 0.0 && pen.sd > 0.0).then(|| own.sqrt() / pen.sd);
     Some(Apart { difference, interval: [limit(0.975), limit(0.025)], spread_ratio, verdict, needed: lines * enough.unwrap_or(99.0) })
 }
 
@@ -140,24 +147,28 @@ mod tests {
         };
         let mut normal = || (-2.0 * uniform().max(1e-12).ln()).sqrt() * (std::f64::consts::TAU * uniform()).cos();
         const ROUNDS: usize = 500;
-        let mut told = |off: f64| {
+        let mut told = |off: f64, sd: f64| {
             let mut count = [0.0; 4];
             for _ in 0..ROUNDS {
                 let group = |k: usize, normal: &mut dyn FnMut() -> f64| {
-                    let pen = (0..3).map(|_| normal()).sum::<f64>() / 3.0;
+                    let pen = (0..3).map(|_| sd * normal()).sum::<f64>() / 3.0;
                     let sign = if k.is_multiple_of(2) { 1.0 } else { -1.0 };
                     Lines { pen: 20.0 + pen, lines: 3.0, brush: (0..2).map(|_| 20.0 + off * sign + 0.3 * normal()).collect() }
                 };
                 let groups: Vec<Lines> = (0..8).map(|k| group(k, &mut normal)).collect();
-                count[apart(&groups, 21.0, false).expect("groups").verdict as usize] += 1.0 / ROUNDS as f64;
+                count[apart(&groups, PenSpread { sd, df: 21.0 }, false).expect("groups").verdict as usize] += 1.0 / ROUNDS as f64;
             }
             count
         };
-        let (same, far, at_margin) = (told(0.0), told(2.0), told(1.0));
+        let (same, far, at_margin) = (told(0.0, 1.0), told(2.0, 1.0), told(1.0, 1.0));
         println!("alike, differs, too few: same {same:?}, two spreads {far:?}, one spread {at_margin:?}");
         assert!(same[Verdict::Alike as usize] > 0.85 && same[Verdict::Differs as usize] < 0.005, "{same:?}");
         assert!(far[Verdict::Differs as usize] > 0.85 && far[Verdict::Alike as usize] < 0.005, "{far:?}");
         // On the margin itself it is called alike as seldom as the test allows (5 %), and different (2.5 %); the spread is taken as known here.
+        assert!(at_margin[Verdict::Alike as usize] < 0.09 && at_margin[Verdict::Differs as usize] < 0.06, "{at_margin:?}");
+        // A pen that is steadier than what can be told is told apart more surely, and on the margin no oftener wrongly.
+        let (near, at_margin) = (told(0.5, 0.3), told(1.0, 0.3));
+        assert!(near[Verdict::Alike as usize] > 0.95, "{near:?}");
         assert!(at_margin[Verdict::Alike as usize] < 0.09 && at_margin[Verdict::Differs as usize] < 0.06, "{at_margin:?}");
     }
 
@@ -178,7 +189,7 @@ mod tests {
         fn only_the_differences_count(off in prop::array::uniform8(-3.0f64..3.0), at in 5.0f64..50.0, turn in 0usize..8, tied in any::<bool>()) {
             let of = |turn: usize, at: f64| {
                 let groups: Vec<Lines> = (0..8).map(|k| Lines { pen: at, lines: 3.0, brush: vec![at + off[(k + turn) % 8] - 0.1, at + off[(k + turn) % 8] + 0.1] }).collect();
-                apart(&groups, 21.0, tied).expect("groups")
+                apart(&groups, PenSpread { sd: 1.0, df: 21.0 }, tied).expect("groups")
             };
             let (a, b) = (of(0, 20.0), of(turn, at));
             prop_assert!((a.difference - b.difference).abs() < 1e-6 && a.verdict == b.verdict);

@@ -13,7 +13,7 @@ use super::{
     bench::Bench,
     document::{Part, PartMatch, Verdict},
     flick::{Ending, Tip},
-    groups::{Lines, apart},
+    groups::{Lines, PenSpread, apart},
     judge::{PenFigure, judged, judged_together},
     parts::Tapered,
     weight::told_mm,
@@ -102,7 +102,7 @@ impl Bench<'_> {
         let left = nib.residual_mm() / mean.max(1e-6);
         let about = from_ray_to_ray(&rays).filter(|s| left > nib::MOST_RESIDUAL && left > OTHERWISE * s).unwrap_or(left);
         let (share, df) = spread.filter(|s| s.0 > about).unwrap_or((about, (rays.len() as f64 - 3.0).max(2.0)));
-        let share = share.max(LEAST_NIB_SPREAD);
+        let (share, pen_sd) = (share.max(LEAST_NIB_SPREAD), (share / LEAST_NIB_SPREAD).min(1.0));
         // Pace is another part: a hand is slow where a circle begins and ends.
         let inker = self.inker(&Brush { lead_in: None, lead_out: None, pooling: None, pace: None, driver: None, ..brush.clone() })?;
         let circles = self.strokes(Exercise::Circle);
@@ -117,7 +117,7 @@ impl Bench<'_> {
             }
         }
         let measured = words::nib_from(nib.rays().map_or(0, <[_]>::len), circles.len());
-        let told = apart(&groups, df, true);
+        let told = apart(&groups, PenSpread { sd: pen_sd, df }, true);
         Ok(Some(judged_together(Part::Nib, told, rays.len() as f64, share, measured, |off| words::nib(off * share))))
     }
 
@@ -142,7 +142,8 @@ impl Bench<'_> {
         let within = paces.iter().filter(|p| p.lines > 1).map(|p| (p.sd_mm / p.width_mm, f64::from(p.lines)));
         let both = within.chain(spread.map(|(s, df)| (s, df + 1.0)));
         let told = paces.iter().map(|p| told_mm(p.width_mm, self.card.resolution_dpi) / p.width_mm).fold(0.0, f64::max);
-        let (share, df) = pooled_sd(both).filter(|s| s.0 > 0.0).map_or((0.0, 0.0), |(s, df)| (s.max(told), df));
+        let (share, spread) =
+            pooled_sd(both).filter(|s| s.0 > 0.0).map_or((0.0, PenSpread { sd: 1.0, df: 0.0 }), |(s, df)| (s.max(told), PenSpread { sd: s / s.max(told), df }));
         let mut groups: Vec<Lines> = paces.iter().map(|p| Lines { pen: 0.0, lines: f64::from(p.lines), brush: Vec::new() }).collect();
         let strokes: Vec<&Stroke> = [Exercise::Ruled, Exercise::Diagonal].into_iter().flat_map(|e| self.strokes(e)).collect();
         for (s, width) in strokes.iter().zip(self.scanner.widths_mm(&inker, &strokes)) {
@@ -163,7 +164,7 @@ impl Bench<'_> {
         let means: Vec<f64> = groups.iter().filter_map(|g| mean_sd(&g.brush)).map(|m| m.0).collect();
         let common = means.iter().sum::<f64>() / means.len().max(1) as f64;
         groups.iter_mut().for_each(|g| g.brush.iter_mut().for_each(|b| *b -= common));
-        let told = if share > 0.0 { apart(&groups, df, true) } else { None };
+        let told = if share > 0.0 { apart(&groups, spread, true) } else { None };
         let fast = means.last().zip(means.first()).map_or(0.0, |(l, f)| (l - f) * share);
         let measured = words::pace_from(lines, paces.len(), strokes);
         Ok(Some(judged_together(Part::Pace, told, lines, share, measured, |apart| words::pace(apart * share, fast))))

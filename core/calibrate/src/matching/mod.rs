@@ -1,7 +1,7 @@
 //! The match: the brush that makes this hand on this tablet draw like that pen, and how alike they are.
 //!
-//! How: smoothing is what the hand's lines ask for; weight and nib are fitted together, then what is left over to tapers, pooling and edge; the artist's strokes are inked with it and
-//! held against the pen part by part (`shown`, `judge`), on strokes that the fit did not see. Limits: what neither card nor warm-up shows stays
+//! How: smoothing is what the hand's lines ask for; weight and nib are fitted together, then what is left over to tapers, pooling and edge;
+//! the artist's strokes are inked with it and held against the pen part by part (`shown`, `judge`), on strokes that the fit did not see. Limits: what neither card nor warm-up shows stays
 //! as the starting brush has it, and is said in `assumed`. Source: methods.md, section 4.
 
 mod bench;
@@ -92,11 +92,9 @@ pub fn fit_by(
     }
     // How steady a hand must be is seen of lines as wide as the pen's, and steadier they are a little thinner.
     let mut smoothing = None;
-    if open(Part::Smoothing)
-        && by_pairs.is_none()
-        && let Some((steadied, fitted)) = bench.smoothing(&brush)?
-    {
-        (brush.smoothing, smoothing) = (steadied, Some(fitted));
+    let steadied = open(Part::Smoothing) && by_pairs.is_none();
+    if steadied && let Some((steady, fitted)) = bench.smoothing(&brush)? {
+        (brush.smoothing, smoothing) = (steady, Some(fitted));
         if open(Part::Weight) {
             brush.weight = hand.fit_weight(&brush, &targets)?;
         }
@@ -152,10 +150,10 @@ pub fn fit_by(
     let mut parts = vec![weight];
     parts.extend(bench.compare_nib(&brush, weighed::log_spread(&targets))?);
     parts.extend(bench.compare_pace(&brush, weighed::log_spread(&targets))?);
-    parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling), smoothing.is_some())?);
+    parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling), steadied)?);
     parts.extend(bench.compare_taper(Tip::In, &brush, locked.contains(&Part::LeadIn))?);
     parts.extend(bench.compare_taper(Tip::Out, &brush, locked.contains(&Part::LeadOut))?);
-    parts.extend(bench.compare_edge(&brush, locked.contains(&Part::Edge), smoothing.is_some())?);
+    parts.extend(bench.compare_edge(&brush, locked.contains(&Part::Edge), steadied)?);
     parts.extend(steadiness);
     judge::rank(&mut parts);
     let worst = parts.first().filter(|p| p.difference.is_some()).map(|p| p.part);

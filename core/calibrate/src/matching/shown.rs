@@ -229,7 +229,7 @@ impl Bench<'_> {
         Ok(if figures.len() < 3 { ((0..6).filter_map(|k| rough(&ruled(3.0 * f64::from(k)))).collect(), false) } else { (figures, true) })
     }
 
-    /// Edges of the hand's lines beside the pen's; `steadied` where the match has given the brush as much smoothing as it may.
+    /// Edges of the hand's lines beside the pen's; `steadied` where the match was free to smooth, and did what helps.
     pub fn compare_edge(&self, brush: &Brush, locked: bool, steadied: bool) -> Result<Option<PartMatch>, InkError> {
         let Some(e) = &self.card.edge else { return Ok(None) };
         if brush.edge.strip_png.is_some() {

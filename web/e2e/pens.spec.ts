@@ -91,7 +91,7 @@ test('a scan of another resolution is measured anew with the one that is typed',
   const bare = Buffer.concat([scan.subarray(0, at), scan.subarray(at + 21)]);
   await page.goto('/pens/new');
   await page.getByLabel('scan file').setInputFiles({ name: 'bare.png', mimeType: 'image/png', buffer: bare });
-  await expect(page.getByRole('alert')).toContainText(/no resolution is in the file/i);
+  await expect(page.getByRole('alert')).toContainText(/no scanner’s resolution is in the file/i);
   await page.getByLabel('Resolution, if the file has none').fill('1200');
   await page.getByRole('button', { name: 'Measure again' }).click();
   await expect(page.getByText(/at 1200 dpi/)).toBeVisible();

@@ -45,7 +45,7 @@ pub fn kind(name: Option<&str>) -> Result<Option<Kind>, Fail> {
     name.map(|k| Kind::by_name(k).ok_or_else(|| Fail::usage("--kind is drawing, scan or photo"))).transpose()
 }
 
-const NO_RESOLUTION: &str = "no resolution is in the file; give it with --dpi, such as --dpi 600";
+const NO_RESOLUTION: &str = "no scanner’s resolution is in the file; give it with --dpi, such as --dpi 600";
 
 /// A sampler sheet to a pen card.
 pub fn sheet(path: &Path, given: &GivenArgs, json: bool) -> Done {

@@ -60,7 +60,7 @@ fn a_photographed_sheet_comes_back_as_a_card() {
     let (table, said) = (text(&out.stdout), text(&out.stderr));
     assert!(table.contains("a photo of 7.5 px to the mm, at least 7.0; printed bars: ") && said.contains("lay a bank card beside it"), "{table}{said}");
     // What is given is kept to: a scan needs its resolution, and with it is told to be no scan.
-    refused(&["measure", "sheet", &photo, "--kind", "scan"], "no resolution is in the file");
+    refused(&["measure", "sheet", &photo, "--kind", "scan"], "no scanner’s resolution is in the file");
     let scan = text(&eddymist(&["measure", "sheet", &photo, "--kind", "scan", "--dpi", "190"]).stderr);
     assert!(scan.contains("looks like a photo"), "{scan}");
     // No sheet is in it, or only half of one.

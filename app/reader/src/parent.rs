@@ -17,7 +17,7 @@ pub enum Unread {
     /// The picture's own fault: what is wrong, and what would be accepted.
     #[error("{0}")]
     Refused(String),
-    #[error("no resolution is in the file; give it in dpi")]
+    #[error("no scanner’s resolution is in the file; give it in dpi")]
     NoResolution,
     /// It ended its reader: tried again it may do better, for one time.
     #[error("{0}")]

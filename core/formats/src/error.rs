@@ -14,7 +14,7 @@ pub enum ReadError {
     TooMuch(String),
     #[error("the picture is damaged or cut short: {0}")]
     Damaged(String),
-    #[error("no resolution is in the file; give it in dpi")]
+    #[error("no scanner’s resolution is in the file; give it in dpi")]
     NoResolution,
     #[error("InkML: {0}")]
     InkMl(String),

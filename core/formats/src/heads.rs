@@ -120,8 +120,8 @@ pub fn resolutions(bytes: &[u8]) -> Option<[f64; 2]> {
         _ => jfif_density(bytes).or_else(|| exif_resolution(bytes))?,
     };
     let dpi = if turned(bytes) { [dpi[1], dpi[0]] } else { dpi };
-    // 0, 1 or 72 by default say nothing of a scanner, and no scanner is as fine as some say.
-    let fits = |d: f64| DPI.contains(&d) && (d - 72.0).abs() > 0.1;
+    // 0 and 1 say nothing of a scanner, nor do 72 and 96, which programs write where they know of none; and no scanner is as fine as some say.
+    let fits = |d: f64| DPI.contains(&d) && [72.0, 96.0].iter().all(|unknown| (d - unknown).abs() > 0.1);
     (fits(dpi[0]) && fits(dpi[1])).then(|| dpi.map(|d| (d * 100.0).round() / 100.0))
 }
 

@@ -205,6 +205,32 @@ proptest! {
         }
     }
 
+    /// A note written beside the lines, and a dashed line: neither is a line, neither tells what the ink is like, and that they were passed over is
+    /// said.
+    #[test]
+    fn what_is_written_beside_the_lines_is_no_line(
+        letters in prop::collection::vec(prop::collection::vec((0u8..6, 0u8..6), 2..4), 8..20), pen in 0.2f64..0.5, high in 1.2f64..2.6, dash in 1.0f64..3.0
+    ) {
+        let bars = [Bar::new(3.0, 0.5), Bar::new(20.0, 1.4)];
+        let alone = read(&scan(&bars, 300.0, 0.05, |_, _| 1.0));
+        let wide = 0.6 * high;
+        let place = |k: usize, at: u8| [6.0 + 1.05 * wide * k as f64 + 0.5 * wide * f64::from(at % 3), 12.0 - 0.5 * high + high * f64::from(at / 3)];
+        let stroke = |k: usize, (a, b): (u8, u8)| Bar { from: place(k, a), to: place(k, b), width: pen, taper: 0.0 };
+        let mut all = bars.to_vec();
+        // Each letter stands on its stem, and hangs together with the next by a stroke.
+        for (k, l) in letters.iter().enumerate() {
+            all.extend(l.iter().filter(|(a, b)| a != b).map(|s| stroke(k, *s)));
+            all.push(stroke(k, (0, 3)));
+            all.push(Bar { from: place(k, 3), to: place(k + 1, 3), width: 0.4 * pen, taper: 0.0 });
+        }
+        all.extend((0..9).map(|k| 6.0 + 1.4 * dash * f64::from(k)).map(|x| Bar { from: [x, 16.5], to: [x + dash, 16.5], width: 0.4, taper: 0.0 }));
+        let m = read(&scan(&all, 300.0, 0.05, |_, _| 1.0));
+        prop_assert_eq!(m.lines.len(), 2, "{:?}", m.lines.iter().map(|l| (l.length_mm, l.width_mm)).collect::<Vec<_>>());
+        for (a, b) in alone.lines.iter().zip(&m.lines) {
+            prop_assert!((a.width_mm.mean / b.width_mm.mean - 1.0).abs() < 0.01, "{} of {}", b.width_mm.mean, a.width_mm.mean);
+        }
+    }
+
     /// A standard width is named within a tenth of it, and only then.
     #[test]
     fn standards_are_named_within_a_tenth(mm in 0.05f64..3.0) {

@@ -54,7 +54,7 @@ pub fn said_of(dpi: Option<f64>, photo: bool) -> Given {
 pub fn read_scan(bytes: &[u8], given: Given) -> Answer<(u32, u32, LineMeasurement, Vec<LineView>)> {
     let read = reading::lines(bytes, given, None).map_err(|e| match e {
         Unread::NoResolution => Problem::input(
-            "no resolution is in the file: type the dpi that it was scanned at, or say that it is a photo with a card beside the lines, then measure again",
+            "no scanner’s resolution is in the file: type the dpi that it was scanned at, or say that it is a photo with a card beside the lines, then measure again",
         ),
         e => e.into(),
     })?;

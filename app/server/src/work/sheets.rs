@@ -19,7 +19,7 @@ use eddymist_store::{
 pub fn read_sheet(bytes: &[u8], given: Given, marked: &[Marked]) -> Answer<PenSheet> {
     reading::sheet(bytes, given, marked).map_err(|e| match e {
         Unread::NoResolution => {
-            Problem::input("no resolution is in the file: type the dpi that it was scanned at, or say that it is a photo, then read it again")
+            Problem::input("no scanner’s resolution is in the file: type the dpi that it was scanned at, or say that it is a photo, then read it again")
         }
         e => e.into(),
     })

@@ -27,6 +27,8 @@ const LINES: usize = 110;
 /// Of each side so much is edge, and of all four so much.
 const SIDE: f64 = 0.6;
 const ALL: f64 = 0.78;
+/// Places along a side at which edge is first looked for.
+const ROUGH: usize = 12;
 /// How far the proportions and the right angle may be off.
 const OFF: f64 = 0.035;
 /// Focal lengths over the picture's longer side.
@@ -204,6 +206,32 @@ pub(super) fn rounded(scan: &Scan, outline: &Outline) -> bool {
     round >= 2 && round > 2 * sharp
 }
 
+/// How much of a side at least parts two things of different lightness: a line ruled on the paper has paper on both of its sides.
+const PARTS: f64 = 0.5;
+/// So different, square root of linear light.
+const DIFFERS: f64 = 0.02;
+
+/// Whether each side parts two things, as a card's rim does.
+pub(super) fn parts(scan: &Scan, outline: &Outline) -> bool {
+    let Some(place) = outline.place() else { return false };
+    let corners = outline.corners_mm();
+    let side = |k: usize| {
+        let (a, b) = (corners[k], corners[(k + 1) % 4]);
+        let long = (b[0] - a[0]).hypot(b[1] - a[1]);
+        let (d, n) = ([(b[0] - a[0]) / long, (b[1] - a[1]) / long], [(b[1] - a[1]) / long, (a[0] - b[0]) / long]);
+        let light = |s: f64, t: f64| inside(&scan.data, scan.width, scan.height, place.px([a[0] + s * d[0] + t * n[0], a[1] + s * d[1] + t * n[1]]));
+        // Beyond what a ruled line and its blur are wide.
+        let beside = |s: f64, way: f64| Some([1.0, 1.4, 1.8].map(|t| light(s, way * t)).into_iter().sum::<Option<f64>>()? / 3.0);
+        let differ = |i: usize| {
+            let s = RADIUS_MM + (long - 2.0 * RADIUS_MM) * (i as f64 + 0.5) / 24.0;
+            let off = beside(s, 1.0)?.max(0.0).sqrt() - beside(s, -1.0)?.max(0.0).sqrt();
+            Some(off.abs() > DIFFERS)
+        };
+        (0..24).filter(|i| differ(*i) == Some(true)).count() as f64 / 24.0
+    };
+    (0..4).all(|k| side(k) >= PARTS)
+}
+
 /// The outlines that could be a card's, the likeliest first.
 pub(super) fn find(scan: &Scan) -> Vec<Outline> {
     let f = scan.width.max(scan.height).div_ceil(SMALL).max(1);
@@ -223,17 +251,31 @@ pub(super) fn find(scan: &Scan) -> Vec<Outline> {
             }
         }
     }
+    let n = lines.len();
+    // Where two lines cross, if in the picture; and how much edge each has between any two that cross it, of [`ROUGH`].
+    let crossings: Vec<Option<[f64; 2]>> = (0..n * n)
+        .map(|k| {
+            let (a, b) = (lines[k / n], lines[k % n]);
+            let c = if between(a.0, b.0) < 0.9 { None } else { meet(a, b) }?;
+            (c[0] >= 0.0 && c[1] >= 0.0 && c[0] <= w && c[1] <= h).then_some(c)
+        })
+        .collect();
+    let rough: Vec<u8> = (0..n * n * n)
+        .into_par_iter()
+        .map(|k| match (crossings[k / n], crossings[k / n / n * n + k % n]) {
+            (Some(a), Some(b)) if k / n % n < k % n => (edges.along(a, b, ROUGH) * ROUGH as f64).round() as u8,
+            _ => 0,
+        })
+        .collect();
     let quads = |k: usize| {
         let (i, j) = pairs[k];
-        let (lines, edges) = (&lines, &edges);
+        let (rough, edges, crossings) = (&rough, &edges, &crossings);
         pairs[k + 1..].iter().filter_map(move |(l, m)| {
-            if between(lines[i].0, lines[*l].0) < 0.9 {
+            let of = [(i, *l, *m), (j, *l, *m), (*l, i, j), (*m, i, j)].map(|(on, a, b)| f64::from(rough[(on * n + a) * n + b]) / ROUGH as f64);
+            if of.iter().any(|s| *s <= SIDE) || of.iter().sum::<f64>() <= 4.0 * ALL {
                 return None;
             }
-            let corners = [meet(lines[i], lines[*l])?, meet(lines[i], lines[*m])?, meet(lines[j], lines[*m])?, meet(lines[j], lines[*l])?];
-            if corners.iter().any(|c| c[0] < 0.0 || c[1] < 0.0 || c[0] > w || c[1] > h) {
-                return None;
-            }
+            let corners = [crossings[i * n + l]?, crossings[i * n + m]?, crossings[j * n + m]?, crossings[j * n + l]?];
             let side = |k: usize| (corners[(k + 1) % 4][0] - corners[k][0]).hypot(corners[(k + 1) % 4][1] - corners[k][1]);
             let (a, b) = (side(0) + side(2), side(1) + side(3));
             if a.min(b) < 0.12 * long || !(1.2..2.2).contains(&(a.max(b) / a.min(b))) {
@@ -243,7 +285,6 @@ pub(super) fn find(scan: &Scan) -> Vec<Outline> {
                 let of = [0, 1, 2, 3].map(|k| edges.along(corners[k], corners[(k + 1) % 4], steps));
                 (of.iter().all(|s| *s > SIDE) && of.iter().sum::<f64>() > 4.0 * ALL).then(|| of.iter().sum::<f64>())
             };
-            support(12)?;
             let support = support(48)?;
             let corners = ordered(corners);
             let (off, first) = like_a_card(&corners, middle, long)?;

@@ -55,7 +55,7 @@ fn through(places: &[[f64; 2]]) -> Option<([f64; 2], [f64; 2], f64)> {
 
 /// Finds the card; none where there is none.
 pub(super) fn find(scan: &Scan) -> Option<Sides> {
-    outline::find(scan).iter().filter_map(|o| to_the_pixel(scan, o)).find(|s| outline::rounded(scan, &s.outline))
+    outline::find(scan).iter().filter_map(|o| to_the_pixel(scan, o)).find(|s| outline::rounded(scan, &s.outline) && outline::parts(scan, &s.outline))
 }
 
 /// Looks for the four sides about an outline; none where one of them is not there.

@@ -17,6 +17,7 @@ pub(crate) mod paper;
 pub(crate) mod profile;
 mod repeat;
 pub(crate) mod sampled;
+mod solid;
 mod views;
 pub mod wander;
 
@@ -43,6 +44,9 @@ pub(crate) fn straightened(flat: &paper::Flat, dpi: f64) -> Vec<profile::Straigh
 /// The same of absorptance, whose paper has been divided out.
 pub(crate) fn of_flat(flat: &paper::Flat, dpi: f64, mut warnings: Vec<String>) -> Result<(LineMeasurement, Vec<LineView>), ScanError> {
     let mut straight = straightened(flat, dpi);
+    let pieces = straight.len();
+    straight.retain(solid::is_line);
+    warnings.extend(solid::said(pieces - straight.len()));
     if straight.is_empty() {
         return Err(ScanError::NoLine);
     }

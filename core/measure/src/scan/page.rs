@@ -24,7 +24,7 @@ impl Scan {
 /// Why no line could be measured.
 #[derive(Debug, thiserror::Error, Clone, PartialEq)]
 pub enum ScanError {
-    #[error("no ruled line was found; a line must be darker than its paper, fairly straight, at least 5 mm long and cross no other")]
+    #[error("no ruled line was found; a line must be darker than its paper, fairly straight, in one stroke, at least 5 mm long and cross no other")]
     NoLine,
     #[error("no ink was found on the page; lines must be darker than their paper")]
     NoInk,

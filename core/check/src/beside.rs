@@ -7,7 +7,10 @@ use std::{collections::HashMap, ops::RangeInclusive};
 
 use eddymist_measure::drawing::{Line, Place};
 
-const CELL: f64 = 12.0;
+/// Small enough that a crowded page has few places in one, px.
+const CELL: f64 = 4.0;
+/// Ink is looked for so much further than its centre may be, px.
+const FURTHER: f32 = 12.0;
 /// Directions differ by less than this, as a cosine: about 26°.
 const PARALLEL: f32 = 0.9;
 /// Places this near to a place's normal, px, are beside it, not before or behind it.
@@ -18,7 +21,17 @@ const CLEAR_PX: f64 = 0.25;
 /// Lines among which neighbours are looked for.
 pub struct Beside<'a> {
     lines: &'a [&'a Line],
-    grid: HashMap<(i32, i32), Vec<(u32, u32)>>,
+    grid: HashMap<(i32, i32), Vec<Inked>>,
+}
+
+/// A place of a line, no junction, as the grid holds it: where pages are dense, thousands are looked at for each.
+struct Inked {
+    x: f32,
+    y: f32,
+    width: f32,
+    way: (f32, f32),
+    line: u32,
+    place: u32,
 }
 
 /// A place beside another: the clear paper between in px, and the other line with its place.
@@ -58,10 +71,11 @@ fn way(l: &Line, i: usize) -> (f32, f32) {
 impl<'a> Beside<'a> {
     /// `skip` says which lines are nobody's neighbours.
     pub fn new(lines: &'a [&'a Line], skip: impl Fn(usize) -> bool) -> Self {
-        let mut grid: HashMap<(i32, i32), Vec<(u32, u32)>> = HashMap::new();
+        let mut grid: HashMap<(i32, i32), Vec<Inked>> = HashMap::new();
         for (k, line) in lines.iter().enumerate().filter(|(k, _)| !skip(*k)) {
-            for (i, p) in line.points.iter().enumerate() {
-                grid.entry((cell(p.x), cell(p.y))).or_default().push((k as u32, i as u32));
+            for (i, p) in line.points.iter().enumerate().filter(|(_, p)| !matches!(p.place, Place::Junction)) {
+                let inked = Inked { x: p.x, y: p.y, width: p.width, way: way(line, i), line: k as u32, place: i as u32 };
+                grid.entry((cell(p.x), cell(p.y))).or_default().push(inked);
             }
         }
         Self { lines, grid }
@@ -77,28 +91,23 @@ impl<'a> Beside<'a> {
         }
         let (tx, ty) = way(line, i);
         let mut best: Option<Neighbour> = None;
-        for (y, row) in across((p.x, p.y), (-ty, tx), reach as f32 + CELL as f32) {
+        for (y, row) in across((p.x, p.y), (-ty, tx), reach as f32 + FURTHER) {
             for x in row {
-                for &(j, m) in self.grid.get(&(x, y)).into_iter().flatten() {
-                    let other = self.lines[j as usize];
-                    let q = &other.points[m as usize];
-                    let apart = (i as f64 - f64::from(m)).abs() * line.step_px;
-                    let apart = if line.closed { apart.min(line.length_px() - apart) } else { apart };
-                    if j as usize == k && apart < 8.0 * width || matches!(q.place, Place::Junction) {
-                        continue;
-                    }
+                for q in self.grid.get(&(x, y)).into_iter().flatten() {
                     let (dx, dy) = (q.x - p.x, q.y - p.y);
                     let (along, across) = ((dx * tx + dy * ty).abs(), (dx * ty - dy * tx).abs());
-                    if along > ABREAST {
-                        continue;
-                    }
-                    let (ox, oy) = way(other, m as usize);
-                    if (ox * tx + oy * ty).abs() < PARALLEL {
+                    if along > ABREAST || (q.way.0 * tx + q.way.1 * ty).abs() < PARALLEL {
                         continue;
                     }
                     let clear = f64::from(across) - 0.5 * f64::from(p.width + q.width);
-                    if clear > CLEAR_PX && best.is_none_or(|b| clear < b.clear) {
-                        best = Some(Neighbour { clear, line: j, place: m, thinner: f64::from(p.width.min(q.width)) });
+                    if clear <= CLEAR_PX || best.is_some_and(|b| clear >= b.clear) {
+                        continue;
+                    }
+                    let other = (q.line as usize != k).then_some(f64::INFINITY);
+                    let further = || (i as f64 - f64::from(q.place)).abs() * line.step_px;
+                    let apart = other.unwrap_or_else(|| if line.closed { further().min(line.length_px() - further()) } else { further() });
+                    if apart >= 8.0 * width {
+                        best = Some(Neighbour { clear, line: q.line, place: q.place, thinner: f64::from(p.width.min(q.width)) });
                     }
                 }
             }
@@ -111,7 +120,7 @@ impl<'a> Beside<'a> {
 mod tests {
     use proptest::prelude::*;
 
-    use super::{ABREAST, across, cell};
+    use super::{ABREAST, CELL, across, cell};
 
     proptest! {
         /// Whatever lies abreast of a place within reach is in one of the cells.
@@ -122,7 +131,7 @@ mod tests {
             let cells: Vec<(i32, i32)> = across((x, y), n, reach).flat_map(|(y, row)| row.map(move |x| (x, y))).collect();
             prop_assert!(cells.contains(&(cell(q.0), cell(q.1))));
             // As many as a line crosses, not as many as lie about it.
-            prop_assert!(cells.len() as f32 <= 6.0 + reach * 2.0 / 12.0 * 3.0, "{}", cells.len());
+            prop_assert!(cells.len() as f32 <= 6.0 + reach * 2.0 / CELL as f32 * 3.0, "{}", cells.len());
         }
     }
 }

@@ -16,6 +16,7 @@ use super::{
     labels::{GROUND, INK, LIKE, MIXED, OPEN, bordered, class, label},
     premultiplied::{Colour, alike, premultiplied},
     unmix::{Vector, length, less},
+    unseen,
 };
 use crate::{
     Picture,
@@ -62,6 +63,8 @@ const LEAST_PX: u32 = 6;
 const FEW_PX: u32 = 3;
 /// So many grounds, and inks about a small fill, are told by their colours.
 const MOST_GROUNDS: usize = 64;
+/// Of so many grounds what two of them make where they meet is no ink's colour.
+const MEETING: usize = 7;
 /// Labels have room for so many roles.
 const MOST_ROLES: usize = 240;
 /// Labels that one thread takes at a time.
@@ -115,8 +118,8 @@ pub(super) fn labelled(picture: &Picture, plan: &Plan, fixed: Option<u8>, labels
     let of_flat = sorter.sort(&runs, &flats, labels);
     let paper = (0..flats.len()).filter(|k| of_flat[*k] == GROUND).max_by_key(|k| flats[*k].area).map_or([255; 4], |k| round(flats[k].mean));
     let mut inks = inks(&flats, &of_flat);
-    sorter.add_unseen(&mut inks, labels, paper);
     let colours = uniform(&flats, &of_flat, noisy);
+    sorter.add_unseen(&mut inks, labels, paper, &colours);
     sorter.thin(&mut *labels, &inks, &colours);
     Some(Grounds { inks, paper, colours, noisy })
 }
@@ -282,31 +285,17 @@ impl Sorter<'_> {
         out
     }
 
-    /// Roles whose ink is nowhere wide enough to be flat take the guide's colour; the rest takes what lies furthest from its ground.
-    fn add_unseen(&self, inks: &mut Vec<InkColour>, labels: &[u8], paper: Colour) {
+    /// Roles whose ink is nowhere wide enough to be flat take the guide's colour, the rest what is strongest.
+    fn add_unseen(&self, inks: &mut Vec<InkColour>, labels: &[u8], paper: Colour, colours: &[Colour]) {
         for (class, _, _, colour) in &self.roles {
             if !inks.iter().any(|i| i.class == *class) {
                 inks.push(InkColour { class: *class, colour: round(*colour), area: 0 });
             }
         }
-        let Some(other) = self.other.filter(|o| !inks.iter().any(|i| i.class == *o)) else { return };
-        let mut counts: std::collections::HashMap<Colour, u32> = Default::default();
-        for (i, _) in labels.iter().enumerate().filter(|(_, l)| **l == MIXED) {
-            *counts.entry(premultiplied(self.picture.pixel(i))).or_default() += 1;
-        }
-        let far = |c: Colour| length(less(vector(c), vector(paper)));
-        let mut all: Vec<(Colour, u32)> = counts.into_iter().collect();
-        all.sort_by(|a, b| far(b.0).total_cmp(&far(a.0)).then(a.0.cmp(&b.0)));
-        // The strongest hundredth: its commonest colour.
-        let total: u32 = all.iter().map(|c| c.1).sum();
-        let mut seen = 0;
-        let strong = all.iter().take_while(|c| {
-            let more = seen * 50 <= total;
-            seen += c.1;
-            more
-        });
-        if let Some((colour, _)) = strong.max_by_key(|c| c.1) {
-            inks.push(InkColour { class: other, colour: *colour, area: 0 });
+        let Some(class) = self.other.filter(|o| !inks.iter().any(|i| i.class == *o)) else { return };
+        let grounds: Vec<Vector> = [paper].into_iter().chain(colours.iter().copied().filter(|c| *c != paper).take(MEETING)).map(vector).collect();
+        if let Some(colour) = unseen::strongest(self.picture, labels, label(class), &grounds) {
+            inks.push(InkColour { class, colour, area: 0 });
         }
     }
 

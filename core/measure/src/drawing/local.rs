@@ -32,6 +32,9 @@ const SIMPLER: f32 = 5.0;
 const ABSENT: f32 = 4.0;
 const ABSENT_NEAR: f32 = 12.0;
 const ABSENT_BESIDE: f32 = 40.0;
+/// A fill’s rim that peeks out beside a line: at most so far from its ink, squared px; it has to fit better by so many levels.
+const RIM: i32 = 9;
+const RIM_COST: f32 = 15.0;
 /// What fits no better than this is asked by its colour.
 const FITS: f32 = 7.0;
 /// Between ground and ink the mixture is given some room.
@@ -173,6 +176,16 @@ impl Local<'_> {
                 self.between(c, first, grounds[1], Beside { class: k.class, colour, cost: absent }, &mut best);
             }
         }
+        if best.score > FITS {
+            if nearest == i32::MAX {
+                let all = self.grounds.inks.iter().filter(|k| may(k.class));
+                let all = all.map(|k| Beside { class: k.class, colour: vector(unpremultiplied(k.colour), self.blend), cost: absent });
+                self.rim(c, grounds, &all.collect::<Vec<_>>(), &mut best);
+            } else if nearest <= RIM {
+                let near: Vec<Beside> = inks.iter().flatten().map(|i| i.0).filter(|i| may(i.class)).collect();
+                self.rim(c, grounds, &near, &mut best);
+            }
+        }
         if only.is_none() && best.off > FITS && best.class != OFF && (nearest > 2 || best.share > HALF) && self.strange(c, &best) {
             return Pixel { role: OFF, coverage: (length(less(c, first)) / 1.5).min(255.0) as u8 };
         }
@@ -189,6 +202,19 @@ impl Local<'_> {
     fn likeliest(&self, c: Vector) -> Vector {
         let all = self.grounds.colours.iter().chain([&self.grounds.paper]).map(|g| vector(unpremultiplied(*g), self.blend));
         all.min_by(|a, b| length(less(*a, c)).total_cmp(&length(less(*b, c)))).unwrap_or(c)
+    }
+
+    /// A pixel between an ink, its ground, and the rim of a fill that is elsewhere as wide as to be seen.
+    fn rim(&self, c: Vector, grounds: [Option<Vector>; 2], inks: &[Beside], best: &mut Found) {
+        let first = grounds[0].unwrap_or_else(|| self.likeliest(c));
+        let fills = self.grounds.colours.iter().chain([&self.grounds.paper]).map(|g| vector(unpremultiplied(*g), self.blend));
+        for fill in fills.filter(|p| grounds.iter().flatten().all(|g| length(less(*g, *p)) > FITS)) {
+            for ink in inks {
+                let m = of_three(c, first, fill, ink.colour);
+                let mixture = [0, 1, 2, 3].map(|k| first[k] + m.second * (fill[k] - first[k]) + m.third * (ink.colour[k] - first[k]));
+                best.take(m.off + ink.cost + RIM_COST, m.off, m.third, ink.class, mixture);
+            }
+        }
     }
 
     /// A pixel between an ink and one ground, or an ink and two.

@@ -42,6 +42,7 @@ mod spans;
 mod textured;
 mod thin;
 mod unmix;
+mod unseen;
 mod width;
 
 pub use lines::{Blend, DrawingLines, End, Line, LinePoint, MaskKind, Masked, Place, RoleLines, edge_px};

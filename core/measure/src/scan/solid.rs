@@ -1,10 +1,10 @@
 //! Whether a long straight piece of ink is a ruled line at all: a row of writing or print, dashes and a row of dots are not, and would be given a
 //! width that no pen has.
 //!
-//! How: along the middle of a ruled line, which is followed as the hand bows it, ink is seen without gaps, and its width changes slowly. Limits: a word written in one stroke that is long
-//! and low can pass; a pen so dry that it leaves gaps across its whole width is no line. The limits are ours: of 471 lines of simulated scans none
-//! had a gap, and the most restless varied by 23 %; of 680 pieces of scanned and photographed print nine tenths have more than a twentieth of gaps
-//! or vary by more than two fifths.
+//! How: along the middle of a ruled line, which is followed as the hand bows it, ink is seen without gaps, and its width changes slowly. Limits:
+//! a word written in one stroke that is long and low can pass, as can a letter's stem; a pen so dry that it leaves gaps across its whole width is
+//! no line. The limits are ours: of 471 lines of simulated scans none had a gap, and but one varied by no more than 23 %; of 712 pieces of
+//! scanned and photographed pages (print, a form, a banknote) 89 % have gaps over more than 4 % of their length or vary by more than 40 %.
 
 use super::profile::Straight;
 use crate::stats::{mean_sd, moving_mean};

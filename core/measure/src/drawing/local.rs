@@ -32,7 +32,8 @@ const SIMPLER: f32 = 5.0;
 const ABSENT: f32 = 4.0;
 const ABSENT_NEAR: f32 = 12.0;
 const ABSENT_BESIDE: f32 = 40.0;
-/// A fill’s rim that peeks out beside a line: at most so far from its ink, squared px; it has to fit better by so many levels.
+/// A fill’s rim that peeks out beside a line: at most so far from its ink, squared px; it has to fit better by so many levels. Not where two inks
+/// meet, nor in a lossy file.
 const RIM: i32 = 9;
 const RIM_COST: f32 = 15.0;
 /// What fits no better than this is asked by its colour.
@@ -176,12 +177,13 @@ impl Local<'_> {
                 self.between(c, first, grounds[1], Beside { class: k.class, colour, cost: absent }, &mut best);
             }
         }
-        if best.score > FITS {
+        if best.score > FITS && !self.grounds.noisy {
             if nearest == i32::MAX {
-                let all = self.grounds.inks.iter().filter(|k| may(k.class));
+                // Ink that is nowhere flat is beside no pixel.
+                let all = self.grounds.inks.iter().filter(|k| k.area == 0 && may(k.class));
                 let all = all.map(|k| Beside { class: k.class, colour: vector(unpremultiplied(k.colour), self.blend), cost: absent });
                 self.rim(c, grounds, &all.collect::<Vec<_>>(), &mut best);
-            } else if nearest <= RIM {
+            } else if nearest <= RIM && inks[1].is_none() {
                 let near: Vec<Beside> = inks.iter().flatten().map(|i| i.0).filter(|i| may(i.class)).collect();
                 self.rim(c, grounds, &near, &mut best);
             }

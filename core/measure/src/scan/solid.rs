@@ -18,6 +18,9 @@ const RESTLESS: f64 = 0.3;
 /// Of the middle of a ruled line so much is ink, hairs of a dry brush counted.
 const HOLES: f64 = 0.3;
 
+/// At most so many rows of a line's middle are looked at.
+const ROWS: usize = 61;
+
 /// The ink's middle is followed over so much of a line, mm: further than letters go, less far than a hand bows.
 const FOLLOWED_MM: f64 = 1.5;
 /// Less absorptance than this is paper.
@@ -45,12 +48,14 @@ pub fn is_line(s: &Straight) -> bool {
     let top = s.mean_profile().iter().copied().fold(0.0, f64::max);
     let half = s.mean_profile().iter().filter(|v| **v > 0.5 * top).count() / 2;
     let reach = (half / 2).clamp(1, (s.rows - 1) / 2);
+    // Of a broad black some rows tell as much as all.
+    let step = (2 * reach + 1).div_ceil(ROWS);
     let mut core = Vec::with_capacity(to - from);
-    let mut all: Vec<f64> = Vec::with_capacity((2 * reach + 1) * (to - from));
+    let mut all: Vec<f64> = Vec::with_capacity(ROWS * (to - from));
     for (k, middle) in middles(s, from, to, reach).into_iter().enumerate() {
         let first = all.len();
-        all.extend((middle - reach..=middle + reach).map(|r| f64::from(s.data[r * s.columns + from + k])));
-        core.push(all[first..].iter().sum::<f64>() / (2 * reach + 1) as f64);
+        all.extend((middle - reach..=middle + reach).step_by(step).map(|r| f64::from(s.data[r * s.columns + from + k])));
+        core.push(all[first..].iter().sum::<f64>() / (all.len() - first) as f64);
     }
     let lacking = |v: &[f64]| {
         let mut sorted = v.to_vec();

@@ -91,7 +91,7 @@ pub fn sheet(path: &Path, given: &GivenArgs, json: bool) -> Done {
         }
         None => println!("     nib  not shown"),
     }
-    if let Some(p) = card.pooling {
+    if let Some(p) = &card.pooling {
         println!("    dots  {:.3} mm, {:.2} of the line", p.dot_mm, p.ratio);
     }
     for w in &card.warnings {

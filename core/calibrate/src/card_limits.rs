@@ -74,11 +74,12 @@ impl PenCard {
             fine("widths_by_pace: sd_mm", p.sd_mm, UP_TO_MM)?;
             each("widths_by_pace: each_mm", p.each_mm.as_deref().unwrap_or_default(), &WIDTH_MM)?;
         }
-        if let Some(p) = self.pooling {
+        if let Some(p) = &self.pooling {
             fine("pooling: dot_mm", p.dot_mm, WIDTH_MM)?;
             fine("pooling: ratio", p.ratio, 0.1..=20.0)?;
             some("pooling: held_s", p.held_s, &(0.001..=60.0))?;
             some("pooling: sd_mm", p.sd_mm, &UP_TO_MM)?;
+            each("pooling: each_mm", p.each_mm.as_deref().unwrap_or_default(), &WIDTH_MM)?;
         }
         if let Some(e) = &self.edge {
             each("edge: each_um", e.each_um.as_deref().unwrap_or_default(), &UM)?;

@@ -53,7 +53,7 @@ pub fn compare(before: &PenCard, after: &PenCard) -> Vec<Change> {
     if let Some((a, b)) = before.darkness.zip(after.darkness) {
         out.push(change("darkness".into(), "", (a, None, 0), (b, None, 0)));
     }
-    if let Some((a, b)) = before.pooling.zip(after.pooling) {
+    if let Some((a, b)) = before.pooling.as_ref().zip(after.pooling.as_ref()) {
         out.push(change("held dot over line".into(), "", (a.ratio, None, 0), (b.ratio, None, 0)));
     }
     out

@@ -66,7 +66,7 @@ impl PenCard {
             ]),
             None => {}
         }
-        if let Some(p) = self.pooling {
+        if let Some(p) = &self.pooling {
             out.extend([figure("held dot", "", p.dot_mm, "mm"), figure("held dot over line", "", p.ratio, "")]);
         }
         if let Some(e) = &self.edge {

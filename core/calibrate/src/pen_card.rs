@@ -182,7 +182,7 @@ pub struct WidthAtPace {
     pub each_mm: Option<Vec<f64>>,
 }
 
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct CardPooling {
     pub dot_mm: f64,
@@ -195,6 +195,18 @@ pub struct CardPooling {
     pub sd_mm: Option<f64>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub dots: Option<u32>,
+    /// The diameter of each dot.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub each_mm: Option<Vec<f64>>,
+}
+
+impl CardPooling {
+    /// Of dots beside a line of normal effort, mm; none of no dot.
+    pub(crate) fn of(dots: &[f64], line_mm: f64, held_s: Option<f64>) -> Option<Self> {
+        let dot_mm = median(dots)?;
+        let sd_mm = mean_sd(dots).map(|m| m.1).filter(|_| dots.len() > 1);
+        Some(Self { dot_mm, ratio: dot_mm / line_mm, held_s, sd_mm, dots: Some(dots.len() as u32), each_mm: Some(rounded(dots.to_vec(), 1e4)) })
+    }
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]

@@ -90,14 +90,11 @@ impl PenCard {
         self.lead_in = tapers::taper(&flicks(MarkKind::FlickIn)).or(self.lead_in.take());
         self.lead_out = tapers::taper(&flicks(MarkKind::FlickOut)).or(self.lead_out.take());
         let dots: Vec<f64> = marks.iter().filter_map(|m| m.dot_mm).collect();
-        let sd = |v: &[f64]| mean_sd(v).map(|m| m.1).filter(|_| v.len() > 1);
         let normal = self.widths_by_effort.iter().flatten().find(|w| w.effort == 0.5).map(|w| w.width_mm);
-        match (median(&dots), normal) {
-            (Some(dot_mm), Some(line)) => {
-                self.pooling = Some(CardPooling { dot_mm, ratio: dot_mm / line, held_s: None, sd_mm: sd(&dots), dots: Some(dots.len() as u32) })
-            }
-            (Some(_), None) => self.warnings.push("a dot was marked, and no line at normal effort to compare it with".into()),
-            _ => {}
+        match normal {
+            Some(line) => self.pooling = CardPooling::of(&dots, line, None).or(self.pooling.take()),
+            None if !dots.is_empty() => self.warnings.push("a dot was marked, and no line at normal effort to compare it with".into()),
+            None => {}
         }
     }
 

@@ -71,13 +71,7 @@ impl PenCard {
         });
         let dots: Vec<f64> = of(CellKind::Dot).flat_map(|c| &c.strokes).filter_map(|s| s.dot_mm).collect();
         let held_s = of(CellKind::Dot).next().and_then(|c| plan(&c.id)?.seconds);
-        let pooling = median(&dots).zip(normal.as_ref()).zip(held_s).map(|((dot_mm, n), held_s)| CardPooling {
-            dot_mm,
-            ratio: dot_mm / n.width_mm,
-            held_s: Some(held_s),
-            sd_mm: mean_sd(&dots).map(|m| m.1).filter(|_| dots.len() > 1),
-            dots: Some(dots.len() as u32),
-        });
+        let pooling = normal.as_ref().zip(held_s).and_then(|(n, held_s)| CardPooling::of(&dots, n.width_mm, Some(held_s)));
         let ruled = || of(CellKind::Effort).flat_map(|c| &c.strokes).filter_map(|s| s.body);
         let edges: Vec<LineEdge> = ruled()
             .filter_map(|b| {

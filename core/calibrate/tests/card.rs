@@ -38,9 +38,10 @@ fn marked_strokes_become_parts_of_the_card() {
     assert!((out.at_90_mm - 0.9 * 5.2).abs() < 0.15 && out.flicks == 2 && out.sd_mm.is_some(), "{out:?}");
     assert!((into.at_90_mm - 1.8).abs() < 0.1 && into.flicks == 1 && into.sd_mm.is_none(), "{into:?}");
     assert!((out.shape - 1.0).abs() < 0.1 && (out.body_mm - 0.8).abs() < 0.01, "{out:?}");
-    let p = c.pooling.expect("pooling");
+    let p = c.pooling.clone().expect("pooling");
     assert!((p.dot_mm - 0.8).abs() < 1e-9 && (p.ratio - 1.6).abs() < 1e-9 && p.dots == Some(3) && p.held_s.is_none());
     assert!((p.sd_mm.expect("a spread") - 0.1).abs() < 1e-9);
+    assert_eq!(p.each_mm, Some(vec![0.7, 0.8, 0.9]));
     // No marks change nothing; a dot without a line at normal effort says what it lacks.
     let before = c.clone();
     c.add_marks(&[]);

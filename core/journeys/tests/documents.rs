@@ -87,7 +87,7 @@ fn card() -> Value {
         "ramp":[{"position":0.1,"width_mm":0.22}],"nib":{"law":"ellipse","length_mm":0.8,"breadth_mm":0.3,"angle_deg":35.0,"residual_mm":0.01,"rays":[[0.0,0.5],[90.0,0.7]]},
         "lead_out":{"at_50_mm":2.1,"at_90_mm":5.4,"sd_mm":0.9,"tip_width_mm":0.05,"body_mm":0.62,"length_mm":6.5,"shape":0.8,"flicks":9,"each_90_mm":[5.0,5.8]},
         "widths_by_pace":[{"pace":"slow","speed_mm_s":20.0,"width_mm":0.5,"sd_mm":0.02,"lines":3},{"pace":"normal","speed_mm_s":60.0,"width_mm":0.49,"sd_mm":0.02,"lines":3}],
-        "pooling":{"dot_mm":0.7,"ratio":1.35,"held_s":2.0},"edge":{"raggedness_um":6.0,"raggedness_correlation_um":150.0,"blurriness_um":60.0,"each_um":[5.0,7.0]},
+        "pooling":{"dot_mm":0.7,"ratio":1.35,"held_s":2.0,"each_mm":[0.66,0.7,0.74]},"edge":{"raggedness_um":6.0,"raggedness_correlation_um":150.0,"blurriness_um":60.0,"each_um":[5.0,7.0]},
         "darkness":1.2,"nearest_standard_width_mm":0.5,"warnings":[]})
 }
 

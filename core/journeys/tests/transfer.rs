@@ -1,13 +1,19 @@
 //! The proof of a profile is transfer: methods.md, section 3. Strokes that no warm-up held, through two tablets.
 
-use eddymist_calibrate::{PenCard, fit, pen_card::WidthAtEffort, profile};
+use eddymist_calibrate::{
+    PenCard, fit,
+    nib::{Seen, law},
+    pen_card::WidthAtEffort,
+    profile,
+};
 use eddymist_formats::{LIMITS, inkml};
-use eddymist_ink::{Brush, Curve, InkedStroke, Inker};
+use eddymist_ink::{Brush, Curve, InkedStroke, Inker, Sample, Stroke};
 use eddymist_measure::stats::{mean_sd, quantile};
 use eddymist_sim::{
     pens::{PENS, rule},
     stylus::{HANDS, TABLETS, Tablet, draw, warmup},
 };
+use proptest::prelude::*;
 
 /// Mean raw pressure over 50 ms in the middle of strokes of one intended effort.
 fn raw_means(tablet: &Tablet, effort: f64, seed: u64) -> Vec<f64> {
@@ -119,4 +125,35 @@ fn brushes_fitted_through_a_profile_weigh_as_the_pen_on_fresh_strokes() {
         good += usize::from(median <= 0.03);
     }
     assert!(good >= 4, "{good} of 5");
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(12))]
+    /// Weight and nib are one: lines are ruled to the right, where a nib that pulls that way is open already, and rays are drawn at one effort. The brush
+    /// has the pen's width toward every direction at every effort, as near as it has it to the right.
+    #[test]
+    fn weight_and_nib_are_told_apart(pull in 0.0f64..360.0, opens in 0.2f64..0.9, flat in 0.3f64..0.8, spring in any::<bool>()) {
+        let toward = |d: f64| (d - pull).to_radians();
+        let body = |e: f64| 0.3 + 1.1 * e.powf(1.3);
+        let pen = |e: f64, d: f64| {
+            if spring { body(e) + opens * e * toward(d).cos().max(0.0) } else { body(e) * toward(d).sin().hypot(flat * toward(d).cos()) }
+        };
+        let widths: Vec<serde_json::Value> = (0..5).map(|k| 0.25 * f64::from(k)).map(|e| serde_json::json!({"effort":e,"width_mm":pen(e, 0.0),"sd_mm":0.03 * pen(e, 0.0),"lines":6})).collect();
+        let rays: Vec<[f64; 2]> = (0..24).map(|k| 15.0 * f64::from(k)).map(|d| [d, pen(0.5, d)]).collect();
+        let seen: Vec<Seen> = rays.iter().map(|r| Seen { direction_deg: r[0], width_mm: r[1], weight: 1.0 }).collect();
+        let mut nib = serde_json::to_value(law(&seen).expect("a law").0).expect("JSON");
+        nib["rays"] = serde_json::json!(rays);
+        let card = serde_json::json!({"format":"eddymist/pen-card","version":1,"name":"p","resolution_dpi":600.0,"widths_by_effort":widths,"nib":nib,"warnings":[]});
+        let w = warmup(&HANDS[0], &TABLETS[0], 3);
+        let found = fit(&PenCard::from_json(&card.to_string()).expect("a card"), Some(&w), Some(&profile(&w, "here").expect("a profile")), None, &[]).expect("a fit");
+        let inker = Inker::new(&Brush { chance: None, ..found.brush.clone() }, None, None).expect("an inker");
+        let off = |e: f64, d: f64| {
+            let (s, c) = d.to_radians().sin_cos();
+            let at = |i: u32| Sample { t_ms: 10.0 * f64::from(i), x: 0.5 * f64::from(i) * c, y: -0.5 * f64::from(i) * s, pressure: Some(e), ..Sample::default() };
+            inker.ink(&Stroke::new((0..80).map(at).collect())).samples[40].width_mm / pen(e, d)
+        };
+        for (e, d) in [0.25, 0.5, 0.8].into_iter().flat_map(|e| (0..12).map(move |k| (e, 30.0 * f64::from(k)))) {
+            prop_assert!((off(e, d) / off(e, 0.0) - 1.0).abs() < 0.02, "{e} {d}: {} and {}; {:?} {:?}", off(e, d), off(e, 0.0), found.brush.nib, found.brush.weight);
+        }
+    }
 }

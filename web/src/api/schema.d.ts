@@ -7594,6 +7594,8 @@ export interface components {
             dot_mm: number;
             /** Format: uint32 */
             dots?: number | null;
+            /** @description The diameter of each dot. */
+            each_mm?: number[] | null;
             /**
              * Format: double
              * @description Absent where it is not known how long the pen was held.

@@ -38,7 +38,7 @@ impl Bench<'_> {
 
     /// Dots of the hand that were held about as long as the pen's: one held shorter or longer says nothing of it.
     pub(super) fn dots(&self) -> Vec<&Stroke> {
-        let meant = self.card.pooling.and_then(|p| p.held_s);
+        let meant = self.card.pooling.as_ref().and_then(|p| p.held_s);
         let held = |s: &Stroke| Some((s.samples.last()?.t_ms - s.samples[0].t_ms) / 1000.0);
         let alike = |s: &&Stroke| meant.zip(held(s)).is_none_or(|(m, h)| (0.4..2.5).contains(&(h / m)));
         self.strokes(Exercise::Dot).into_iter().filter(alike).collect()

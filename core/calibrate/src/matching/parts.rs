@@ -99,7 +99,7 @@ impl Bench<'_> {
     pub fn pooling(&self, start: &Brush) -> Result<(Option<Pooling>, Vec<Option<Pooling>>), InkError> {
         let dots = self.dots();
         let none = |p: Option<Pooling>| (p, vec![p; dots.len()]);
-        let Some(p) = self.card.pooling.filter(|p| p.ratio > 1.0) else { return Ok(none(None)) };
+        let Some(p) = self.card.pooling.as_ref().filter(|p| p.ratio > 1.0) else { return Ok(none(None)) };
         let time_s = start.pooling.map_or(0.4, |b| b.time_s);
         let Some(held) = p.held_s else { return Ok(none(start.pooling)) };
         let of = |ratio: f64| Pooling { ratio: round(ratio.clamp(1.0, 10.0), 1e3), time_s };

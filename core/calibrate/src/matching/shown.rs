@@ -172,7 +172,7 @@ impl Bench<'_> {
 
     /// Dots of the hand over its lines at the same effort, each by a ratio that has not seen it, unless that part is locked.
     pub fn compare_pooling(&self, brush: &Brush, locked: bool, steadied: bool) -> Result<Option<PartMatch>, InkError> {
-        let Some(p) = self.card.pooling else { return Ok(None) };
+        let Some(p) = &self.card.pooling else { return Ok(None) };
         let dots = self.dots();
         let own = self.normal_mm(brush)?;
         let without = if locked { vec![brush.pooling; dots.len()] } else { self.pooling(brush)?.1 };

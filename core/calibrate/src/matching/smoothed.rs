@@ -104,7 +104,7 @@ impl Bench<'_> {
         let hand = Hand { bench: self, brush, lines: self.normal_lines().collect(), dots: self.dots(), line_mm: self.normal_mm(brush)? };
         let now = &brush.smoothing.position;
         let rough = self.card.edge.as_ref().map(|e| (Fault::Rough, e.raggedness_um)).filter(|e| e.1 > 0.0);
-        let slides = self.card.pooling.map(|p| (Fault::Slides, (p.ratio - 1.0).max(LEAST_DOT)));
+        let slides = self.card.pooling.as_ref().map(|p| (Fault::Slides, (p.ratio - 1.0).max(LEAST_DOT)));
         // How much of each may be left in the way alone.
         let (mut asked, mut limits) = (Vec::new(), Vec::new());
         for (fault, pen) in rough.into_iter().chain(slides) {

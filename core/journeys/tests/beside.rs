@@ -260,7 +260,7 @@ fn flicks_and_dots_marked_on_any_scan_are_measured() {
     // Nine tenths of 1 − (1 − d/L)² at d = L(1 − √0.1), half at L(1 − √0.5).
     assert!((taper.at_90_mm / (length * (1.0 - 0.1f64.sqrt())) - 1.0).abs() < 0.05 && taper.flicks == 3, "{taper:?}");
     assert!((taper.at_50_mm / (length * (1.0 - 0.5f64.sqrt())) - 1.0).abs() < 0.08, "{taper:?}");
-    assert!(card.pooling.is_some_and(|p| p.held_s.is_none() && p.ratio > 1.0));
+    assert!(card.pooling.as_ref().is_some_and(|p| p.held_s.is_none() && p.ratio > 1.0));
     // A single one is enough for the law, and has no spread.
     card.lead_out = None;
     card.add_marks(&strokes[..1]);

@@ -231,17 +231,21 @@ proptest! {
         }
     }
 
-    /// A line that a hand bows is a line, also beside others, where its strip does not follow it.
+    /// A line that a hand bows or waves is as wide as it is across where it runs, also beside others that do; raggedness is not what bows it.
     #[test]
-    fn bowed_lines_are_lines(bow in 0.2f64..1.5, width in 0.3f64..0.6, n in 1usize..4) {
-        let y = |x: f64| bow * (std::f64::consts::PI * (x - 4.0) / 52.0).sin();
-        let (steps, pitch) = (40, width + bow + 0.6);
-        let place = |k: usize, i: usize| { let x = 4.0 + 52.0 * i as f64 / steps as f64; [x, 4.0 + pitch * k as f64 + y(x)] };
+    fn bowed_lines_are_as_wide_as_straight_ones(bow in 0.2f64..3.0, waves in 1usize..4, width in 0.3f64..0.6, n in 1usize..4) {
+        let bow = bow / waves as f64;
+        let y = |x: f64| bow * (waves as f64 * std::f64::consts::PI * (x - 4.0) / 52.0).sin();
+        let (steps, pitch) = (60 * waves, width + 0.8);
+        let place = |k: usize, i: usize| { let x = 4.0 + 52.0 * i as f64 / steps as f64; [x, 7.0 + pitch * k as f64 + y(x)] };
         let bars: Vec<Bar> =
             (0..n).flat_map(|k| (0..steps).map(move |i| (k, i))).map(|(k, i)| Bar { from: place(k, i), to: place(k, i + 1), width, taper: 0.0 }).collect();
         let m = read(&scan(&bars, 300.0, 0.05, |_, _| 1.0));
         prop_assert_eq!(m.lines.len(), n);
         prop_assert!(m.warnings.iter().all(|w| !w.contains("passed over")), "{:?}", m.warnings);
+        for l in &m.lines {
+            prop_assert!((l.width_mm.mean - width).abs() < 0.006f64.max(0.015 * width), "{} for {width}", l.width_mm.mean);
+        }
     }
 
     /// A standard width is named within a tenth of it, and only then.

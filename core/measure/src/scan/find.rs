@@ -15,6 +15,8 @@ pub struct Candidate {
     pub dy: f64,
     pub half: f64,
     pub half_width: f64,
+    /// A place in its ink near its middle, px, where one is known.
+    pub on: Option<[f64; 2]>,
 }
 
 /// A ruled line is at least this long.
@@ -138,6 +140,10 @@ fn straight(pixels: &[usize], small: &[f32], w: usize, factor: f64, dpi: f64) ->
         return None;
     }
     let mid = 0.5 * (lo + hi);
+    let (mut own, mut ox, mut oy) = (0.0, 0.0, 0.0);
+    for (x, y, a) in pixels.iter().map(|i| place(*i)).filter(|(x, y, _)| ((x - cx) * dx + (y - cy) * dy - mid).abs() < 1.0) {
+        (own, ox, oy) = (own + a, ox + a * x, oy + a * y);
+    }
     // Reading direction: rightward, or downward for a line steeper than 45°.
     let flip = if dx.abs() >= dy.abs() { dx < 0.0 } else { dy < 0.0 };
     let sign = if flip { -1.0 } else { 1.0 };
@@ -148,5 +154,6 @@ fn straight(pixels: &[usize], small: &[f32], w: usize, factor: f64, dpi: f64) ->
         dy: dy * sign,
         half: 0.5 * (hi - lo) * factor,
         half_width: half_width * factor,
+        on: (own > 0.0).then(|| [ox / own * factor, oy / own * factor]),
     })
 }

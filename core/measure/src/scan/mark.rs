@@ -148,7 +148,7 @@ impl Marking {
         let corners = [[area[0], area[1]], [area[2], area[1]], [area[2], area[3]], [area[0], area[3]]].map(|c| c.map(|v| v as f64));
         let reach = corners.iter().map(|c| ((c[0] - mid[0]) * dx + (c[1] - mid[1]) * dy).abs()).fold(0.0, f64::max);
         let rough = mass / ink.absorptance / (2.0 * reach).max(1.0);
-        let c = Candidate { x: mid[0], y: mid[1], dx, dy, half: reach, half_width: (0.75 * rough).max(2.0) };
+        let c = Candidate { x: mid[0], y: mid[1], dx, dy, half: reach, half_width: (0.75 * rough).max(2.0), on: None };
         let margin = (0.3 / px_mm).max(6.0);
         let c = bow::refine(&self.flat, &c, margin).ok_or(MarkError::NoFlick)?;
         let s = profile::cut(&self.flat, &c, px_mm, margin);

@@ -6,7 +6,7 @@
 use std::sync::OnceLock;
 
 use super::{
-    bow::{bow, refine},
+    bow::{Bow, bow, refine, through},
     find::Candidate,
     paper::Flat,
     sampled::{bilinear, sample},
@@ -44,12 +44,17 @@ pub fn straighten(flat: &Flat, dpi: f64, c: &Candidate) -> Option<Straight> {
     let px_mm = 25.4 / dpi;
     let margin = (0.3 / px_mm).max(6.0);
     let mut c = *c;
-    for _ in 0..2 {
-        c = refine(flat, &c, margin)?;
+    match through(flat, &c, px_mm, margin) {
+        Some(bowed) => c = bowed,
+        None => {
+            for _ in 0..2 {
+                c = refine(flat, &c, margin)?;
+            }
+        }
     }
     let mut out = cut(flat, &c, px_mm, margin);
     if let Some(bounds) = out.alone(c.half_width) {
-        out.clear_outside(bounds);
+        out.clear(bounds, false);
     }
     (out.span.1 > out.span.0 + 8).then_some(out)
 }
@@ -57,10 +62,18 @@ pub fn straighten(flat: &Flat, dpi: f64, c: &Candidate) -> Option<Straight> {
 pub fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
     let lead = (2.0 * c.half_width + 0.6 / px_mm).ceil();
     let columns = (2.0 * (c.half + lead)).ceil() as usize;
-    let rows = (2.0 * (c.half_width * 2.2 + margin) * ACROSS) as usize | 1;
     let from = [c.x - c.dx * columns as f64 * 0.5, c.y - c.dy * columns as f64 * 0.5];
-    let bow = bow(flat, c, from, columns, px_mm, margin);
+    let Bow { off: bow, half_width } = bow(flat, c, from, columns, px_mm, margin);
+    let rows = (2.0 * (half_width * 2.2 + margin) * ACROSS) as usize | 1;
     let bows = bow.iter().any(|b| *b != 0.0);
+    // Across a line that bows is across where it runs.
+    let turned: Vec<(f64, f64)> = (0..if bows { columns } else { 0 })
+        .map(|k| {
+            let (a, b) = (k.saturating_sub(2), (k + 2).min(columns - 1));
+            let slope = (bow[b] - bow[a]) / (b - a) as f64;
+            (slope / slope.hypot(1.0), 1.0 / slope.hypot(1.0))
+        })
+        .collect();
     let mut data = vec![0.0f32; rows * columns];
     for (r, row) in data.chunks_exact_mut(columns.max(1)).enumerate() {
         let n = (r as f64 - (rows / 2) as f64) / ACROSS;
@@ -71,8 +84,8 @@ pub fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
         };
         if bows {
             for (k, v) in row.iter_mut().enumerate() {
-                let s = k as f64 + 0.5;
-                *v = sample(flat, x0 + c.dx * s - c.dy * bow[k], y0 + c.dy * s + c.dx * bow[k]);
+                let (along, over) = (k as f64 + 0.5 - turned[k].0 * n, bow[k] + turned[k].1 * n);
+                *v = sample(flat, from[0] + c.dx * along - c.dy * over, from[1] + c.dy * along + c.dx * over);
             }
         } else if inside(0.0) && inside(columns as f64) {
             // The usual case, without asking at every place.
@@ -88,7 +101,7 @@ pub fn cut(flat: &Flat, c: &Candidate, px_mm: f64, margin: f64) -> Straight {
         }
     }
     let mut s = Straight { columns, rows, data, px_mm, from, direction: [c.dx, c.dy], grain: flat.grain, bow, span: (0, 0), mean: OnceLock::new() };
-    s.span = s.find_span(2.0 * c.half_width);
+    s.span = s.find_span(2.0 * half_width);
     s
 }
 
@@ -98,14 +111,19 @@ impl Straight {
         self.from[1] + self.direction[1] * 0.5 * (self.span.0 + self.span.1) as f64
     }
 
-    /// Takes what lies beyond these distances from the line, px to its left (negative) and right, for paper.
-    pub fn clear_outside(&mut self, [left, right]: [f64; 2]) {
+    /// Takes what lies beyond these distances from the fitted line, px to its left (negative) and right, for paper.
+    pub fn clear_outside(&mut self, bounds: [f64; 2]) {
+        self.clear(bounds, true);
+    }
+
+    /// The same, the distances from the fitted line or from the line as the hand bows it.
+    fn clear(&mut self, [left, right]: [f64; 2], fitted: bool) {
         let mid = (self.rows / 2) as f64;
         for r in 0..self.rows {
             let n = (r as f64 - mid) / ACROSS;
             for (v, bow) in self.data[r * self.columns..(r + 1) * self.columns].iter_mut().zip(&self.bow) {
-                // The bounds are about the fitted line.
-                if n + bow < left || n + bow > right {
+                let n = if fitted { n + bow } else { n };
+                if n < left || n > right {
                     *v = 0.0;
                 }
             }

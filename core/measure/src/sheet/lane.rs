@@ -144,6 +144,7 @@ fn find(slot: &Slot, kind: CellKind, place: &Placement, flat: &Flat) -> Result<F
         dy: (dy + slope * dx) / unit,
         half: 0.5 * (last - first),
         half_width: 0.5 * quantile(&masses, 0.9).unwrap_or(1.0).max(1.0),
+        on: None,
     };
     // The lane's borders run aslant to the line: what is free of guides and neighbours at both its ends.
     let aslant = 0.5 * (last - first) * slope.abs();

@@ -60,6 +60,22 @@ def rgb(columns, c):
     return profile(b"RGB ", {n: xyz(v) for n, v in zip((b"rXYZ", b"gXYZ", b"bXYZ"), columns)} | {n: c for n in (b"rTRC", b"gTRC", b"bTRC")})
 
 
+def one_table(exponent):
+    """An RGB profile of one table, for all purposes: primaries of sRGB under an exponent, in Lab (ICC.1:2010, lut16Type)."""
+    n = 17
+    level = (np.arange(n) / (n - 1)) ** exponent
+    light = np.stack(np.meshgrid(level, level, level, indexing="ij"), axis=-1).reshape(-1, 3)
+    at = (light @ np.array(SRGB)) / np.array([0.9642, 1, 0.8249])
+    f = np.where(at > 216 / 24389, np.cbrt(at), (24389 / 27 * at + 16) / 116)
+    lab = np.stack([116 * f[:, 1] - 16, 500 * (f[:, 0] - f[:, 1]), 200 * (f[:, 1] - f[:, 2])], axis=1)
+    table = np.round(np.stack([lab[:, 0] * 652.8, (lab[:, 1] + 128) * 256, (lab[:, 2] + 128) * 256], axis=1)).clip(0, 65535).astype(">u2")
+    unit = b"".join(fixed(float(i == j)) for i in range(3) for j in range(3))
+    straight = struct.pack(">HH", 0, 65535)
+    body = b"mft2\0\0\0\0" + bytes([3, 3, n, 0]) + unit + struct.pack(">HH", 2, 2) + 3 * straight + table.tobytes() + 3 * straight
+    whole = profile(b"RGB ", {b"A2B0": body})
+    return whole[:12] + b"scnr" + whole[16:20] + b"Lab " + whole[24:]
+
+
 def srgb(light):
     light = np.clip(light, 0, 1)
     return np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
@@ -90,6 +106,9 @@ for name, c in [("grey-18", curve(1.8)), ("grey-22", curve(2.2)), ("grey-lightne
     image, icc = Image.fromarray(ramp, "L"), grey(c)
     image.save(HERE / f"{name}.png", icc_profile=icc)
     keep(f"{name}.png", by_cms(image, icc, "RGB"))
+image, icc = Image.fromarray(colours, "RGB"), one_table(1.8)
+image.save(HERE / "scanner-table.png", icc_profile=icc)
+keep("scanner-table.png", by_cms(image, icc, "RGB"))
 for name, icc in [("wide-22", rgb(WIDE, curve(2.2))), ("linear", rgb(SRGB, curve()))]:
     image = Image.fromarray(colours, "RGB")
     for kind, more in [("png", {}), ("tif", {}), ("jpg", {"quality": 100, "subsampling": 0})]:

@@ -91,6 +91,72 @@ def tiffs():
     plain = bytearray(saved(drawing("L"), "TIFF"))
     refuse("tiff-no-directory.tif", bytes(plain[:4]) + struct.pack("<I", 1 << 30) + bytes(plain[8:]), "damaged")
     refuse("tiff-cut.tif", bytes(plain[: len(plain) // 2]), "damaged")
+    kinds_of_tiff()
+
+
+def tiff(data, bits, photometric, size=(24, 17), order="<", big=False, **tags):
+    """One strip; tags by their numbers' names below, values as lists."""
+    names = {"compression": 259, "fill": 266, "planes": 284, "table": 320, "tile_width": 322, "tile_length": 323, "tile_offsets": 324, "tile_counts": 325, "extra": 338, "format": 339}
+    head = 16 if big else 8
+    entries = {256: [size[0]], 257: [size[1]], 258: bits, 259: [1], 262: [photometric], 273: [head], 277: [len(bits)], 278: [size[1]], 279: [len(data)]}
+    entries |= {names[k]: v for k, v in tags.items()}
+    if 324 in entries:
+        del entries[273], entries[278], entries[279]
+    at = head + len(data) + len(data) % 2
+    beyond, table = b"", b""
+    wide, count = ("Q", "Q") if big else ("I", "H")
+    room = 8 if big else 4
+    place = at + struct.calcsize(order + count) + len(entries) * (20 if big else 12) + room
+    for tag, values in sorted(entries.items()):
+        kind, code = (4, "I") if tag in (273, 279, 324, 325) else (3, "H")
+        body = struct.pack(f"{order}{len(values)}{code}", *values)
+        if len(body) > room:
+            place_of, beyond = place + len(beyond), beyond + body + bytes(len(body) % 2)
+            body = struct.pack(order + wide, place_of)
+        table += struct.pack(f"{order}HH{wide}", tag, kind, len(values)) + body.ljust(room, b"\0")
+    mark = b"II" if order == "<" else b"MM"
+    start = mark + (struct.pack(order + "HHHQ", 43, 8, 0, at) if big else struct.pack(order + "HI", 42, at))
+    return start + data + bytes(len(data) % 2) + struct.pack(order + count, len(entries)) + table + bytes(room) + beyond
+
+
+def packed(values, bits, width=24):
+    rows = [values[i : i + width] for i in range(0, len(values), width)]
+    text = ("".join(f"{v:0{bits}b}" for v in row) for row in rows)
+    return b"".join(int(t.ljust(-len(t) // 8 * -8, "0"), 2).to_bytes(-len(t) // -8, "big") for t in text)
+
+
+def kinds_of_tiff():
+    turned = bytes(int(f"{v:08b}"[::-1], 2) for v in range(256))
+    grey = list(drawing("L").tobytes())
+    for bits in (1, 2, 4, 8):
+        few = drawing("RGB").quantize(1 << bits)
+        colours = (few.getpalette() + [0] * 768)[: 3 << bits]
+        table = [257 * colours[3 * i + k] for k in range(3) for i in range(1 << bits)]
+        for order, name in (("<", ""), (">", "-large-end-first")):
+            keep(f"tiff-table-{bits}{name}.tif", tiff(packed(list(few.tobytes()), bits), [bits], 3, order=order, table=table))
+    for bits in (2, 4):
+        values = [v >> (8 - bits) for v in grey]
+        keep(f"tiff-grey-{bits}.tif", tiff(packed(values, bits), [bits], 1))
+        keep(f"tiff-grey-{bits}-white-is-nought.tif", tiff(packed([(1 << bits) - 1 - v for v in values], bits), [bits], 0))
+        keep(f"tiff-grey-{bits}-bits-turned.tif", tiff(packed(values, bits).translate(turned), [bits], 1, fill=[2]))
+    keep("tiff-large.tif", tiff(bytes(grey), [8], 1, big=True))
+    rgba = drawing("RGBA")
+    rgba.paste((90, 30, 200, 70), (3, 6, 12, 15))
+    multiplied = rgba.convert("RGBa")
+    keep("tiff-alpha-multiplied.tif", tiff(multiplied.tobytes(), [8] * 4, 2, extra=[1]))
+    keep("tiff-alpha-beside.tif", tiff(rgba.tobytes(), [8] * 4, 2, extra=[2]))
+    keep("tiff-jpeg.tif", saved(drawing("RGB").convert("YCbCr"), "TIFF", compression="jpeg", quality=95))
+    keep("tiff-jpeg-grey.tif", saved(drawing("L"), "TIFF", compression="jpeg", quality=95))
+    three = drawing("RGB").tobytes()
+    refuse("tiff-lab.tif", tiff(three, [8] * 3, 8), "CIELab")
+    refuse("tiff-signed.tif", tiff(bytes(grey), [8], 1, format=[2]), "signed")
+    refuse("tiff-12-bits.tif", tiff(packed([16 * v for v in grey], 12), [12], 1), "12 bits")
+    refuse("tiff-lzma.tif", tiff(bytes(grey), [8], 1, compression=[34925]), "LZMA")
+    refuse("tiff-fax-3.tif", tiff(bytes(grey), [1], 1, compression=[3]), "fax")
+    tiles = b"".join(bytes(256) for _ in range(12))
+    place = {"tile_width": [16], "tile_length": [16], "tile_offsets": [8 + 256 * i for i in range(12)], "tile_counts": [256] * 12}
+    refuse("tiff-planes-in-tiles.tif", tiff(tiles, [8] * 3, 2, planes=[2], **place), "plane by plane")
+    refuse("tiff-short-table.tif", tiff(packed([v >> 4 for v in grey], 4), [4], 3, table=[0] * 12), "table of colours")
 
 
 def jpegs():
@@ -99,6 +165,11 @@ def jpegs():
     keep("jpeg-progressive.jpg", saved(drawing("RGB"), "JPEG", quality=95, progressive=True, subsampling=0))
     whole = saved(drawing("RGB"), "JPEG", quality=95)
     refuse("jpeg-cut.jpg", whole[: len(whole) // 3], "damaged")
+    begins = whole.index(b"\xff\xda") + 14
+    for share, name in ((0.4, "in-the-middle"), (0.95, "near-its-end")):
+        refuse(f"jpeg-cut-{name}.jpg", whole[: begins + int(share * (len(whole) - begins))], "its end is missing")
+    refuse("jpeg-end-of-noughts.jpg", whole[: begins + (len(whole) - begins) // 2] + bytes(len(whole) // 2), "damaged")
+    keep("jpeg-bytes-between.jpg", whole[:20] + bytes(3) + whole[20:])
 
 
 def vectors():

@@ -6,15 +6,18 @@ use std::io::Cursor;
 
 use image::{ImageDecoder, ImageFormat, ImageReader, metadata::Orientation};
 
-use crate::{Limits, ReadError, kind::FileSigns, limits::told};
+use crate::{Limits, ReadError, kind::FileSigns, limits::told, tiff_in};
 
 /// What a file is, by its first bytes.
 pub(crate) fn format(bytes: &[u8]) -> Result<ImageFormat, ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::Empty);
     }
+    if tiff_in::is_tiff(bytes) {
+        return Ok(ImageFormat::Tiff);
+    }
     match image::guess_format(bytes) {
-        Ok(f @ (ImageFormat::Png | ImageFormat::Tiff | ImageFormat::Jpeg)) => Ok(f),
+        Ok(f @ (ImageFormat::Png | ImageFormat::Jpeg)) => Ok(f),
         _ => Err(ReadError::Kind("this is no picture that can be read; PNG, TIFF and JPEG are".into())),
     }
 }
@@ -23,7 +26,10 @@ pub(crate) fn format(bytes: &[u8]) -> Result<ImageFormat, ReadError> {
 pub fn dimensions(bytes: &[u8], limits: &Limits) -> Result<(u32, u32), ReadError> {
     let f = format(bytes)?;
     limits.file(bytes.len() as u64)?;
-    let (w, h) = ImageReader::with_format(Cursor::new(bytes), f).into_dimensions().map_err(unread)?;
+    let (w, h) = match f {
+        ImageFormat::Tiff => tiff_in::dimensions(bytes)?,
+        _ => ImageReader::with_format(Cursor::new(bytes), f).into_dimensions().map_err(unread)?,
+    };
     limits.picture(w.into(), h.into())?;
     Ok((w, h))
 }
@@ -127,9 +133,13 @@ pub fn resolutions(bytes: &[u8]) -> Option<[f64; 2]> {
 
 /// Whether the file's rows are to be seen as columns.
 fn turned(bytes: &[u8]) -> bool {
-    let reader = format(bytes).ok().and_then(|f| ImageReader::with_format(Cursor::new(bytes), f).into_decoder().ok());
     use Orientation::{Rotate90, Rotate90FlipH, Rotate270, Rotate270FlipH};
-    reader.and_then(|mut d| d.orientation().ok()).is_some_and(|o| matches!(o, Rotate90 | Rotate270 | Rotate90FlipH | Rotate270FlipH))
+    let turn = match format(bytes) {
+        Ok(ImageFormat::Tiff) => Some(tiff_in::turn(bytes)),
+        Ok(f) => ImageReader::with_format(Cursor::new(bytes), f).into_decoder().ok().and_then(|mut d| d.orientation().ok()),
+        Err(_) => None,
+    };
+    turn.is_some_and(|o| matches!(o, Rotate90 | Rotate270 | Rotate90FlipH | Rotate270FlipH))
 }
 
 /// The resolution in a JPEG's EXIF data.

@@ -11,9 +11,11 @@ use image::{DynamicImage, ExtendedColorType, ImageDecoder, ImageFormat, ImageRea
 
 use crate::{
     Given, Limits, ReadError,
-    heads::{camera, format, jpeg_components, unread},
+    heads::{self, camera, format, jpeg_components},
+    jpeg_in,
     kind::FileSigns,
     light::Stated,
+    tiff_in,
 };
 pub use crate::{
     heads::{dimensions, resolution, resolutions},
@@ -43,6 +45,22 @@ pub(crate) struct Opened {
 pub(crate) fn open(bytes: &[u8], icc: Option<&[u8]>, limits: &Limits) -> Result<Opened, ReadError> {
     let (w, h) = dimensions(bytes, limits)?;
     let kind = format(bytes)?;
+    let turned = Some(bytes).filter(|_| kind == ImageFormat::Tiff).and_then(tiff_in::bits_turned);
+    let bytes = turned.as_deref().unwrap_or(bytes);
+    let signs = FileSigns { jpeg: kind == ImageFormat::Jpeg, resolution: resolution(bytes).is_some_and(|d| d >= LEAST_SCAN_DPI), ..camera(bytes) };
+    let brought = |stated: Stated, mut picture: DynamicImage, turn: Orientation| -> Result<Opened, ReadError> {
+        picture.apply_orientation(turn);
+        if kind == ImageFormat::Tiff {
+            tiff_in::straight_alpha(bytes, &mut picture);
+        }
+        Ok(Opened { picture: stated.srgb(picture)?, light: stated.light, light_from: stated.from, signs })
+    };
+    if kind == ImageFormat::Tiff
+        && let Some(picture) = tiff_in::read(bytes, limits)?
+    {
+        return brought(stated_light(kind, bytes, icc, || None)?, picture, tiff_in::turn(bytes));
+    }
+    let unread = |e| Some(bytes).filter(|_| kind == ImageFormat::Tiff).and_then(tiff_in::why).unwrap_or_else(|| heads::unread(e));
     let mut reader = ImageReader::with_format(Cursor::new(bytes), kind);
     let mut allowed = image::Limits::default();
     // Four channels of 16 bits, and what a decoder needs beside them.
@@ -54,23 +72,24 @@ pub(crate) fn open(bytes: &[u8], icc: Option<&[u8]>, limits: &Limits) -> Result<
     {
         return Err(ReadError::Kind("this picture is in CMYK, for a press; save it as RGB or grey".into()));
     }
-    let stated = stated_light(&mut decoder, kind, bytes, icc)?;
+    let stated = stated_light(kind, bytes, icc, || decoder.icc_profile().ok().flatten())?;
     let turn = decoder.orientation().unwrap_or(Orientation::NoTransforms);
-    let mut picture = DynamicImage::from_decoder(decoder).map_err(unread)?;
-    picture.apply_orientation(turn);
-    let signs = FileSigns { jpeg: kind == ImageFormat::Jpeg, resolution: resolution(bytes).is_some_and(|d| d >= LEAST_SCAN_DPI), ..camera(bytes) };
-    Ok(Opened { picture: stated.srgb(picture)?, light: stated.light, light_from: stated.from, signs })
+    let picture = match kind {
+        ImageFormat::Jpeg => jpeg_in::read(bytes, w, h)?,
+        _ => DynamicImage::from_decoder(decoder).map_err(unread)?,
+    };
+    brought(stated, picture, turn)
 }
 
-/// The light of a given profile, else that a file states: its profile's, else what a PNG says beside one.
-fn stated_light(decoder: &mut impl ImageDecoder, kind: ImageFormat, bytes: &[u8], icc: Option<&[u8]>) -> Result<Stated, ReadError> {
+/// The light of a given profile, else that a file states: its own profile's, else what a PNG says beside one.
+fn stated_light(kind: ImageFormat, bytes: &[u8], icc: Option<&[u8]>, own: impl FnOnce() -> Option<Vec<u8>>) -> Result<Stated, ReadError> {
     if let Some(profile) = icc {
         return Stated::icc(profile, Origin::Stated);
     }
     let profile = match kind {
         // Written as bytes or as data of no type: both are read here.
         ImageFormat::Tiff => tiff::decoder::Decoder::new(Cursor::new(bytes)).ok().and_then(|mut d| d.get_tag_u8_vec(tiff::tags::Tag::IccProfile).ok()),
-        _ => decoder.icc_profile().ok().flatten(),
+        _ => own(),
     };
     match profile.filter(|p| !p.is_empty()) {
         Some(profile) => Stated::icc(&profile, Origin::File),
@@ -145,8 +164,8 @@ pub fn scan_of(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Scan, Rea
 pub fn scan_source(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Source, ReadError> {
     dimensions(bytes, limits)?;
     let format = format(bytes)?;
-    let mut decoder = ImageReader::with_format(Cursor::new(bytes), format).into_decoder().map_err(unread)?;
-    let light = stated_light(&mut decoder, format, bytes, given.icc.as_deref())?;
+    let own = || ImageReader::with_format(Cursor::new(bytes), format).into_decoder().ok()?.icc_profile().ok().flatten();
+    let light = stated_light(format, bytes, given.icc.as_deref(), own)?;
     let mut source = Source {
         kind: if camera(bytes).camera { Kind::Photo } else { Kind::Scan },
         light: light.light,

@@ -9,6 +9,7 @@ mod heads;
 pub mod images;
 pub mod ink_out;
 pub mod inkml;
+mod jpeg_in;
 mod kind;
 pub mod lettering;
 pub mod library;
@@ -34,6 +35,7 @@ pub mod svg_paths;
 mod table;
 pub mod team_first;
 pub mod team_report;
+mod tiff_in;
 pub mod trial;
 mod xml;
 

@@ -36,7 +36,11 @@ impl Stated {
         if bytes.len() > PROFILE_BYTES {
             return Err(unusable("it is too large"));
         }
-        let profile = ColorProfile::new_from_slice(bytes).map_err(|_| unusable("it is damaged"))?;
+        let mut profile = ColorProfile::new_from_slice(bytes).map_err(|_| unusable("it is damaged"))?;
+        // Where there is no table for the colours as they are measured, the first is for all purposes (ICC.1:2010, 9.1); scanners' profiles have it alone.
+        if profile.lut_a_to_b_colorimetric.is_none() {
+            profile.lut_a_to_b_colorimetric = profile.lut_a_to_b_perceptual.clone();
+        }
         match profile.color_space {
             DataColorSpace::Rgb | DataColorSpace::Gray => Ok(Self { profile: Some(profile), light: Light::Icc, from }),
             DataColorSpace::Cmyk => Err(ReadError::Kind("this picture is in CMYK, for a press; save it as RGB or grey".into())),

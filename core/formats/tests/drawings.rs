@@ -108,7 +108,7 @@ fn what_is_no_drawing_of_lines_says_so() {
     let tag = lab.windows(4).position(|w| w == [0x06, 0x01, 3, 0]).expect("the colour space's tag");
     lab[tag + 8] = 8;
     let says = weighed(&lab).expect_err("CIE L*a*b*");
-    assert!(says.contains("this kind of picture is not read") && says.contains("RGB"), "{says}");
+    assert!(says.contains("CIELab, which is not read") && says.contains("RGB"), "{says}");
     // A vector drawing that reaches out for a picture is drawn without it.
     let out = format!(
         r##"<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="{W}" height="{H}">

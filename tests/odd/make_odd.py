@@ -155,8 +155,8 @@ def kinds_of_tiff():
     refuse("tiff-fax-3.tif", tiff(bytes(grey), [1], 1, compression=[3]), "fax")
     tiles = b"".join(bytes(256) for _ in range(12))
     place = {"tile_width": [16], "tile_length": [16], "tile_offsets": [8 + 256 * i for i in range(12)], "tile_counts": [256] * 12}
-    refuse("tiff-planes-in-tiles.tif", tiff(tiles, [8] * 3, 2, planes=[2], **place), "plane by plane")
-    refuse("tiff-short-table.tif", tiff(packed([v >> 4 for v in grey], 4), [4], 3, table=[0] * 12), "table of colours")
+    refuse("tiff-planes-in-tiles.tif", tiff(tiles, [8] * 3, 2, planes=[2], **place), "colour planes")
+    refuse("tiff-short-table.tif", tiff(packed([v >> 4 for v in grey], 4), [4], 3, table=[0] * 12), "colour table")
 
 
 def jpegs():

@@ -70,8 +70,10 @@ pub fn of_pen(line: &PenLine, length_mm: f64) -> Option<FlatLine> {
     }
     let from = (all - n) / 2;
     let at = |k: usize| k as f64 * length_mm / (n - 1) as f64;
-    let left = (0..n).map(|k| [at(k), line.left_mm[from + k]]);
-    let right = (0..n).rev().map(|k| [at(k), line.right_mm[from + k]]);
+    // The hand's bow too: the brush's line has its own.
+    let bow = |k: usize| line.bow_mm.get(from + k).copied().unwrap_or(0.0);
+    let left = (0..n).map(|k| [at(k), line.left_mm[from + k] + bow(k)]);
+    let right = (0..n).rev().map(|k| [at(k), line.right_mm[from + k] + bow(k)]);
     Some(FlatLine { paths: vec![left.chain(right).collect()] })
 }
 

@@ -18,9 +18,12 @@ pub struct PenLine {
     pub from: [f64; 2],
     pub to: [f64; 2],
     pub step_mm: f64,
-    /// Edges to either side of the fitted line, mm.
+    /// Edges to either side of where the line runs, mm.
     pub left_mm: Vec<f64>,
     pub right_mm: Vec<f64>,
+    /// How far a hand's bow takes it off the fitted line, mm; empty where it is straight.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub bow_mm: Vec<f64>,
     pub width_mm: Vec<f64>,
     /// Of the edges about their lines: lag in µm, correlation.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -50,6 +53,7 @@ impl PenLine {
             step_mm: stroke.step_mm,
             left_mm: stroke.left_mm.clone(),
             right_mm: stroke.right_mm.clone(),
+            bow_mm: stroke.bow_mm.clone(),
             width_mm: stroke.width_mm.clone(),
             autocorrelation: stroke.autocorrelation.clone(),
             strip_png: String::new(),
@@ -239,7 +243,7 @@ fn bodies(pen: Option<&PenLine>, widths: &mut Vec<[f64; 2]>) -> Option<PenLine> 
     let (pen, [from, _]) = (pen?, of_pen?);
     let first = (from / pen.step_mm).round() as usize;
     let of = |mm: &[f64]| mm.iter().skip(first).take((length / pen.step_mm) as usize + 1).copied().collect::<Vec<_>>();
-    Some(PenLine { left_mm: of(&pen.left_mm), right_mm: of(&pen.right_mm), width_mm: of(&pen.width_mm), ..pen.clone() })
+    Some(PenLine { left_mm: of(&pen.left_mm), right_mm: of(&pen.right_mm), bow_mm: of(&pen.bow_mm), width_mm: of(&pen.width_mm), ..pen.clone() })
 }
 
 /// `[mm along, width]` of a stroke as inked.

@@ -134,13 +134,18 @@ fn blind_lines_are_of_one_length_and_between_their_own_edges() {
         step_mm: 0.1,
         left_mm: vec![-0.2; 500],
         right_mm: vec![0.3; 500],
+        bow_mm: (0..500).map(|k| 0.002 * f64::from(k)).collect(),
         width_mm: vec![0.5; 500],
         autocorrelation: Vec::new(),
         strip_png: String::new(),
         strip_mm: [50.0, 1.0],
     };
     let area = |paths: &[Vec<[f64; 2]>]| paths.iter().map(|p| eddymist_ink::outline::signed_area(p)).sum::<f64>().abs();
-    assert!((area(&of_pen(&line, 40.0).expect("long enough").paths) - 20.0).abs() < 1e-6);
+    let pen = of_pen(&line, 40.0).expect("long enough");
+    assert!((area(&pen.paths) - 20.0).abs() < 1e-6);
+    // The hand's bow is in it: 0.8 mm over 40 mm.
+    let [top, low] = pen.paths[0].iter().fold([f64::MAX, f64::MIN], |r, p| [r[0].min(p[1]), r[1].max(p[1])]);
+    assert!((low - top - 0.5 - 0.002 * 399.0).abs() < 1e-9);
     assert!(of_pen(&line, 60.0).is_none());
     // A slanted stroke is laid level and cut from its middle.
     let stroke = Stroke::new(

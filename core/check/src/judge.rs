@@ -35,7 +35,7 @@ pub enum CheckError {
     ShotSize { size: String, known: String },
     #[error("no ink of any role's colour is in this drawing; give the guide its colours, or a role for the rest")]
     NoRole,
-    #[error("this drawing is empty: there is no ink on it")]
+    #[error("no ink was found: the drawing is empty, or all of it is flat colour")]
     Empty,
 }
 

@@ -33,7 +33,7 @@ pub(crate) fn read(bytes: &[u8], width: u32, height: u32) -> Result<DynamicImage
     picture.ok_or_else(|| ReadError::Damaged("it has fewer pixels than its sides say".into()))
 }
 
-const NO_END: &str = "its end is missing";
+const NO_END: &str = "its end is missing; copy or save it again";
 
 /// What is untidy, but no damage.
 fn untidy(e: &DecodeErrors) -> bool {

@@ -42,13 +42,12 @@ pub(crate) fn read(bytes: &[u8], limits: &Limits) -> Result<Option<DynamicImage>
     let tag = |t| number(bytes, t).unwrap_or(0) as u16;
     let table = tag(Tag::PhotometricInterpretation) == TABLE;
     if tag(Tag::PlanarConfiguration) == PLANES && tag(Tag::TileWidth) > 0 {
-        return Err(ReadError::Kind("its colours lie plane by plane, in tiles, which is not read; save it with each pixel's colours together".into()));
+        return Err(ReadError::Kind("its colour planes are stored apart, in tiles, which is not read; save it with interleaved channels".into()));
     }
     let as_grey;
     let bytes = if table {
         let of = Some(bytes).filter(|_| number(bytes, Tag::SamplesPerPixel).unwrap_or(1) == 1).and_then(grey_of);
-        as_grey =
-            of.ok_or_else(|| ReadError::Kind("its colours by a table, with alpha or in a large file's way, are not read; save it as grey or RGB".into()))?;
+        as_grey = of.ok_or_else(|| ReadError::Kind("it has indexed colours with alpha, or in a BigTIFF, which is not read; save it as grey or RGB".into()))?;
         &as_grey
     } else {
         bytes
@@ -74,7 +73,7 @@ pub(crate) fn read(bytes: &[u8], limits: &Limits) -> Result<Option<DynamicImage>
                 let colours = d.get_tag_u16_vec(Tag::ColorMap).map_err(broken)?;
                 let size = usize::from(most) + 1;
                 if colours.len() < 3 * size {
-                    return Err(ReadError::Damaged("its table of colours is too short".into()));
+                    return Err(ReadError::Damaged("its colour table is too short".into()));
                 }
                 let data = values.flat_map(|v| [0, 1, 2].map(|k| (colours[k * size + usize::from(v)] >> 8) as u8)).collect();
                 DynamicImage::ImageRgb8(RgbImage::from_raw(width, height, data).ok_or_else(damaged)?)
@@ -193,8 +192,8 @@ pub(crate) fn straight_alpha(bytes: &[u8], picture: &mut DynamicImage) {
 pub(crate) fn why(bytes: &[u8]) -> Option<ReadError> {
     let tag = |t| number(bytes, t);
     let compression = match tag(Tag::Compression)? {
-        2 | 3 => "a fax's, group 3",
-        6 => "JPEG as of before 1995",
+        2 | 3 => "fax, group 3",
+        6 => "old-style JPEG",
         34712 => "JPEG 2000",
         34925 => "LZMA",
         50000 => "Zstandard",
@@ -214,5 +213,5 @@ pub(crate) fn why(bytes: &[u8]) -> Option<ReadError> {
     }
     let bits = all(&mut d, Tag::BitsPerSample, 1);
     let odd = bits.iter().find(|b| !matches!(**b, 1 | 2 | 4 | 8 | 16))?;
-    Some(ReadError::Kind(format!("it has {odd} bits to a channel, which is not read; save it with 8 or 16")))
+    Some(ReadError::Kind(format!("it has {odd} bits a channel, which is not read; save it with 8 or 16")))
 }

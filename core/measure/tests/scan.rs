@@ -209,7 +209,7 @@ proptest! {
     /// said.
     #[test]
     fn what_is_written_beside_the_lines_is_no_line(
-        letters in prop::collection::vec(prop::collection::vec((0u8..6, 0u8..6), 2..4), 8..20), pen in 0.2f64..0.5, high in 1.2f64..2.6, dash in 1.0f64..3.0
+        letters in prop::collection::vec(prop::collection::vec((0u8..6, 0u8..6), 2..4), 8..20), pen in 0.2f64..0.5, high in 1.2f64..2.6, dash in 1.0f64..3.0, tall in 5.5f64..9.0
     ) {
         let bars = [Bar::new(3.0, 0.5), Bar::new(20.0, 1.4)];
         let alone = read(&scan(&bars, 300.0, 0.05, |_, _| 1.0));
@@ -224,6 +224,8 @@ proptest! {
             all.push(Bar { from: place(k, 3), to: place(k + 1, 3), width: 0.4 * pen, taper: 0.0 });
         }
         all.extend((0..9).map(|k| 6.0 + 1.4 * dash * f64::from(k)).map(|x| Bar { from: [x, 16.5], to: [x + dash, 16.5], width: 0.4, taper: 0.0 }));
+        // A tall letter's stem is long enough for a line.
+        all.push(Bar { from: [51.0, 6.0], to: [52.0, 6.0 + tall], width: pen, taper: 0.0 });
         let m = read(&scan(&all, 300.0, 0.05, |_, _| 1.0));
         prop_assert_eq!(m.lines.len(), 2, "{:?}", m.lines.iter().map(|l| (l.length_mm, l.width_mm)).collect::<Vec<_>>());
         for (a, b) in alone.lines.iter().zip(&m.lines) {

@@ -9512,6 +9512,8 @@ export interface components {
         PenLine: {
             /** @description Of the edges about their lines: lag in µm, correlation. */
             autocorrelation?: number[][];
+            /** @description How far a hand's bow takes it off the fitted line, mm; empty where it is straight. */
+            bow_mm?: number[];
             /**
              * Format: double
              * @description Effort it was ruled at, where the artist said it.
@@ -9519,7 +9521,7 @@ export interface components {
             effort?: number | null;
             /** @description Ends of the fitted line in scan px. */
             from: number[];
-            /** @description Edges to either side of the fitted line, mm. */
+            /** @description Edges to either side of where the line runs, mm. */
             left_mm: number[];
             right_mm: number[];
             /** Format: double */
@@ -10535,6 +10537,8 @@ export interface components {
             begins_mm: number;
             /** @description The body's figures, where the stroke is ruled. */
             body?: components["schemas"]["Body"] | null;
+            /** @description How far a hand's bow takes it off the fitted line, mm; empty where it is straight. */
+            bow_mm?: number[];
             /**
              * Format: double
              * @description Direction drawn, counter-clockwise on the sheet, degrees.
@@ -10547,7 +10551,7 @@ export interface components {
             dot_mm?: number | null;
             /** @description Ends of the fitted line in scan px. */
             from: number[];
-            /** @description Edges at the 60 % threshold to either side of the fitted line, mm. */
+            /** @description Edges at the 60 % threshold to either side of where the line runs, mm. */
             left_mm: number[];
             /** Format: double */
             length_mm: number;

@@ -15,7 +15,8 @@ function edges(s: Schemas['StrokeReading'], side: number[]) {
   const px = n / Math.max(1, (side.length - 1) * s.step_mm);
   return side.map((e, i) => {
     const t = (i / Math.max(1, side.length - 1)) * n;
-    return [x0 + dx * t - dy * e * px, y0 + dy * t + dx * e * px];
+    const across = (e + (s.bow_mm?.[i] ?? 0)) * px;
+    return [x0 + dx * t - dy * across, y0 + dy * t + dx * across];
   });
 }
 

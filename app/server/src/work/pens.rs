@@ -38,6 +38,7 @@ pub fn pen_line(v: LineView, effort: Option<f64>) -> Answer<PenLine> {
         step_mm: v.step_mm,
         left_mm: v.left_mm,
         right_mm: v.right_mm,
+        bow_mm: v.bow_mm,
         width_mm: v.width_mm,
         autocorrelation: v.autocorrelation,
         strip_png: format!("data:image/png;base64,{}", STANDARD.encode(png)),

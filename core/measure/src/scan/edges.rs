@@ -66,7 +66,8 @@ pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
     let fold = |f: fn(f64, f64) -> f64| body.iter().copied().reduce(f).unwrap_or(mean);
     let blur = fit_blur(s);
     // About the fitted straight line, the hand's bow among them.
-    let edges = [false, true].map(|right| edge(s, ink, right).iter().zip(&s.bow).map(|(e, b)| e + b).collect::<Vec<f64>>());
+    let own = [false, true].map(|right| edge(s, ink, right));
+    let edges = own.each_ref().map(|e| e.iter().zip(&s.bow).map(|(e, b)| e + b).collect::<Vec<f64>>());
     let middle = Middle::new(&edges[0][from..to], &edges[1][from..to], px);
     let ragged: Vec<Ragged> = edges.iter().map(|e| raggedness(&e[from..to], &middle, px, &blur, ink)).collect();
     let correlations: Vec<f64> = ragged.iter().filter_map(|r| r.correlation_um).collect();
@@ -95,8 +96,9 @@ pub fn line(s: &Straight, ink: &InkLevel) -> Option<LineView> {
         from: place(first),
         to: place(last),
         step_mm: px * stride as f64,
-        left_mm: pick(&edges[0], px),
-        right_mm: pick(&edges[1], px),
+        left_mm: pick(&own[0], px),
+        right_mm: pick(&own[1], px),
+        bow_mm: if s.bow.iter().any(|b| *b != 0.0) { pick(&s.bow, px) } else { Vec::new() },
         width_mm: pick(&smooth, px),
         strip: strip(s, ink),
         repeating: super::repeat(s, ink, from, to),

@@ -46,6 +46,7 @@ pub(crate) fn of_flat(flat: &paper::Flat, dpi: f64, mut warnings: Vec<String>) -
     let mut straight = straightened(flat, dpi);
     let pieces = straight.len();
     straight.retain(solid::is_line);
+    solid::leave_stems(&mut straight);
     warnings.extend(solid::said(pieces - straight.len()));
     if straight.is_empty() {
         return Err(ScanError::NoLine);

@@ -13,9 +13,11 @@ pub struct LineView {
     pub to: [f64; 2],
     /// Step along the line, mm, of `left`, `right` and `width_mm`.
     pub step_mm: f64,
-    /// Edges at the 60 % threshold, mm to either side of the fitted line (left of the direction is negative).
+    /// Edges at the 60 % threshold, mm to either side of the fitted line (left of the direction is negative), or of where a hand's bow takes it.
     pub left_mm: Vec<f64>,
     pub right_mm: Vec<f64>,
+    /// How far that is off the fitted line, mm; empty where the line is straight.
+    pub bow_mm: Vec<f64>,
     pub width_mm: Vec<f64>,
     /// The straightened line: absorptance over the ink's, rows across the line.
     pub strip: Strip,

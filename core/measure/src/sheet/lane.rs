@@ -221,6 +221,7 @@ pub fn stroke(index: usize, slot: &Slot, kind: CellKind, place: &Placement, flat
         let e = edges::edge(&s, ink, side);
         e[first..last].iter().step_by(stride).map(|v| if v.is_finite() { fine_digits(v * px) } else { 0.0 }).collect::<Vec<f64>>()
     });
+    let bow: Vec<f64> = s.bow[first..last].iter().step_by(stride).map(|b| fine_digits(b * px)).collect();
     let at = |k: usize| [s.from[0] + s.direction[0] * k as f64, s.from[1] + s.direction[1] * k as f64];
     let (dx, dy) = (slot.to[0] - slot.from[0], slot.to[1] - slot.from[1]);
     let own = dy.atan2(dx) + angle_between(place, slot, s.direction);
@@ -235,6 +236,7 @@ pub fn stroke(index: usize, slot: &Slot, kind: CellKind, place: &Placement, flat
         width_mm: fine.iter().step_by(stride).map(|w| fine_digits(*w)).collect(),
         left_mm: left,
         right_mm: right,
+        bow_mm: if bow.iter().any(|b| *b != 0.0) { bow } else { Vec::new() },
         autocorrelation,
         body,
         dot_mm: None,

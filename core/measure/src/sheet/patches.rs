@@ -84,6 +84,7 @@ pub fn dot(index: usize, slot: &Slot, place: &Placement, flat: &Flat, axes: &Axe
         width_mm: Vec::new(),
         left_mm: Vec::new(),
         right_mm: Vec::new(),
+        bow_mm: Vec::new(),
         autocorrelation: Vec::new(),
         body: None,
         dot_mm: Some(diameter),

@@ -145,9 +145,12 @@ pub struct StrokeReading {
     /// Step along the line, mm, of the widths and edges.
     pub step_mm: f64,
     pub width_mm: Vec<f64>,
-    /// Edges at the 60 % threshold to either side of the fitted line, mm.
+    /// Edges at the 60 % threshold to either side of where the line runs, mm.
     pub left_mm: Vec<f64>,
     pub right_mm: Vec<f64>,
+    /// How far a hand's bow takes it off the fitted line, mm; empty where it is straight.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub bow_mm: Vec<f64>,
     /// Of the edges about their lines, where the stroke is ruled: lag in µm, correlation.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub autocorrelation: Vec<[f64; 2]>,

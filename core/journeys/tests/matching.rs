@@ -232,6 +232,7 @@ fn pen_line(long: f64, width: impl Fn(f64) -> f64) -> PenLine {
         step_mm,
         left_mm: edge(-1.0),
         right_mm: edge(1.0),
+        bow_mm: Vec::new(),
         autocorrelation: Vec::new(),
         strip_png: String::new(),
         strip_mm: [0.0; 2],

@@ -112,6 +112,28 @@ fn strokes_of_another_line_are_told() {
     }
 }
 
+/// Where a hand stands still nothing is reported, and nothing is missing; what is taken out of a hand that moves is.
+#[test]
+fn a_hand_that_stands_still_loses_no_reports() {
+    let page = page();
+    let level = |name: &str| {
+        let mut stroke = strokes(name).swap_remove(0);
+        stroke.samples.iter_mut().for_each(|s| s.pressure = Some(0.5));
+        stroke
+    };
+    for name in SPIRALS {
+        let stroke = level(name);
+        let dropouts = gone_over(&page, std::slice::from_ref(&stroke)).expect("pairs").dropouts;
+        // By intervals alone 156 would be of the fifth's 3,678.
+        assert!(dropouts as usize * 400 <= stroke.samples.len(), "{name}: {dropouts} of {}", stroke.samples.len());
+    }
+    let mut hurried = level("spiral-d");
+    let lost = hurried.samples.len() / 10;
+    hurried.samples = hurried.samples.into_iter().enumerate().filter(|(i, _)| i % 10 != 5).map(|(_, s)| s).collect();
+    let told = gone_over(&page, &[hurried]).expect("pairs").dropouts as usize;
+    assert!(told * 10 >= lost * 9 && told <= lost + 4, "{told} of {lost}");
+}
+
 /// The 1€ filter's authors' package on the reports' own, uneven times.
 #[test]
 fn people_s_strokes_are_filtered_as_by_the_filters_authors() {

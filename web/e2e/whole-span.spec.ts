@@ -86,6 +86,9 @@ test('a span is marked as ready without what must be fixed, returned with one no
   await page.getByLabel('kind of finding').selectOption(kind);
   await page.getByRole('button', { name: 'Mark as intended', exact: true }).click();
   await expect(page.getByText(`${kind} marked as intended on`)).toBeVisible();
+  // What was marked is in the log by its kind.
+  const log = (await (await page.request.get(`${base}/log`)).json()) as { action: string; subject: string }[];
+  expect(log.find((r) => r.action === 'marked as intended')?.subject).toContain(`every finding of the kind “${kind.replaceAll('-', ' ')}”`);
   await expect.poll(async () => (await found()).reduce((a, b) => a + b)).toBeLessThan(all.reduce((a, b) => a + b));
   expect((await found()).filter((n, i) => n !== all[i] && i !== 15 && i !== 17)).toEqual([]);
   await page.getByRole('button', { name: 'Undo', exact: true }).first().click();

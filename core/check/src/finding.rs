@@ -44,6 +44,11 @@ impl FindingKind {
         Self::Drift,
         Self::Boil,
     ];
+
+    /// Its name in files, in words.
+    pub fn name(self) -> String {
+        serde_json::to_value(self).ok().and_then(|v| Some(v.as_str()?.replace('-', " "))).unwrap_or_default()
+    }
 }
 
 /// One thing wrong, at one place, with its number and its limit.

@@ -141,7 +141,11 @@ pub async fn dismiss(
     if all.is_some() && out.is_empty() {
         return Err(Problem::conflict("no finding of that kind is open on these drawings: nothing was changed"));
     }
-    let kind = ask.findings.first().map_or("all of a kind", |f| &f.finding.message);
+    let kind = match (ask.findings.first(), all) {
+        (Some(f), _) => f.finding.message.clone(),
+        (None, Some(a)) => format!("every finding of the kind “{}”", a.kind.name()),
+        (None, None) => String::new(),
+    };
     let says = format!("{kind} on {} drawings of {}: {why}", drawings.len(), delivery.name);
     store::audit::pictured(&mut tx, &access, "marked as intended", &says, Subject::Drawing, &drawings).await?;
     tx.commit().await?;

@@ -154,16 +154,14 @@ pub(crate) fn bits_turned(bytes: &[u8]) -> Option<Vec<u8>> {
     let (starts, lengths) = places?;
     let mut out = Patched::new(bytes)?;
     out.set(Tag::FillOrder, 1)?;
-    let mut seen = vec![false; bytes.len()];
-    for (start, length) in starts.into_iter().zip(lengths) {
-        let start = usize::try_from(start).ok()?;
-        let part = start..start.checked_add(usize::try_from(length).ok()?)?.min(bytes.len());
-        // Pieces that lie on one another are turned once.
-        for i in part.clone().filter(|_| part.start < part.end) {
-            if !std::mem::replace(&mut seen[i], true) {
-                out.bytes[i] = out.bytes[i].reverse_bits();
-            }
-        }
+    let end = |start: u64, length: u64| Some((usize::try_from(start).ok()?, usize::try_from(start.checked_add(length)?).ok()?.min(bytes.len())));
+    let mut parts: Vec<(usize, usize)> = starts.into_iter().zip(lengths).map(|(s, l)| end(s, l)).collect::<Option<_>>()?;
+    parts.sort_unstable();
+    // Pieces that lie on one another are turned once.
+    let mut done = 0;
+    for (start, end) in parts {
+        out.bytes.get_mut(start.max(done)..end).into_iter().flatten().for_each(|b| *b = b.reverse_bits());
+        done = done.max(end);
     }
     Some(out.bytes)
 }

@@ -2,9 +2,10 @@
 //! width that no pen has.
 //!
 //! How: along the middle of a ruled line, which is followed as the hand bows it, ink is seen without gaps, and its width changes slowly. Limits:
-//! a word written in one stroke that is long and low can pass, as can a letter's stem where no line is four times as long; a pen so dry that it leaves gaps across its whole width is
-//! no line. The limits are ours: of 471 lines of simulated scans none had a gap, and but one varied by no more than 23 %; of 712 pieces of
-//! scanned and photographed pages (print, a form, a banknote) 89 % have gaps over more than 4 % of their length or vary by more than 40 %.
+//! a word written in one stroke that is long and low can pass, as can a letter's stem where no line is four times as long; a pen so dry that it
+//! leaves gaps across its whole width is no line. The limits are ours: of 471 lines of simulated scans none had a gap, and but one varied by no
+//! more than 23 %; of 712 pieces of scanned and photographed pages (print, a form, a banknote) 89 % have gaps over more than 4 % of their length
+//! or vary by more than 40 %.
 
 use super::profile::Straight;
 use crate::stats::{mean_sd, moving_mean};

@@ -6,6 +6,7 @@
 recorded/NAME.csv  stroke, x, y, seconds: the columns of the recording that say where the stylus was and when, shortened to five digits; x and y are
                    hundredths of the page, y upwards; no pressure was recorded
 recorded.json      filtered: every 50th x of the first stroke through OneEuroFilter 0.2.1 (1.5 Hz, 0.05) at the reports' own times
+                   speed: at every 50th place from the 50th on, the way straight back to where the stylus was 80 ms before, per second (NumPy's interp)
                    arc: every 50th place's distance along the spiral r = 1.075 θ that the hand was to trace, by dynamic time warping of place (dtw-python)
 
                    area: of a line 0.4 mm wide along all strokes, a page of 100 mm, stroke by stroke (shapely's buffer)
@@ -65,6 +66,9 @@ for name, pattern in CHOSEN.items():
     filtered = OneEuroFilter(120.0, 1.5, 0.05, 1.0)
     smooth = [filtered(a, 1 + b) for a, b in zip(x, t)]  # a time of nought it takes for none
     out[name] = {"filtered": [round(v, 6) for v in smooth[::50]]}
+    then = np.maximum(t - 0.08, t[0])
+    back = np.hypot(x - np.interp(then, t, x), y - np.interp(then, t, y)) / np.maximum(t - then, 1e-9)
+    out[name]["speed"] = [round(float(v), 4) for v in back[50::50]]
     lines = [[(r[1], r[2]) for r in rows if r[0] == k] for k in sorted({r[0] for r in rows})]
     out[name]["area"] = round(sum(LineString(a).buffer(0.2, quad_segs=64).area for a in lines if len(set(a)) > 1), 4)
     if name.startswith("spiral"):

@@ -8,6 +8,7 @@ use eddymist_calibrate::{
 use eddymist_ink::{
     Brush, Curve, Inker, Outline, Sample, Stroke,
     brush::SmoothingKind,
+    dynamics::Motion,
     fitting::fit_outline,
     outline::signed_area,
     smoothing::{finished, live},
@@ -136,7 +137,7 @@ fn a_hand_that_stands_still_loses_no_reports() {
 
 /// The 1€ filter's authors' package on the reports' own, uneven times.
 #[test]
-fn people_s_strokes_are_filtered_as_by_the_filters_authors() {
+fn people_s_strokes_are_filtered_as_by_the_filters_authors_and_have_their_speed() {
     for name in SPIRALS {
         let stroke = strokes(name).swap_remove(0);
         let places: Vec<[f64; 2]> = stroke.samples.iter().map(|s| [s.x, s.y]).collect();
@@ -145,10 +146,52 @@ fn people_s_strokes_are_filtered_as_by_the_filters_authors() {
         for (i, x) in numbers(&reference(name)["filtered"]).into_iter().enumerate() {
             assert!((filtered[50 * i][0] - x).abs() < 2e-6, "{name}: {} and {x}", filtered[50 * i][0]);
         }
+        // The hand's speed is what its places and times say.
+        let mut motion = Motion::default();
+        let speeds: Vec<f64> = stroke.samples.iter().map(|s| motion.push([s.x, s.y], s.t_ms, 1.0, true).speed).collect();
+        for (i, v) in numbers(&reference(name)["speed"]).into_iter().enumerate() {
+            assert!((speeds[50 * (i + 1)] - v).abs() < 1e-3, "{name}: {} and {v} mm/s", speeds[50 * (i + 1)]);
+        }
         // Smoothed after the stroke no place moves further than was allowed.
         let faired = finished(&SmoothingKind::Faired { tolerance_mm: 0.15 }, &stroke, &places);
         assert!(faired.iter().zip(&places).all(|(a, b)| (a[0] - b[0]).hypot(a[1] - b[1]) <= 0.15 + 1e-9), "{name}");
     }
+}
+
+/// People's styluses turn as they leave: where pressure falls then, the guard cuts no more than its own time, and from a turn on; where pressure does
+/// not fall, nothing.
+#[test]
+fn the_lift_guard_cuts_where_people_s_styluses_leave() {
+    let guarded = |ms: f64| {
+        let mut brush = Brush::plain("even", 0.4);
+        brush.smoothing.lift_guard_ms = ms;
+        Inker::new(&brush, None, None).expect("an inker")
+    };
+    let (with, without) = (guarded(60.0), guarded(0.0));
+    let (mut all, mut cut) = (0, 0);
+    for stroke in SPIRALS.iter().chain(&["memory", "alphabet"]).flat_map(|n| strokes(n)).filter(|s| s.samples.len() > 12) {
+        let last = stroke.samples[stroke.samples.len() - 1].t_ms;
+        let pressed = |falls: bool| {
+            let at = |s: &Sample| Sample { pressure: Some(if falls { (0.6 - 0.5 * (1.0 - (last - s.t_ms) / 60.0)).clamp(0.1, 0.6) } else { 0.6 }), ..*s };
+            Stroke::new(stroke.samples.iter().map(at).collect())
+        };
+        // What is cut stays where the ink ends.
+        let places = |inker: &Inker, falls: bool| inker.ink(&pressed(falls)).samples.iter().map(|s| [s.x, s.y]).collect::<Vec<_>>();
+        let (whole, left) = (places(&without, true), places(&with, true));
+        assert_eq!(whole, places(&with, false));
+        all += 1;
+        if let Some(kept) = whole.iter().zip(&left).position(|(a, b)| a != b) {
+            cut += 1;
+            assert!(last - stroke.samples[kept].t_ms <= 60.0, "{} ms", last - stroke.samples[kept].t_ms);
+            let way = |i: usize| {
+                let (a, b) = (stroke.samples[i - 1], stroke.samples[i]);
+                [b.x - a.x, b.y - a.y]
+            };
+            let before = (1..kept).rev().map(way).find(|d| d[0].hypot(d[1]) > 0.0).expect("a way before");
+            assert!(way(kept) != before, "a turn");
+        }
+    }
+    assert!(all > 20 && cut * 4 > all && cut < all, "{cut} of {all}");
 }
 
 /// The inked area of strokes with stutters, loops and reversals against shapely's, as an outline and as the curves that are exported.

@@ -156,6 +156,7 @@ def kinds_of_tiff():
     tiles = b"".join(bytes(256) for _ in range(12))
     place = {"tile_width": [16], "tile_length": [16], "tile_offsets": [8 + 256 * i for i in range(12)], "tile_counts": [256] * 12}
     refuse("tiff-planes-in-tiles.tif", tiff(tiles, [8] * 3, 2, planes=[2], **place), "colour planes")
+    refuse("tiff-colours-unheard-of.tif", tiff(bytes(grey), [8], 77), "not read")
     refuse("tiff-short-table.tif", tiff(packed([v >> 4 for v in grey], 4), [4], 3, table=[0] * 12), "colour table")
 
 
@@ -169,6 +170,10 @@ def jpegs():
     for share, name in ((0.4, "in-the-middle"), (0.95, "near-its-end")):
         refuse(f"jpeg-cut-{name}.jpg", whole[: begins + int(share * (len(whole) - begins))], "its end is missing")
     refuse("jpeg-end-of-noughts.jpg", whole[: begins + (len(whole) - begins) // 2] + bytes(len(whole) // 2), "damaged")
+    small = saved(drawing("L", (8, 8)), "JPEG")
+    within = whole[:20] + b"\xff\xe4" + struct.pack(">H", len(small) + 2) + small + whole[20:]
+    keep("jpeg-small-within.jpg", within)
+    refuse("jpeg-small-within-noughts.jpg", within[: len(within) - len(whole) // 8] + bytes(len(whole) // 8), "its end is missing")
     keep("jpeg-bytes-between.jpg", whole[:20] + bytes(3) + whole[20:])
 
 

@@ -47,8 +47,8 @@ fn plain(e: &DecodeErrors) -> String {
     }
 }
 
-/// Whether the marker of its end stands after the picture's data begin.
+/// Whether the marker of its end stands after its last data begin: a small picture within the headers has its own.
 fn ends(b: &[u8]) -> bool {
-    let after = |marker: u8, from: usize| b[from..].windows(2).position(|w| w == [0xFF, marker]).map(|i| from + i);
-    after(0xDA, 0).and_then(|i| after(0xD9, i)).is_some()
+    let is = |marker: u8| move |w: &[u8]| w == [0xFF, marker];
+    b.windows(2).rposition(is(0xDA)).is_some_and(|i| b[i..].windows(2).any(is(0xD9)))
 }

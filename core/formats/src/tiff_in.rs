@@ -26,7 +26,10 @@ fn number(bytes: &[u8], tag: Tag) -> Option<u32> {
 
 /// Width and height.
 pub(crate) fn dimensions(bytes: &[u8]) -> Result<(u32, u32), ReadError> {
-    Decoder::new(Cursor::new(bytes)).and_then(|mut d| d.dimensions()).map_err(|e| ReadError::Damaged(told(e)))
+    Decoder::new(Cursor::new(bytes)).and_then(|mut d| d.dimensions()).map_err(|e| match e {
+        tiff::TiffError::UnsupportedError(_) => ReadError::Kind("this kind of TIFF is not read; save it as grey or RGB with 8 or 16 bits".into()),
+        e => ReadError::Damaged(told(e)),
+    })
 }
 
 /// Which way up it lies.

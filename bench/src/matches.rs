@@ -64,6 +64,12 @@ pub fn matches(seeds: u64) {
                 }
                 c[i][whole] += 1;
                 s.push(took);
+                for p in m.parts.iter().filter(|p| p.verdict != Verdict::Alike) {
+                    eprintln!(
+                        "seed {seed} {t} {} {:?} {:?} diff {:.2?} int {:.2?} ratio {:.2?} off {:.3?} {} | {}",
+                        PENS[i].name, p.part, p.verdict, p.difference, p.interval, p.spread_ratio, p.off_share, p.measured, p.says
+                    );
+                }
                 let Ok(mut near) = near.lock() else { return };
                 near.add((seed, t), i, &m.parts);
             }

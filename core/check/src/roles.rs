@@ -40,12 +40,14 @@ impl InDrawing<'_> {
             let count = |place: Place| line.points.iter().filter(|p| p.place == place).count() as f64 * each;
             length_px += line.length_px() - count(Place::LeftOut);
             measured_px += count(Place::Body);
-            for (reason, place) in [(Unread::Leans, Place::Blocked), (Unread::Ground, Place::Unclear), (Unread::Soft, Place::Soft)] {
+            for (reason, place) in
+                [(Unread::Leans, Place::Blocked), (Unread::Ground, Place::Unclear), (Unread::Soft, Place::Soft), (Unread::Masked, Place::Toned)]
+            {
                 *unread.entry(reason).or_insert(0.0) += count(place);
             }
         }
         if let Some(w) = self.weight.or(self.role.weight_px) {
-            unread.insert(Unread::Masked, found.toned_px2 / w.target.max(0.1));
+            *unread.entry(Unread::Masked).or_insert(0.0) += found.toned_px2 / w.target.max(0.1);
         }
         // Of a photo no length is known in the page's pixels.
         if self.photo {

@@ -3,7 +3,7 @@
 //! Closing a gap parts paper exactly where both sides' ink already hangs together some other way (Jordan's curve theorem); the
 //! border of the page closes as ink does, since paint stops there.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 
 pub use super::plane::Region;
 use super::{
@@ -59,18 +59,20 @@ pub(super) fn find(width: usize, pixels: &[Pixel], ink: &Spans, borders: &[bool]
         roles.iter().enumerate().filter(|(r, _)| judged(*r) > 0.0).flat_map(|(r, l)| l.lines.iter().map(move |l| (r, l))).collect();
     let sheet = Plane { width, height: pixels.len() / width.max(1), pixels };
     let tips: Vec<FreeEnd> = lines.iter().enumerate().flat_map(|(k, (role, line))| [0, 1].map(|side| tip(&sheet, *role, k, line, side))).flatten().collect();
-    let mut grid: HashMap<(i32, i32), Vec<(u32, u32)>> = HashMap::new();
+    // By octaves of width: among thin places none is looked for as far away as where a wide one could be.
+    let mut places: BTreeMap<i32, (f64, Cells<(u32, u32)>)> = BTreeMap::new();
     for (k, (_, line)) in lines.iter().enumerate().filter(|(_, (_, l))| !l.hatching) {
         for (i, p) in line.points.iter().enumerate() {
-            grid.entry((cell(f64::from(p.x)), cell(f64::from(p.y)))).or_default().push((k as u32, i as u32));
+            let (half, cells) = places.entry(p.width.max(1.0).log2() as i32).or_insert((0.0, Cells(HashMap::new())));
+            *half = half.max(0.5 * f64::from(p.width));
+            cells.0.entry((cell(f64::from(p.x)), cell(f64::from(p.y)))).or_default().push((k as u32, i as u32));
         }
     }
     let mut tip_grid: HashMap<(i32, i32), Vec<u32>> = HashMap::new();
     for (k, t) in tips.iter().enumerate() {
         tip_grid.entry((cell(t.at[0]), cell(t.at[1]))).or_default().push(k as u32);
     }
-    let widest = lines.iter().flat_map(|l| &l.1.points).map(|p| p.width).fold(0.0, f32::max);
-    let near_by = NearBy { tips: &tips, lines: &lines, places: Cells(grid), ends: Cells(tip_grid), half: 0.5 * f64::from(widest) };
+    let near_by = NearBy { tips: &tips, lines: &lines, places: places.into_values().collect(), ends: Cells(tip_grid) };
     // Nothing on the sheet is farther away.
     let diagonal = (sheet.width as f64).hypot(sheet.height as f64);
     let mut flood = Flood { seen: vec![0; pixels.len()], run: 0 };
@@ -194,11 +196,9 @@ impl<T: Copy> Cells<T> {
 struct NearBy<'a> {
     tips: &'a [FreeEnd],
     lines: &'a [(usize, &'a Line)],
-    /// Line and place.
-    places: Cells<(u32, u32)>,
+    /// Line and place, with half the width of the widest place among them, px.
+    places: Vec<(f64, Cells<(u32, u32)>)>,
     ends: Cells<u32>,
-    /// Of the widest line, px.
-    half: f64,
 }
 
 impl NearBy<'_> {
@@ -228,7 +228,7 @@ impl NearBy<'_> {
         }
         // The place of each line that is nearest to the tip, its own end's surroundings left out.
         let mut nearest: HashMap<u32, (f64, u32, [f64; 2])> = HashMap::new();
-        self.places.around(t.at, limit + self.half + 2.0, |(k, i)| {
+        let mut look = |(k, i): (u32, u32)| {
             let (_, line) = self.lines[k as usize];
             let p = &line.points[i as usize];
             let half = 0.5 * f64::from(p.width);
@@ -248,7 +248,10 @@ impl NearBy<'_> {
             if (away, i) < (best.0, best.1) {
                 *best = (away, i, to);
             }
-        });
+        };
+        for (half, places) in &self.places {
+            places.around(t.at, limit + half + 2.0, &mut look);
+        }
         let mut found: Vec<_> = nearest.into_iter().collect();
         found.sort_by_key(|f| f.0);
         found.into_iter().for_each(|(_, (_, _, to))| offer(to));

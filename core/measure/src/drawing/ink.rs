@@ -49,7 +49,7 @@ pub struct Ink {
     pub role_px2: Vec<f64>,
     /// How opaque each role's commonest ink is, 0…1.
     pub opacity: Vec<f64>,
-    /// Each role's ink that is masked as tone.
+    /// Each role's ink that is masked as tone and stands in no lattice.
     pub toned_px2: Vec<f64>,
     pub off_palette_px2: f64,
     pub blend: Blend,

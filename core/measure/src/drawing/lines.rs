@@ -19,6 +19,8 @@ pub enum Place {
     Blocked,
     /// The normal meets what is neither paper nor ink: which it is could not be told.
     Unclear,
+    /// Dots of a tone stand about it, and some may have grown on it.
+    Toned,
     /// The line's edges are wider than the line; who judges says so.
     Soft,
     /// In a region that nothing is to be measured in; who judges says so.
@@ -28,7 +30,7 @@ pub enum Place {
 impl Place {
     /// Whether what lies beside it hides where it ends.
     pub fn is_hidden(self) -> bool {
-        matches!(self, Self::Blocked | Self::Unclear)
+        matches!(self, Self::Blocked | Self::Unclear | Self::Toned)
     }
 }
 
@@ -107,7 +109,7 @@ pub struct RoleLines {
     pub lines: Vec<Line>,
     /// Ink in px².
     pub ink_px2: f64,
-    /// Its ink in px² that is masked as tone.
+    /// Its ink in px² that is masked as tone and stands in no lattice: lines may have fallen into it.
     pub toned_px2: f64,
     /// How opaque its ink is, 0…1: its widths are as if it were solid.
     pub opacity: f64,

@@ -1,30 +1,53 @@
 //! Ink that is no line: spotted blacks, tone and lettering. It is masked and shown, not weighed.
 //!
-//! Spotted black: an inscribed width over twice the widest role's (methods.md, section 5). Tone-like: dots of one size, each
-//! with three of its like about it, a dozen or more together. Lettering-like: five or more compact pieces of about one
-//! height side by side in a row, winding as letters do and not all alike. The last two are common practice, no source.
-
-use std::collections::HashMap;
-
-use petgraph::unionfind::UnionFind;
+//! Spotted black: an inscribed width over twice the widest role's (methods.md, section 5). Tone-like: screens of dots (`screen`), and the ink about
+//! dots of paper in a lattice (`tone`). Lettering-like: rows of letters (`lettering`).
 
 use super::{
     MaskKind, Masked,
     ink::{HALF, Ink, MASKED, Run, TEXTURE},
+    lettering,
     pieces::{self, Piece},
+    screen::{self, Dot, Screen},
+    tone::{self, Toned},
 };
 
-/// Masks what is no line and says what and where; the distances of what is left are measured anew. What is left is given
-/// in two halves of whole pieces, about as heavy as one another.
-pub fn mask(ink: &mut Ink, widest_px: f64) -> (Vec<Masked>, [Vec<Run>; 2]) {
+/// What is left of the ink to be weighed, and what is not.
+pub struct Left {
+    pub masked: Vec<Masked>,
+    /// Two halves of whole pieces, about as heavy as one another.
+    pub halves: [Vec<Run>; 2],
+    /// Where tone lies, if any does.
+    pub toned: Option<Toned>,
+}
+
+/// Masks what is no line and says what and where; the distances of what is left are measured anew.
+pub fn mask(ink: &mut Ink, widest_px: f64) -> Left {
     let mut out = if widest_px > 0.0 { spotted_blacks(ink, widest_px) } else { Vec::new() };
     let (mut pieces, mut of_run) = pieces::find(ink, &ink.runs);
-    let groups = [(MaskKind::Tone, tone(&pieces, widest_px)), (MaskKind::Lettering, lettering(&pieces, ink.height))];
-    let groups: Vec<(MaskKind, Vec<usize>)> = groups.into_iter().flat_map(|(k, groups)| groups.into_iter().map(move |g| (k, g))).collect();
-    if !groups.is_empty() {
+    let (screens, dots) = screens(&pieces, widest_px);
+    let letters = lettering::rows(&pieces, ink.height);
+    let paper = tone::holes(&ink.runs, ink.width as u32, 2.0 * widest_px);
+    let dark = tone::dark(&paper);
+    let mut toned = Toned::default();
+    if !screens.is_empty() || !letters.is_empty() {
         let mut runs_of: Vec<Vec<u32>> = vec![Vec::new(); pieces.len()];
         of_run.iter().enumerate().for_each(|(run, piece)| runs_of[*piece as usize].push(run as u32));
-        out.extend(groups.iter().map(|(kind, members)| take_pieces(ink, *kind, &runs_of, members)));
+        for s in &screens {
+            // A lattice's dots are no lines that were missed; other dots may be what is left of some.
+            let before = s.cells.is_empty().then(|| ink.role_px2.clone());
+            out.push(take_pieces(ink, MaskKind::Tone, &runs_of, s.dots.iter().map(|d| dots[*d].1)));
+            if let Some(before) = before {
+                ink.toned_px2.iter_mut().zip(before).zip(&ink.role_px2).for_each(|((toned, before), left)| *toned += before - left);
+            }
+            toned.add(s, 1.0, |d| dots[d].0);
+        }
+        out.extend(letters.iter().map(|row| take_pieces(ink, MaskKind::Lettering, &runs_of, row.iter().copied())));
+    }
+    for s in &dark {
+        out.push(take_about(ink, s, &paper));
+        // Of its last row the holes are open.
+        toned.add(s, 1.5, |d| paper[d]);
     }
     if !out.is_empty() {
         ink.runs = remaining(ink);
@@ -32,7 +55,22 @@ pub fn mask(ink: &mut Ink, widest_px: f64) -> (Vec<Masked>, [Vec<Run>; 2]) {
         super::distance::measure(ink);
         (pieces, of_run) = pieces::find(ink, &ink.runs);
     }
-    (out, pieces::halves(&ink.runs, &pieces, &of_run))
+    if !toned.is_empty() {
+        let cut: Vec<bool> = pieces.iter().map(|p| toned.holds(p)).collect();
+        let runs: Vec<Run> = ink.runs.iter().zip(&of_run).filter(|(_, p)| cut[**p as usize]).map(|(r, _)| *r).collect();
+        grow(ink, TEXTURE, runs.into_iter(), 2, |ink, j| ink.pixels[j].coverage < HALF);
+        let mut kept = of_run.iter().map(|p| !cut[*p as usize]);
+        ink.runs.retain(|_| kept.next().unwrap_or(true));
+        of_run.retain(|p| !cut[*p as usize]);
+    }
+    Left { masked: out, halves: pieces::halves(&ink.runs, &pieces, &of_run), toned: (!toned.is_empty()).then_some(toned) }
+}
+
+/// The screens among the pieces, and their dots with the numbers of their pieces.
+fn screens(pieces: &[Piece], widest_px: f64) -> (Vec<Screen>, Vec<(Dot, usize)>) {
+    let dot = |(i, p): (usize, &Piece)| Some((Dot::of([p.x0, p.x1], [p.y0, p.y1], p.pixels, 2.0 * widest_px)?, i));
+    let dots: Vec<(Dot, usize)> = pieces.iter().enumerate().filter_map(dot).collect();
+    (screen::find(&dots.iter().map(|d| d.0).collect::<Vec<_>>()), dots)
 }
 
 /// Neighbours, the straight ones first.
@@ -126,157 +164,35 @@ fn spotted_blacks(ink: &mut Ink, widest_px: f64) -> Vec<Masked> {
     runs.into_iter().map(|core| masked(MaskKind::SpottedBlack, grow(ink, MASKED, core.into_iter(), steps, |_, _| true))).collect()
 }
 
-fn take_pieces(ink: &mut Ink, kind: MaskKind, runs_of: &[Vec<u32>], members: &[usize]) -> Masked {
+fn take_pieces(ink: &mut Ink, kind: MaskKind, runs_of: &[Vec<u32>], members: impl Iterator<Item = usize>) -> Masked {
     // In the picture's order, as they stand in it.
-    let mut of: Vec<u32> = members.iter().flat_map(|m| runs_of[*m].iter().copied()).collect();
+    let mut of: Vec<u32> = members.flat_map(|m| runs_of[m].iter().copied()).collect();
     of.sort_unstable();
     let runs: Vec<Run> = of.into_iter().map(|r| ink.runs[r as usize]).collect();
     // The faint pixels about a piece are its edge; what is in the mask belongs to another.
-    let before = ink.role_px2.clone();
-    let out = masked(kind, grow(ink, TEXTURE, runs.into_iter(), 2, |ink, j| ink.pixels[j].coverage < HALF));
-    if kind == MaskKind::Tone {
-        for ((toned, before), left) in ink.toned_px2.iter_mut().zip(before).zip(&ink.role_px2) {
-            *toned += before - left;
-        }
-    }
-    out
+    masked(kind, grow(ink, TEXTURE, runs.into_iter(), 2, |ink, j| ink.pixels[j].coverage < HALF))
 }
 
-/// Pieces by the cells that they lie in; cells are as large as the farthest that a piece looks.
-struct Cells {
-    side: f64,
-    cells: HashMap<(i64, i64), Vec<usize>>,
-}
-
-impl Cells {
-    fn new(side: f64, places: &[(f64, f64)]) -> Self {
-        let mut out = Self { side: side.max(1.0), cells: HashMap::new() };
-        for (k, p) in places.iter().enumerate() {
-            let cell = out.cell(*p);
-            out.cells.entry(cell).or_default().push(k);
-        }
-        out
-    }
-
-    fn cell(&self, p: (f64, f64)) -> (i64, i64) {
-        ((p.0 / self.side).floor() as i64, (p.1 / self.side).floor() as i64)
-    }
-
-    /// All that may lie within a side's length of a place, in their order.
-    fn around(&self, p: (f64, f64)) -> Vec<usize> {
-        let (x, y) = self.cell(p);
-        let cells = (x - 1..=x + 1).flat_map(|x| (y - 1..=y + 1).map(move |y| (x, y)));
-        let mut out: Vec<usize> = cells.filter_map(|c| self.cells.get(&c)).flatten().copied().collect();
-        out.sort_unstable();
-        out
-    }
-}
-
-/// Groups of pieces that are linked to one another; none is linked to one whose place is more than the farthest `near` away to the side
-/// or up or down.
-fn grouped(candidates: &[usize], linked: impl Fn(usize, usize) -> bool, near: impl Fn(usize) -> f64, place: impl Fn(usize) -> (f64, f64)) -> Vec<Vec<usize>> {
-    let mut sorted = candidates.to_vec();
-    sorted.sort_by(|a, b| place(*a).0.total_cmp(&place(*b).0).then(a.cmp(b)));
-    let reach = sorted.iter().map(|&i| near(i)).fold(0.0, f64::max);
-    let places: Vec<(f64, f64)> = sorted.iter().map(|&i| place(i)).collect();
-    let cells = Cells::new(reach, &places);
-    let mut sets = UnionFind::<usize>::new(sorted.len());
-    for i in 0..sorted.len() {
-        for j in cells.around(places[i]).into_iter().filter(|j| *j > i && places[*j].0 - places[i].0 <= reach) {
-            if linked(sorted[i], sorted[j]) {
-                sets.union(i, j);
+/// Takes the ink about a screen's dots of paper, as far as it is of the same screen, and a little beyond: its last cells are open.
+fn take_about(ink: &mut Ink, screen: &Screen, paper: &[Dot]) -> Masked {
+    let reach = tone::reach(screen);
+    let (mut px2, mut bounds) = (0.0, [u32::MAX, u32::MAX, 0, 0]);
+    for (d, pitch) in screen.dots.iter().zip(&screen.pitch) {
+        let ((x, y), r) = (paper[*d].middle, reach * pitch + 1.0);
+        let rows = (y - r).max(0.0) as usize..((y + r) as usize + 1).min(ink.height);
+        for row in rows {
+            let half = (r * r - (row as f64 + 0.5 - y).powi(2)).max(0.0).sqrt();
+            for column in (x - half).max(0.0) as usize..((x + half) as usize + 1).min(ink.width) {
+                let i = row * ink.width + column;
+                if ink.pixels[i].role < TEXTURE {
+                    bounds = [bounds[0].min(column as u32), bounds[1].min(row as u32), bounds[2].max(column as u32 + 1), bounds[3].max(row as u32 + 1)];
+                    px2 += take(ink, i, TEXTURE);
+                }
             }
         }
     }
-    // In the order of their first pieces.
-    let mut number: HashMap<usize, usize> = HashMap::new();
-    let mut groups: Vec<Vec<usize>> = Vec::new();
-    for (set, &piece) in sets.into_labeling().into_iter().zip(&sorted) {
-        let next = groups.len();
-        let k = *number.entry(set).or_insert(next);
-        if k == next {
-            groups.push(Vec::new());
-        }
-        groups[k].push(piece);
-    }
-    groups
-}
-
-/// Dots of a screen.
-fn tone(pieces: &[Piece], widest_px: f64) -> Vec<Vec<usize>> {
-    let size = |p: &Piece| p.width().max(p.height());
-    let dots: Vec<usize> = (0..pieces.len())
-        .filter(|&i| {
-            let p = &pieces[i];
-            size(p) <= 2.0 * widest_px && size(p) < 2.0 * p.width().min(p.height()) && f64::from(p.pixels) > 0.5 * p.width() * p.height()
-        })
-        .collect();
-    if dots.len() < 12 {
-        return Vec::new();
-    }
-    let apart = |i: usize, j: usize| {
-        let (a, b) = (pieces[i].middle(), pieces[j].middle());
-        (a.0 - b.0).hypot(a.1 - b.1)
-    };
-    let alike = |i: usize, j: usize| {
-        let (a, b) = (f64::from(pieces[i].pixels), f64::from(pieces[j].pixels));
-        a < 2.0 * b && b < 2.0 * a
-    };
-    let x = |i: usize| pieces[i].middle().0;
-    let mut sorted = dots;
-    sorted.sort_by(|a, b| x(*a).total_cmp(&x(*b)).then(a.cmp(b)));
-    // How far the nearest dot of the same size is, and whether three stand about as far.
-    let mut pitch = vec![0.0; pieces.len()];
-    let places: Vec<(f64, f64)> = sorted.iter().map(|&i| pieces[i].middle()).collect();
-    let cells = Cells::new(4.0 * sorted.iter().map(|&i| size(&pieces[i])).fold(0.0, f64::max), &places);
-    for (k, &i) in sorted.iter().enumerate() {
-        let reach = 4.0 * size(&pieces[i]);
-        let others = cells.around(places[k]).into_iter().filter(|j| *j != k).map(|j| sorted[j]);
-        let mut near: Vec<f64> = others.filter(|j| alike(i, *j)).map(|j| apart(i, j)).filter(|d| *d <= reach).collect();
-        near.sort_by(f64::total_cmp);
-        if near.len() >= 3 && near[2] <= 1.6 * near[0] {
-            pitch[i] = near[0];
-        }
-    }
-    // A screen's corner has its third neighbour farther than the rest: what is alike and as near to the screen as its own dots are is of it.
-    let of_screen = pitch.clone();
-    for (k, &i) in sorted.iter().enumerate().filter(|(_, i)| of_screen[**i] == 0.0) {
-        let near = cells.around(places[k]).into_iter().map(|j| sorted[j]).filter(|&j| alike(i, j) && apart(i, j) <= 1.6 * of_screen[j]);
-        pitch[i] = near.map(|j| of_screen[j]).fold(0.0, f64::max);
-    }
-    let screen: Vec<usize> = sorted.into_iter().filter(|&i| pitch[i] > 0.0).collect();
-    let mut groups = grouped(&screen, |i, j| alike(i, j) && apart(i, j) <= 1.6 * pitch[i].min(pitch[j]), |i| 1.6 * pitch[i], |i| pieces[i].middle());
-    groups.retain(|g| g.len() >= 12);
-    groups
-}
-
-/// Rows of letters.
-fn lettering(pieces: &[Piece], page_height: usize) -> Vec<Vec<usize>> {
-    // A straight stroke's area is its width by its length: a letter winds, and has more.
-    let winding = |p: &Piece| f64::from(p.pixels) / (p.inscribed().max(1.0) * p.width().hypot(p.height()));
-    let letters: Vec<usize> = (0..pieces.len())
-        .filter(|&i| {
-            let p = &pieces[i];
-            let (long, stroke) = (p.width().max(p.height()), p.inscribed().max(1.0));
-            (3.0..=20.0).contains(&(long / stroke)) && p.height() >= 6.0 && p.width() < 3.0 * p.height() && p.height() < page_height as f64 / 8.0
-        })
-        .collect();
-    let linked = |i: usize, j: usize| {
-        let (a, b) = (&pieces[i], &pieces[j]);
-        let (low, high) = (a.height().min(b.height()), a.height().max(b.height()));
-        let shared = f64::from(a.y1.min(b.y1)) - f64::from(a.y0.max(b.y0));
-        let gap = f64::from(a.x0.max(b.x0)) - f64::from(a.x1.min(b.x1));
-        high < 2.0 * low && shared > 0.6 * low && gap < 0.8 * high && gap > -0.3 * low
-    };
-    let mut rows = grouped(&letters, linked, |i| pieces[i].width() + 2.0 * pieces[i].height(), |i| (f64::from(pieces[i].x0), f64::from(pieces[i].y0)));
-    rows.retain(|g| {
-        let wound: Vec<f64> = g.iter().map(|&i| winding(&pieces[i])).collect();
-        let widths: Vec<f64> = g.iter().map(|&i| pieces[i].width()).collect();
-        let many = wound.iter().filter(|w| **w > 1.3).count();
-        // Strokes of hatching stand in rows too, but straight; a row of rivets, but all alike.
-        g.len() >= 5 && 2 * many >= g.len() && crate::stats::mean_sd(&widths).is_some_and(|(m, sd)| sd > 0.12 * m)
-    });
-    rows
+    // Where all of it is another mask's already there is nothing left.
+    masked(MaskKind::Tone, (px2, if px2 > 0.0 { bounds } else { [0; 4] }))
 }
 
 fn remaining(ink: &Ink) -> Vec<Run> {

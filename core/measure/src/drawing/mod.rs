@@ -22,11 +22,13 @@ mod ink;
 mod inks;
 pub mod islands;
 mod labels;
+mod lettering;
 mod lines;
 mod local;
 mod masks;
 mod mixing;
 mod necks;
+mod octaves;
 mod off_palette;
 mod outside;
 pub mod palette;
@@ -37,10 +39,12 @@ mod plan;
 mod plane;
 mod premultiplied;
 mod scratch;
+mod screen;
 pub mod signs;
 mod spans;
 mod textured;
 mod thin;
+mod tone;
 mod unmix;
 mod unseen;
 mod width;
@@ -63,7 +67,7 @@ pub fn measure_all(layers: &[Layer], plan: &Plan, look: &Look) -> (DrawingLines,
 }
 
 fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines, islands::Islands) {
-    let mut found = islands::Islands::default();
+    let (mut found, mut tones) = (islands::Islands::default(), Vec::new());
     // Islands and gaps are of the whole drawing: the ink of several layers is laid together.
     let mut together = (layers.len() > 1 && look.is_some()).then(|| vec![ink::PAPER; layers[0].picture.width * layers[0].picture.height]);
     let mut out =
@@ -82,14 +86,16 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
             found.off.extend(off_palette::find(&ink, &picture, plan));
         }
         distance::measure(&mut ink);
-        let (masked, halves) = masks::mask(&mut ink, plan.widest_px);
-        out.masked.extend(masked);
+        let left = masks::mask(&mut ink, plan.widest_px);
+        out.masked.extend(left.masked);
         let outside = outside::find(&ink, plan);
         let [first, second] = &mut planes.halves;
-        let (first, second) = rayon::join(|| lines_of(&ink, plan, &outside, &halves[0], first), || lines_of(&ink, plan, &outside, &halves[1], second));
+        let of = |runs: &[ink::Run], planes: &mut scratch::Half| lines_of(&ink, plan, &outside, left.toned.as_ref(), runs, planes);
+        let (first, second) = rayon::join(|| of(&left.halves[0], first), || of(&left.halves[1], second));
         for (role, line) in first.into_iter().chain(second) {
             out.roles[role].lines.push(line);
         }
+        tones.extend(left.toned);
         for (role, px2) in ink.role_px2.iter().enumerate() {
             out.roles[role].ink_px2 += px2;
             out.roles[role].toned_px2 += ink.toned_px2[role];
@@ -114,11 +120,19 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
         out.roles.iter_mut().for_each(|r| hatching::mark(&mut r.lines));
         islands::find(&mut found, layers[0].picture.width, &all, &out.roles, look);
     }
+    tones.iter().for_each(|t: &tone::Toned| t.leave_out(&mut found));
     (out, found)
 }
 
 /// The lines of some pieces of ink, given by their runs, with their roles.
-fn lines_of(ink: &ink::Ink, plan: &Plan, outside: &Option<outside::Outside>, runs: &[ink::Run], planes: &mut scratch::Half) -> Vec<(usize, Line)> {
+fn lines_of(
+    ink: &ink::Ink,
+    plan: &Plan,
+    outside: &Option<outside::Outside>,
+    toned: Option<&tone::Toned>,
+    runs: &[ink::Run],
+    planes: &mut scratch::Half,
+) -> Vec<(usize, Line)> {
     let skeleton = thin::thin(ink, runs, &mut planes.near, &mut planes.seen);
     let graph = graph::trace(ink, &skeleton, &mut planes.seen);
     scratch::blank(&mut planes.seen, &skeleton.pixels, 0);
@@ -129,6 +143,9 @@ fn lines_of(ink: &ink::Ink, plan: &Plan, outside: &Option<outside::Outside>, run
         .filter_map(|chain| {
             let mut line = centre::line(ink, &graph, chain)?;
             ends::mark(&mut line, &graph, chain);
+            if let Some(t) = toned {
+                t.mark(&mut line);
+            }
             let class = usize::from(chain.role);
             Some((outside.as_ref().map_or(Some(class), |o| o.role_of(&line, class))?, line))
         })

@@ -28,10 +28,6 @@ impl Piece {
         f64::from(self.y1 - self.y0)
     }
 
-    pub fn middle(&self) -> (f64, f64) {
-        (0.5 * f64::from(self.x0 + self.x1), 0.5 * f64::from(self.y0 + self.y1))
-    }
-
     /// Width in px of the widest disc that lies in it.
     pub fn inscribed(&self) -> f64 {
         2.0 * f64::from(self.inside2).sqrt() - 1.0

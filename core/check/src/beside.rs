@@ -3,7 +3,10 @@
 //! How: places of all lines in a grid; the nearest that runs the same way within 26°, beside and not before or behind. Limits: less than a
 //! quarter of a pixel of paper is none, the two inks are one. Common practice, no source.
 
-use std::{collections::HashMap, ops::RangeInclusive};
+use std::{
+    collections::{BTreeMap, HashMap},
+    ops::RangeInclusive,
+};
 
 use eddymist_measure::drawing::{Line, Place};
 
@@ -11,6 +14,8 @@ use eddymist_measure::drawing::{Line, Place};
 const CELL: f64 = 4.0;
 /// Ink is looked for so much further than its centre may be, px.
 const FURTHER: f32 = 12.0;
+/// It is looked for this near first, then twice as far, and so on, px.
+const NEAR: f32 = 16.0;
 /// Directions differ by less than this, as a cosine: about 26°.
 const PARALLEL: f32 = 0.9;
 /// Places this near to a place's normal, px, are beside it, not before or behind it.
@@ -21,8 +26,11 @@ const CLEAR_PX: f64 = 0.25;
 /// Lines among which neighbours are looked for.
 pub struct Beside<'a> {
     lines: &'a [&'a Line],
-    grid: HashMap<(i32, i32), Vec<Inked>>,
+    /// By octaves of width, thin ones first, with half the width of the widest place of each, px.
+    grids: Vec<(f32, Grid)>,
 }
+
+type Grid = HashMap<(i32, i32), Vec<Inked>>;
 
 /// A place of a line, no junction, as the grid holds it: where pages are dense, thousands are looked at for each.
 struct Inked {
@@ -71,14 +79,16 @@ fn way(l: &Line, i: usize) -> (f32, f32) {
 impl<'a> Beside<'a> {
     /// `skip` says which lines are nobody's neighbours.
     pub fn new(lines: &'a [&'a Line], skip: impl Fn(usize) -> bool) -> Self {
-        let mut grid: HashMap<(i32, i32), Vec<Inked>> = HashMap::new();
+        let mut grids: BTreeMap<i32, (f32, Grid)> = BTreeMap::new();
         for (k, line) in lines.iter().enumerate().filter(|(k, _)| !skip(*k)) {
             for (i, p) in line.points.iter().enumerate().filter(|(_, p)| !matches!(p.place, Place::Junction)) {
                 let inked = Inked { x: p.x, y: p.y, width: p.width, way: way(line, i), line: k as u32, place: i as u32 };
+                let (half, grid) = grids.entry(p.width.max(1.0).log2() as i32).or_default();
+                *half = half.max(0.5 * p.width);
                 grid.entry((cell(p.x), cell(p.y))).or_default().push(inked);
             }
         }
-        Self { lines, grid }
+        Self { lines, grids: grids.into_values().collect() }
     }
 
     /// The nearest other ink beside place `i` of line `k` whose centre is within `reach` px and that goes the same way or the opposite;
@@ -91,25 +101,34 @@ impl<'a> Beside<'a> {
         }
         let (tx, ty) = way(line, i);
         let mut best: Option<Neighbour> = None;
-        for (y, row) in across((p.x, p.y), (-ty, tx), reach as f32 + FURTHER) {
-            for x in row {
-                for q in self.grid.get(&(x, y)).into_iter().flatten() {
-                    let (dx, dy) = (q.x - p.x, q.y - p.y);
-                    let (along, across) = ((dx * tx + dy * ty).abs(), (dx * ty - dy * tx).abs());
-                    if along > ABREAST || (q.way.0 * tx + q.way.1 * ty).abs() < PARALLEL {
-                        continue;
-                    }
-                    let clear = f64::from(across) - 0.5 * f64::from(p.width + q.width);
-                    if clear <= CLEAR_PX || best.is_some_and(|b| clear >= b.clear) {
-                        continue;
-                    }
-                    let other = (q.line as usize != k).then_some(f64::INFINITY);
-                    let further = || (i as f64 - f64::from(q.place)).abs() * line.step_px;
-                    let apart = other.unwrap_or_else(|| if line.closed { further().min(line.length_px() - further()) } else { further() });
-                    if apart >= 8.0 * width {
-                        best = Some(Neighbour { clear, line: q.line, place: q.place, thinner: f64::from(p.width.min(q.width)) });
-                    }
+        let look = |best: &mut Option<Neighbour>, q: &Inked| {
+            let (dx, dy) = (q.x - p.x, q.y - p.y);
+            let (along, across) = ((dx * tx + dy * ty).abs(), (dx * ty - dy * tx).abs());
+            if along > ABREAST || (q.way.0 * tx + q.way.1 * ty).abs() < PARALLEL {
+                return;
+            }
+            let clear = f64::from(across) - 0.5 * f64::from(p.width + q.width);
+            if clear <= CLEAR_PX || best.is_some_and(|b| clear >= b.clear) {
+                return;
+            }
+            let other = (q.line as usize != k).then_some(f64::INFINITY);
+            let further = || (i as f64 - f64::from(q.place)).abs() * line.step_px;
+            let apart = other.unwrap_or_else(|| if line.closed { further().min(line.length_px() - further()) } else { further() });
+            if apart >= 8.0 * width {
+                *best = Some(Neighbour { clear, line: q.line, place: q.place, thinner: f64::from(p.width.min(q.width)) });
+            }
+        };
+        let far = reach as f32 + FURTHER;
+        for (half, grid) in &self.grids {
+            // Outward: where something was found, what has more paper between than that is not looked for.
+            let mut so_far = NEAR.min(far);
+            loop {
+                let cells = across((p.x, p.y), (-ty, tx), so_far).flat_map(|(y, row)| row.map(move |x| (x, y)));
+                cells.filter_map(|c| grid.get(&c)).flatten().for_each(|q| look(&mut best, q));
+                if so_far >= far || best.is_some_and(|b| b.clear as f32 + 0.5 * p.width + half <= so_far) {
+                    break;
                 }
+                so_far = (2.0 * so_far).min(far);
             }
         }
         best

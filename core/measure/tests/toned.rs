@@ -166,4 +166,19 @@ proptest! {
         prop_assert!(found.masked.is_empty(), "{:?}", found.masked);
         prop_assert!(found.roles[0].lines.len() > 50);
     }
+
+    /// In a thicket of ink, as an error-diffused photo leaves it, no line is longer than the ink that it is of.
+    #[test]
+    fn lines_of_a_thicket_are_no_longer_than_its_ink(seed in any::<u32>(), share in 0.3f64..0.8) {
+        let (found, _) = look_at(true, |x, y| {
+            let h = (x as u32).wrapping_mul(0x9e37_79b1) ^ (y as u32).wrapping_mul(0x85eb_ca77) ^ seed;
+            let h = (h ^ (h >> 15)).wrapping_mul(0x2c1b_3c6d);
+            let h = (h ^ (h >> 12)).wrapping_mul(0x297a_2d39);
+            let ink = f64::from(h ^ (h >> 15)) < share * f64::from(u32::MAX);
+            if in_tone(x, y) && ink { 1.0 } else { 0.0 }
+        });
+        let longest = found.roles[0].lines.iter().map(|l| l.length_px()).fold(0.0, f64::max);
+        let all: f64 = found.roles[0].lines.iter().map(|l| l.length_px()).sum();
+        prop_assert!(all < 1.2 * found.roles[0].ink_px2 && longest < 120.0, "{all} of {}, {longest}", found.roles[0].ink_px2);
+    }
 }

@@ -15,6 +15,9 @@ use crate::stats::moving_mean;
 /// Of this many places one is asked how far the line lies off the ink's middle.
 const SPARSE: usize = 4;
 
+/// A junction's middle is so near to the chains that meet there, beside the ink's own width, px.
+const FROM_MIDDLE: f64 = 4.0;
+
 /// Builds the line of one chain; none when it is too short to have a direction.
 pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
     let (w, role) = (ink.width, chain.role);
@@ -28,13 +31,20 @@ pub fn line(ink: &Ink, graph: &Graph, chain: &Chain) -> Option<Line> {
             radii.drain(range);
         }
     }
-    if let Some(n) = chain.nodes[0] {
-        pixels.insert(0, (graph.nodes[n].x, graph.nodes[n].y));
-        radii.insert(0, radii[0]);
+    // Where a whole thicket of ink is one junction its middle is nowhere near: the chain ends where it meets it.
+    let middle = |side: usize, (x, y): (f64, f64), radius: f64| {
+        let n = &graph.nodes[chain.nodes[side]?];
+        ((n.x - x).hypot(n.y - y) <= 2.0 * radius + FROM_MIDDLE).then_some((n.x, n.y))
+    };
+    let last = pixels.len().checked_sub(1)?;
+    let [start, end] = [middle(0, pixels[0], radii[0]), middle(1, pixels[last], radii[last])];
+    if let Some(end) = end {
+        pixels.push(end);
+        radii.push(radii[last]);
     }
-    if let Some(n) = chain.nodes[1] {
-        pixels.push((graph.nodes[n].x, graph.nodes[n].y));
-        radii.push(radii[radii.len() - 1]);
+    if let Some(start) = start {
+        pixels.insert(0, start);
+        radii.insert(0, radii[0]);
     }
     let radius = crate::stats::median(&radii)?;
     let smooth = gaussian(&pixels, (0.9 * radius).clamp(1.5, 12.0), chain.closed);

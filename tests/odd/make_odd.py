@@ -145,6 +145,11 @@ def kinds_of_tiff():
     multiplied = rgba.convert("RGBa")
     keep("tiff-alpha-multiplied.tif", tiff(multiplied.tobytes(), [8] * 4, 2, extra=[1]))
     keep("tiff-alpha-beside.tif", tiff(rgba.tobytes(), [8] * 4, 2, extra=[2]))
+    veiled = [v for pixel in zip(grey, rgba.getchannel("A").tobytes()) for v in pixel]
+    keep("tiff-grey-alpha.tif", tiff(bytes(veiled), [8] * 2, 1, extra=[2]))
+    # Pillow does not read it with 16 bits: the same numbers as with 8.
+    (HERE / "tiff-grey-alpha-16-bit.tif").write_bytes(tiff(struct.pack(f"<{len(veiled)}H", *(257 * v for v in veiled)), [16] * 2, 1, extra=[2]))
+    expected["pictures"]["tiff-grey-alpha-16-bit.tif"] = expected["pictures"]["tiff-grey-alpha.tif"]
     keep("tiff-jpeg.tif", saved(drawing("RGB").convert("YCbCr"), "TIFF", compression="jpeg", quality=95))
     keep("tiff-jpeg-grey.tif", saved(drawing("L"), "TIFF", compression="jpeg", quality=95))
     three = drawing("RGB").tobytes()

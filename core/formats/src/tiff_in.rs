@@ -1,16 +1,17 @@
-//! TIFFs that scanners and programs write and `image` does not read: colours by a table, 2 and 4 bits of grey, JPEG with its colours as it has them
-//! within. And in words why others are not read.
+//! TIFFs that scanners and programs write and `image` does not read: colours by a table, 2 and 4 bits of grey, grey with alpha, JPEG with its
+//! colours as it has them within. And in words why others are not read.
 //!
 //! How: `tiff` unpacks the samples, a table's as if they were grey. Limits: in strips or tiles whose rows end on bytes; no alpha beside a table.
 //! Sources: TIFF 6.0 (sections 5, 21), ITU-T T.871 (YCbCr to RGB).
 
 use std::io::Cursor;
 
-use image::{DynamicImage, GrayImage, RgbImage, metadata::Orientation};
+use image::{DynamicImage, GrayImage, ImageBuffer, RgbImage, RgbaImage, metadata::Orientation};
 use tiff::{ColorType, decoder::Decoder, tags::Tag};
 
 use crate::{Limits, ReadError, limits::told};
 
+const BLACK_IS_ZERO: u16 = 1;
 const TABLE: u16 = 3;
 const PLANES: u16 = 2;
 
@@ -57,7 +58,7 @@ pub(crate) fn read(bytes: &[u8], limits: &Limits) -> Result<Option<DynamicImage>
     };
     let broken = |e: tiff::TiffError| why(bytes).unwrap_or_else(|| ReadError::Damaged(told(e)));
     let mut allowed = tiff::decoder::Limits::default();
-    allowed.decoding_buffer_size = width as usize * height as usize * 3 + (1 << 16);
+    allowed.decoding_buffer_size = width as usize * height as usize * 4 + (1 << 16);
     let mut d = Decoder::new(Cursor::new(bytes)).map_err(broken)?.with_limits(allowed);
     let Ok(colour) = d.colortype() else { return Ok(None) };
     let samples = |d: &mut Decoder<_>, row: usize| {
@@ -84,6 +85,20 @@ pub(crate) fn read(bytes: &[u8], limits: &Limits) -> Result<Option<DynamicImage>
                 // Where white is nought the decoder has turned them over already, as bytes: so are the bits.
                 let data = values.map(|v| (v * 255 / most) as u8).collect();
                 DynamicImage::ImageLuma8(GrayImage::from_raw(width, height, data).ok_or_else(damaged)?)
+            }
+        }
+        // Grey with alpha: as colours, so that alpha that is multiplied into them is taken out of them like theirs.
+        ColorType::GrayA(bits @ (8 | 16)) | ColorType::Multiband { bit_depth: bits @ (8 | 16), num_samples: 2 }
+            if tag(Tag::PhotometricInterpretation) == BLACK_IS_ZERO =>
+        {
+            let data = samples(&mut d, 2 * w * usize::from(bits / 8))?;
+            if bits == 8 {
+                let data = data.as_chunks::<2>().0.iter().flat_map(|[v, a]| [*v, *v, *v, *a]).collect();
+                DynamicImage::ImageRgba8(RgbaImage::from_raw(width, height, data).ok_or_else(damaged)?)
+            } else {
+                let wide = |b: [u8; 2]| u16::from_ne_bytes(b);
+                let data = data.as_chunks::<4>().0.iter().map(|[v, w, a, b]| (wide([*v, *w]), wide([*a, *b]))).flat_map(|(v, a)| [v, v, v, a]).collect();
+                DynamicImage::ImageRgba16(ImageBuffer::from_raw(width, height, data).ok_or_else(damaged)?)
             }
         }
         ColorType::YCbCr(8) => {
@@ -137,7 +152,6 @@ impl Patched {
 
 /// The same file with its first picture's colours called grey instead of a table's; none where that is not found.
 fn grey_of(bytes: &[u8]) -> Option<Vec<u8>> {
-    const BLACK_IS_ZERO: u16 = 1;
     let mut out = Patched::new(bytes)?;
     out.set(Tag::PhotometricInterpretation, BLACK_IS_ZERO)?;
     Some(out.bytes)

@@ -68,7 +68,8 @@ pub fn mask(ink: &mut Ink, widest_px: f64) -> Left {
 
 /// The screens among the pieces, and their dots with the numbers of their pieces.
 fn screens(pieces: &[Piece], widest_px: f64) -> (Vec<Screen>, Vec<(Dot, usize)>) {
-    let dot = |(i, p): (usize, &Piece)| Some((Dot::of([p.x0, p.x1], [p.y0, p.y1], p.pixels, 2.0 * widest_px)?, i));
+    // Letters fill less of theirs.
+    let dot = |(i, p): (usize, &Piece)| Some((Dot::of([p.x0, p.x1], [p.y0, p.y1], p.pixels, 2.0 * widest_px, 0.5)?, i));
     let dots: Vec<(Dot, usize)> = pieces.iter().enumerate().filter_map(dot).collect();
     (screen::find(&dots.iter().map(|d| d.0).collect::<Vec<_>>()), dots)
 }

@@ -19,12 +19,12 @@ pub(super) struct Dot {
 }
 
 impl Dot {
-    /// A dot by its box and its pixels, if it is compact and no larger than `most`.
-    pub fn of(x: [u32; 2], y: [u32; 2], pixels: u32, most: f64) -> Option<Self> {
+    /// A dot by its box and its pixels, if it is no larger than `most` and fills its box by more than a share of it.
+    pub fn of(x: [u32; 2], y: [u32; 2], pixels: u32, most: f64, fills: f64) -> Option<Self> {
         let (w, h) = (f64::from(x[1] - x[0]), f64::from(y[1] - y[0]));
         let (size, pixels) = (w.max(h), f64::from(pixels));
         let middle = (0.5 * f64::from(x[0] + x[1]), 0.5 * f64::from(y[0] + y[1]));
-        (size <= most && size < 2.0 * w.min(h) && pixels > 0.42 * w * h).then_some(Self { middle, size, pixels })
+        (size <= most && size < 2.0 * w.min(h) && pixels > fills * w * h).then_some(Self { middle, size, pixels })
     }
 
     fn alike(&self, o: &Self) -> bool {

@@ -20,6 +20,9 @@ use crate::stats::median;
 /// Paper's share of a dark tone is no more than this.
 const PAPER: f64 = 0.55;
 
+/// A diamond fills half its box, and some of its pixels are lost.
+const FILLS: f64 = 0.42;
+
 /// Compact holes in the ink, no larger than `most`.
 pub(super) fn holes(runs: &[Run], width: u32, most: f64) -> Vec<Dot> {
     /// Paper between ink, in one row.
@@ -83,7 +86,7 @@ pub(super) fn holes(runs: &[Run], width: u32, most: f64) -> Vec<Dot> {
         let open = g.open || *pixels == u32::MAX || ends.contains(&Some(g.y));
         (*x, *y, *pixels) = ([x[0].min(g.x0), x[1].max(g.x1)], [y[0], g.y + 1], if open { u32::MAX } else { *pixels + g.x1 - g.x0 });
     }
-    found.into_iter().filter(|f| f.2 < u32::MAX).filter_map(|(x, y, pixels)| Dot::of(x, y, pixels, most)).collect()
+    found.into_iter().filter(|f| f.2 < u32::MAX).filter_map(|(x, y, pixels)| Dot::of(x, y, pixels, most, FILLS)).collect()
 }
 
 /// The screens of paper that leave less paper than ink.

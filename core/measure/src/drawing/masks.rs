@@ -34,20 +34,21 @@ pub fn mask(ink: &mut Ink, widest_px: f64) -> Left {
         let mut runs_of: Vec<Vec<u32>> = vec![Vec::new(); pieces.len()];
         of_run.iter().enumerate().for_each(|(run, piece)| runs_of[*piece as usize].push(run as u32));
         for s in &screens {
-            // A lattice's dots are no lines that were missed; other dots may be what is left of some.
-            let before = s.cells.is_empty().then(|| ink.role_px2.clone());
+            // A printed tone’s dots are no lines that were missed; other dots may be what is left of some.
+            let before = (!s.is_fine(widest_px)).then(|| ink.role_px2.clone());
             out.push(take_pieces(ink, MaskKind::Tone, &runs_of, s.dots.iter().map(|d| dots[*d].1)));
             if let Some(before) = before {
                 ink.toned_px2.iter_mut().zip(before).zip(&ink.role_px2).for_each(|((toned, before), left)| *toned += before - left);
             }
-            toned.add(s, 1.0, |d| dots[d].0);
+            if s.is_fine(widest_px) {
+                toned.light(s, |d| dots[d].0);
+            }
         }
         out.extend(letters.iter().map(|row| take_pieces(ink, MaskKind::Lettering, &runs_of, row.iter().copied())));
     }
-    for s in &dark {
+    for s in dark.iter().filter(|s| s.is_fine(widest_px)) {
         out.push(take_about(ink, s, &paper));
-        // Of its last row the holes are open.
-        toned.add(s, 1.5, |d| paper[d]);
+        toned.dark(s, |d| paper[d]);
     }
     if !out.is_empty() {
         ink.runs = remaining(ink);

@@ -7,6 +7,7 @@
 use petgraph::unionfind::UnionFind;
 
 use super::octaves::Octaves;
+use crate::stats::median;
 
 /// A small, compact piece of ink or of paper.
 #[derive(Debug, Clone, Copy)]
@@ -45,6 +46,13 @@ pub(super) struct Screen {
     pub pitch: Vec<f64>,
     /// The dots of a lattice's inside, each with the two steps that repeat there, px; of none where it is no lattice.
     pub cells: Vec<Cell>,
+}
+
+impl Screen {
+    /// Whether it is a lattice, and so fine that it is a printed tone's rather than a row of windows.
+    pub fn is_fine(&self, widest_px: f64) -> bool {
+        !self.cells.is_empty() && median(&self.pitch).is_some_and(|p| p <= 2.0 * widest_px)
+    }
 }
 
 /// A dot within a lattice.

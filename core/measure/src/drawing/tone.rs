@@ -2,7 +2,8 @@
 //!
 //! How: short gaps between runs of ink that hang together above sides and meet no open paper are holes; where they repeat in two directions and leave
 //! less paper than ink (`screen`), what lies between them is a tone. A line within a screen's pitch of its dots has dots grown on it, or may have:
-//! its width is not the pen's there. Common practice, no source. Limits: hatching crossed so closely that half the paper is gone is a tone too.
+//! its width is not the pen's there. Common practice, no source. Limits: hatching crossed so closely that half the paper is gone is a tone too; a
+//! screen that is coarser than twice the widest line is taken for a drawn thing, and only its dots are masked.
 
 use std::collections::HashMap;
 
@@ -112,25 +113,38 @@ pub struct Toned {
     most: f32,
 }
 
-/// A dot and how far it reaches, px.
+/// A dot of a tone.
 struct Near {
     x: f32,
     y: f32,
+    /// How far from it the tone may go on, px.
     reach: f32,
+    /// The longer side of what may be cut off it or off the ink about it, px.
+    bit: f32,
 }
 
 /// Side of a cell, px.
 const CELL: f32 = 32.0;
 
 impl Toned {
-    /// Adds a screen's dots; `pitches` beyond a dot the screen may still go on.
-    pub(super) fn add(&mut self, screen: &Screen, pitches: f64, dot: impl Fn(usize) -> Dot) {
+    /// Adds the dots of a screen of ink.
+    pub(super) fn light(&mut self, screen: &Screen, dot: impl Fn(usize) -> Dot) {
+        // Two of them may have run into one.
+        self.add(screen, dot, 1.0, |dot, _| 2.2 * dot.size);
+    }
+
+    /// Adds the dots of a screen of paper. In its last row they are open, and the ink between them is cut off in teeth.
+    pub(super) fn dark(&mut self, screen: &Screen, dot: impl Fn(usize) -> Dot) {
+        self.add(screen, dot, 1.5, |_, pitch| 1.5 * pitch);
+    }
+
+    fn add(&mut self, screen: &Screen, dot: impl Fn(usize) -> Dot, pitches: f64, bit: impl Fn(Dot, f64) -> f64) {
         for (d, pitch) in screen.dots.iter().zip(&screen.pitch) {
             let dot = dot(*d);
             let (x, y) = (dot.middle.0 as f32, dot.middle.1 as f32);
             let reach = (pitches * pitch + 0.5 * dot.size) as f32;
             self.most = self.most.max(reach);
-            self.cells.entry(((x / CELL) as i32, (y / CELL) as i32)).or_default().push(Near { x, y, reach });
+            self.cells.entry(((x / CELL) as i32, (y / CELL) as i32)).or_default().push(Near { x, y, reach, bit: bit(dot, *pitch) as f32 });
         }
     }
 
@@ -141,34 +155,35 @@ impl Toned {
     /// Says of a line's places which lie in tone.
     pub(super) fn mark(&self, line: &mut Line) {
         for p in line.points.iter_mut().filter(|p| p.place == Place::Body) {
-            if self.about(p.x, p.y, 0.5 * p.width, 1.0) {
+            if self.about([p.x, p.y], 0.5 * p.width, 1.0, |_| true) > 0 {
                 p.place = Place::Toned;
             }
         }
     }
 
-    /// Whether two dots or more stand within so many pitches of a disc.
-    fn about(&self, x: f32, y: f32, radius: f32, pitches: f32) -> bool {
+    /// How many dots, such as are asked for, stand within so many pitches of a disc: none, one, or more.
+    fn about(&self, [x, y]: [f32; 2], radius: f32, pitches: f32, such: impl Fn(&Near) -> bool) -> usize {
         let far = radius + pitches * self.most;
         let cells = |v: f32| ((v - far) / CELL).floor() as i32..=((v + far) / CELL).floor() as i32;
-        let near = |n: &&Near| (n.x - x).powi(2) + (n.y - y).powi(2) <= (radius + pitches * n.reach).powi(2);
+        let near = |n: &&Near| (n.x - x).powi(2) + (n.y - y).powi(2) <= (radius + pitches * n.reach).powi(2) && such(n);
         let dots = cells(x).flat_map(|x| cells(y).map(move |y| (x, y))).filter_map(|c| self.cells.get(&c)).flatten().filter(near);
-        dots.take(2).count() == 2
+        dots.take(2).count()
     }
 
     /// Whether a piece of ink is so small, and so near to dots, that it may be one of them that a line or the tone's border has cut.
     pub(super) fn holds(&self, p: &Piece) -> bool {
-        let at = [0.5 * (p.x0 + p.x1) as f32, 0.5 * (p.y0 + p.y1) as f32];
-        p.width().max(p.height()) as f32 <= self.most && self.about(at[0], at[1], 0.0, 1.5)
+        let long = p.width().max(p.height()) as f32;
+        self.about([0.5 * (p.x0 + p.x1) as f32, 0.5 * (p.y0 + p.y1) as f32], 0.0, ASLANT, |n| long <= n.bit) > 1
     }
 
     /// Takes out of what was found what may be of a tone: its dots where lines cut them, the paper between them and what they grew on.
     pub(super) fn leave_out(&self, found: &mut Islands) {
-        // A dot that the tone's border cuts has the next row's two aslant before it.
-        let toned = |p: [f64; 2]| self.about(p[0] as f32, p[1] as f32, 0.0, 1.5);
-        let speck = |i: &Island| !toned([i.x, i.y]);
+        let speck = |i: &Island| self.about([i.x as f32, i.y as f32], 0.0, ASLANT, |n| i.area_px2 as f32 <= n.reach * n.reach) < 2;
         found.ink.retain(speck);
         found.paper.retain(speck);
-        found.gaps.retain(|g| !g.points.iter().any(|p| toned(*p)));
+        found.gaps.retain(|g| g.points.iter().all(|p| self.about([p[0] as f32, p[1] as f32], 0.0, ASLANT, |_| true) < 2));
     }
 }
+
+/// A dot that the tone's border cuts has the next row's two aslant before it: they are so many pitches away.
+const ASLANT: f32 = 1.5;

@@ -1,7 +1,7 @@
 //! Which ink runs beside a line, and how much clear paper is between.
 //!
-//! How: places of all lines in a grid; the nearest that runs the same way within 26°, beside and not before or behind. Limits: less than a
-//! quarter of a pixel of paper is none, the two inks are one. Common practice, no source.
+//! How: places of all lines in grids by octaves of width, looked through outward; the nearest that runs the same way within 26°, beside and not
+//! before or behind. Limits: less than a quarter of a pixel of paper is none, the two inks are one. Common practice, no source.
 
 use std::{
     collections::{BTreeMap, HashMap},

@@ -212,7 +212,7 @@ impl Classifier<'_> {
         let found: Vec<(Edges, Vec<(u32, Pixel)>)> = faint.par_chunks(EDGES_AT_ONCE).map(|some| self.edge_pixels(pixels, some, every)).collect();
         let mut edges = Edges::default();
         for (e, changes) in found {
-            edges.add(&e);
+            edges.add(e);
             for (i, p) in changes {
                 pixels[i as usize] = p;
             }
@@ -229,6 +229,9 @@ impl Classifier<'_> {
             let i = i as usize;
             let asked = k.is_multiple_of(every);
             let own = pixels[i].role;
+            if matches!(self.paper, Paper::Colour(_)) {
+                edges.look(self.picture, i, asked, |j| pixels[j].role == NONE, |j| pixels[j].coverage > 240 && pixels[j].role < OFF);
+            }
             if !asked && i > w && i + w + 1 < pixels.len() {
                 // No question between the nine: they are quicker asked than guessed.
                 let alone = |at: usize| pixels[at - 1..at + 2].iter().fold(true, |all, p| all & ((p.role == own) | (p.role == NONE)));
@@ -246,9 +249,7 @@ impl Classifier<'_> {
                     }
                 }
             }
-            let changed = best.role != own;
-            let tells = asked && best.coverage > 240 && matches!(self.paper, Paper::Colour(_));
-            if !changed && !tells {
+            if best.role == own {
                 continue;
             }
             if best.role == OFF {
@@ -264,16 +265,8 @@ impl Classifier<'_> {
                 changes.push((i as u32, Pixel { coverage: p[3], ..best }));
                 continue;
             }
-            if changed {
-                let share = target.share(rgb, self.blend).clamp(0.0, 1.0);
-                changes.push((i as u32, Pixel { coverage: (share * 255.0).round() as u8, ..best }));
-            }
-            if tells {
-                let (e, l) = (target.share(rgb, Blend::Encoded), target.share(rgb, Blend::Linear));
-                if (0.04..0.96).contains(&e) {
-                    edges.push(e, l);
-                }
-            }
+            let share = target.share(rgb, self.blend).clamp(0.0, 1.0);
+            changes.push((i as u32, Pixel { coverage: (share * 255.0).round() as u8, ..best }));
         }
         (edges, changes)
     }

@@ -107,7 +107,12 @@ impl Local<'_> {
                     let (i, p) = (first + j, &mut pixels[j]);
                     let found = match self.labels[i] {
                         GROUND => continue,
-                        MIXED => self.mixed(i, None, &mut edges),
+                        MIXED => {
+                            if self.blend == Blend::Encoded {
+                                edges.look(self.picture, i, i.is_multiple_of(TELLING), |j| self.labels[j] == GROUND, |j| class(self.labels[j]).is_some());
+                            }
+                            self.mixed(i, None)
+                        }
                         label => Pixel { coverage: 255, role: class(label).unwrap_or(OFF) },
                     };
                     if found.coverage > least {
@@ -119,10 +124,15 @@ impl Local<'_> {
             })
             .collect();
         let mut edges = Edges::default();
-        bands.iter().for_each(|b| edges.add(&b.1));
-        let bands: Vec<Band> = bands.into_iter().map(|b| b.0).collect();
+        let bands: Vec<Band> = bands
+            .into_iter()
+            .map(|(band, more)| {
+                edges.add(more);
+                band
+            })
+            .collect();
         for (i, class) in fringes::find(w, &pixels, &bands.iter().map(|b| &b.touched[..]).collect::<Vec<_>>()) {
-            pixels[i as usize] = self.mixed(i as usize, Some(class), &mut Edges::default());
+            pixels[i as usize] = self.mixed(i as usize, Some(class));
         }
         (
             assemble(
@@ -139,12 +149,9 @@ impl Local<'_> {
     }
 
     /// What is in a pixel that is neither ground nor ink alone; of one class only, where that is known.
-    fn mixed(&self, i: usize, only: Option<u8>, edges: &mut Edges) -> Pixel {
+    fn mixed(&self, i: usize, only: Option<u8>) -> Pixel {
         let c = self.at(i);
-        // Of some all is asked, so that they tell how the ink was mixed.
-        let telling = only.is_none() && i.is_multiple_of(TELLING);
-        let About { grounds, inks, nearest } =
-            self.places.look(&View { picture: self.picture, labels: self.labels, blend: self.blend }, i, c, telling || only.is_some());
+        let About { grounds, inks, nearest } = self.places.look(&View { picture: self.picture, labels: self.labels, blend: self.blend }, i, c, only.is_some());
         let first = grounds[0].unwrap_or_else(|| self.likeliest(c));
         let mut best = Found { score: f32::INFINITY, off: f32::INFINITY, share: 0.0, class: OFF, mixture: first };
         // Two grounds that meet, and no ink's edge could be here.
@@ -191,12 +198,6 @@ impl Local<'_> {
         if only.is_none() && best.off > FITS && best.class != OFF && (nearest > 2 || best.share > HALF) && self.strange(c, &best) {
             return Pixel { role: OFF, coverage: (length(less(c, first)) / 1.5).min(255.0) as u8 };
         }
-        if let (Some((ink, j)), None, None) = (inks[0], inks[1], grounds[1])
-            && best.off < FITS
-            && telling
-        {
-            self.tell(i, j, first, ink, edges);
-        }
         Pixel { role: best.class, coverage: (255.0 * best.share + 0.5) as u8 }
     }
 
@@ -239,20 +240,6 @@ impl Local<'_> {
             if self.blend == Blend::Linear { lab(over.map(|v| 255.0 * crate::colour::encode(v / 255.0))) } else { lab(over) }
         };
         tolerance.is_finite() && delta_e(seen(c), seen(best.mixture)) > tolerance + if self.grounds.noisy { NOISY_ROOM } else { ROOM }
-    }
-
-    /// What an edge pixel says of the way of mixing; only opaque colours tell.
-    fn tell(&self, i: usize, ink_at: usize, ground: Vector, ink: Beside, edges: &mut Edges) {
-        let p = self.picture.pixel(i);
-        if p[3] < 255 || self.blend == Blend::Linear || ground[3] < 255.0 || ink.colour[3] < 255.0 {
-            return;
-        }
-        let linear = |c: [u8; 4]| vector(c, Blend::Linear);
-        let e = of_two(self.at(i), ground, ink.colour).second;
-        let l = of_two(linear(p), linear(ground.map(|v| v as u8)), linear(self.picture.pixel(ink_at))).second;
-        if (0.04..0.96).contains(&e) {
-            edges.push(e, l);
-        }
     }
 }
 

@@ -58,16 +58,23 @@ impl Edges {
         let enters = ink(i + step);
         let here = picture.pixel(i);
         let begins = enters && picture.pixel(i + along) == here && picture.pixel(i + 2 * along) == here && picture.pixel(i - along) != here;
-        if telling {
-            let [e, l] = if enters { shares(picture, i, i - step, i + step) } else { shares(picture, i, i + step, i - step) }.unwrap_or_default();
-            if (0.04..0.96).contains(&e) {
-                let Met(met) = &mut self.met[((e * KINDS as f32) as usize).min(KINDS - 1)];
-                met.iter_mut().zip([1.0, f64::from(e), f64::from(l)]).for_each(|(m, more)| *m += more);
-            }
+        if telling && let Some([e, l]) = Self::free(picture, i, if enters { step as isize } else { -(step as isize) }, &ink) {
+            let Met(met) = &mut self.met[((e * KINDS as f32) as usize).min(KINDS - 1)];
+            met.iter_mut().zip([1.0, f64::from(e), f64::from(l)]).for_each(|(m, more)| *m += more);
         }
         if begins {
             self.pair(picture, i + along, step, ground, ink);
         }
+    }
+
+    /// The share of pixel `i`, ink lying `across`, where it may be any: a line under three pixels has full ink between its edges at some
+    /// places only, and so its edges' shares are not uniform.
+    fn free(picture: &Picture, i: usize, across: isize, ink: impl Fn(usize) -> bool) -> Option<[f32; 2]> {
+        let at = |k: isize| i.checked_add_signed(k * across).filter(|i| *i < picture.width * picture.height);
+        let (before, first, last) = (at(-1)?, at(1)?, at(3)?);
+        let share = shares(picture, i, before, first).filter(|s| (0.04..0.96).contains(&s[0]))?;
+        let beyond = || shares(picture, last, before, first).map_or(0.0, |s| s[0]);
+        (ink(at(2)?) && (ink(last) || share[0] + beyond() >= 1.0)).then_some(share)
     }
 
     /// The line whose first edge is pixel `i`, across `step`.

@@ -98,6 +98,7 @@ pub fn check_lines(guide: &LineGuide, file: &str, layers: &[NamedLayer], oversam
     if lines.beside && !photo {
         check.warnings.push("The sheet does not fill the picture: what lies about it was passed over".into());
     }
+    check.warnings.extend(lines.clipped.filter(|_| !photo).map(words::sentence));
     let mut view = Vec::new();
     let around = Around::new(&lines);
     for (i, ((role, weight), found)) in guide.roles.iter().zip(&weights).zip(&lines.roles).enumerate() {

@@ -169,3 +169,10 @@ pub fn boils(artist: Option<&str>, role: &str, what: &[&str], [over, all]: [usiz
         100.0 * limit
     )
 }
+
+/// A warning of the measure's, as a sentence of its own.
+pub fn sentence(warning: &str) -> String {
+    let mut out = warning.to_owned();
+    out[..1].make_ascii_uppercase();
+    out
+}

@@ -142,6 +142,8 @@ pub struct DrawingLines {
     pub masked: Vec<Masked>,
     /// Of a scan or a photo: the sheet does not fill the picture, and what lies about it was passed over.
     pub beside: bool,
+    /// Of a scan: what is said of a contrast that was stretched until paper or ink was cut.
+    pub clipped: Option<&'static str>,
 }
 
 /// Why ink is not weighed.

@@ -70,14 +70,21 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
     let (mut found, mut tones) = (islands::Islands::default(), Vec::new());
     // Islands and gaps are of the whole drawing: the ink of several layers is laid together.
     let mut together = (layers.len() > 1 && look.is_some()).then(|| vec![ink::PAPER; layers[0].picture.width * layers[0].picture.height]);
-    let mut out =
-        DrawingLines { roles: vec![RoleLines::default(); plan.roles.len()], blend: Blend::Encoded, off_palette_px2: 0.0, masked: Vec::new(), beside: false };
+    let mut out = DrawingLines {
+        roles: vec![RoleLines::default(); plan.roles.len()],
+        blend: Blend::Encoded,
+        off_palette_px2: 0.0,
+        masked: Vec::new(),
+        beside: false,
+        clipped: None,
+    };
     for layer in layers {
         let mut planes = scratch::take(layer.picture.width * layer.picture.height);
         let scan = (layer.role.is_none() && layer.picture.kind != Kind::Drawing).then(|| paper::clean(&layer.picture, plan));
         let picture = scan.as_ref().map_or(layer.picture, |s| Picture { rgba: &s.rgba, ..layer.picture });
         let mut ink = classify::classify(&picture, plan, layer.role, scan.as_ref().map(|s| &s.inks[..]), &mut planes);
         out.beside |= scan.as_ref().is_some_and(|s| s.beside);
+        out.clipped = out.clipped.or(scan.as_ref().and_then(|s| s.clipped));
         if layer.role.is_none() {
             out.blend = ink.blend;
         }

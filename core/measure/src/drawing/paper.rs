@@ -13,7 +13,7 @@ use crate::{
     colour::{Rgb, delta_e, encode, lab_of, linear_of},
     scan::{
         beside::Beside,
-        paper::{Levelled, without_paper},
+        paper::{Levelled, unclip, without_paper},
     },
     stats::median,
 };
@@ -25,6 +25,8 @@ pub struct Cleaned {
     pub inks: Vec<Option<Rgb>>,
     /// The sheet does not fill the picture: what lies about it is white here.
     pub beside: bool,
+    /// What is said of a stretched contrast.
+    pub clipped: Option<&'static str>,
 }
 
 /// Share of the paper's light that ink takes at least.
@@ -37,8 +39,15 @@ pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {
     let (w, h) = (picture.width, picture.height);
     let beside = Beside::find(|i| (0..3).map(|c| linear_of(picture.rgba[4 * i + c])).sum::<f32>() / 3.0, w, h);
     let on_page = |x: f64, y: f64| beside.as_ref().is_none_or(|b| !b.holds((x.max(0.0) as usize).min(w - 1), (y.max(0.0) as usize).min(h - 1)));
-    let channels: Vec<Levelled> =
-        (0..3).map(|c| without_paper(&picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect::<Vec<f32>>(), w, h, &on_page)).collect();
+    let mut clipped = None;
+    let channels: Vec<Levelled> = (0..3)
+        .map(|c| {
+            let light: Vec<f32> = picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect();
+            let mut of = without_paper(&light, w, h, &on_page);
+            clipped = clipped.or(unclip(&light, &mut of.absorptance, w));
+            of
+        })
+        .collect();
     let absorbed = |i: usize| {
         if beside.as_ref().is_some_and(|b| b.holds(i % w, i / w)) {
             return 0.0;
@@ -56,7 +65,7 @@ pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {
         }
     }
     let inks = inks(&rgba, w, h, plan, absorbed);
-    Cleaned { rgba, inks, beside: beside.is_some() }
+    Cleaned { rgba, inks, beside: beside.is_some(), clipped }
 }
 
 /// The mask grown by [`NEAR`] px.

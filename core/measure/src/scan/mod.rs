@@ -6,6 +6,7 @@
 pub mod beside;
 mod bleed;
 pub(crate) mod bow;
+mod clipped;
 mod document;
 pub(crate) mod edges;
 pub(crate) mod find;

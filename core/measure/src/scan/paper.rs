@@ -4,8 +4,13 @@
 
 use rayon::prelude::*;
 
-use super::{Scan, beside::Beside, ground::Ground};
-use crate::stats::median;
+use super::{
+    Scan,
+    beside::Beside,
+    clipped::{self, Seen},
+    ground::Ground,
+};
+use crate::stats::{median, quantile};
 
 /// Absorptance against the paper: 0 on paper, near 1 on ink.
 pub struct Flat {
@@ -31,24 +36,42 @@ pub fn flatten(scan: &Scan, warnings: &mut Vec<String>) -> Flat {
 
 /// The same where only a part of the scan is paper: `on_page` says of a place in px whether it is.
 pub fn flatten_page(scan: &Scan, on_page: &(dyn Fn(f64, f64) -> bool + Sync), warnings: &mut Vec<String>) -> Flat {
-    let Levelled { absorptance: data, grain, shading } = without_paper(&scan.data, scan.width, scan.height, on_page);
-    let clipped = scan.data.iter().step_by(5).filter(|v| **v >= 0.9995).count();
-    if clipped * 10 > scan.data.len() {
-        warnings.push(
-            "the paper is clipped to white, which takes the faint feet of every edge: widths may be two or three hundredths too thin; scan again with less contrast"
-                .into(),
-        );
+    let Levelled { absorptance: mut data, grain, shading } = without_paper(&scan.data, scan.width, scan.height, on_page);
+    if is_hard_jpeg(&data, scan.width, scan.height, grain) {
+        warnings
+            .push("the scan was compressed hard as a JPEG, which leaves ripples about every edge; scan again to PNG or TIFF, or at the highest quality".into());
     }
     let mut levels = [false; 256];
     scan.data.iter().step_by(7).for_each(|v| levels[(v * 255.0).clamp(0.0, 255.0) as usize] = true);
     if levels.iter().filter(|l| **l).count() <= 3 {
         warnings.push("this is a one-bit scan: its edges are steps of a pixel; scan in grey to measure finer".into());
-    }
-    if is_hard_jpeg(&data, scan.width, scan.height, grain) {
-        warnings
-            .push("the scan was compressed hard as a JPEG, which leaves ripples about every edge; scan again to PNG or TIFF, or at the highest quality".into());
+    } else {
+        warnings.extend(unclip(&scan.data, &mut data, scan.width).map(Into::into));
     }
     Flat { width: scan.width, height: scan.height, data, grain, shading }
+}
+
+/// Makes good what a stretched contrast has cut off, and says so. In: the light that was scanned, row by row, and its absorptance.
+pub fn unclip(light: &[f32], data: &mut [f32], w: usize) -> Option<&'static str> {
+    let (h, every) = (data.len() / w.max(1), (data.len() / 200_000).max(1));
+    let papers: Vec<f64> = data.iter().zip(light).step_by(every).filter(|(a, _)| a.abs() < 0.25).map(|(_, v)| f64::from(*v)).collect();
+    // Ink that has ink all about it.
+    let about = |i: usize| [i.wrapping_sub(3), i + 3, i.wrapping_sub(3 * w), i + 3 * w];
+    let deep = |i: &usize| data[*i] > 0.5 && about(*i).iter().all(|j| data.get(*j).is_some_and(|a| *a > 0.6 && *a > 0.8 * data[*i]));
+    let inks: Vec<f64> = (0..data.len()).step_by((data.len() / 2_000_000).max(1)).filter(deep).map(|i| f64::from(light[i])).collect();
+    let (Some(paper), Some(most), Some(ink)) = (median(&papers), quantile(&papers, 0.9), median(&inks)) else { return None };
+    // A tenth of the paper is enough: where the rest lies in a shadow it is left as it is.
+    let seen = Seen { paper: if most >= clipped::WHITE { 1.0 } else { paper }, ink };
+    let told = match (seen.white(), seen.black()) {
+        (false, false) => return None,
+        // Of a scan cut at both ends the blur cannot be told from the cut.
+        (true, true) => None,
+        _ => clipped::find(data, light, w, h, seen),
+    };
+    if let Some(of) = &told {
+        clipped::restore(data, w, h, of);
+    }
+    Some(clipped::said(seen, told.is_some()))
 }
 
 /// A picture whose paper has been divided out.

@@ -15,7 +15,7 @@ use eddymist_measure::{
 
 use crate::{
     Given, Limits, ReadError,
-    heads::jpeg_quality,
+    heads::{format, jpeg_quality},
     images::{self, NamedPicture},
     kind::vote,
     openraster, svg_drawing,
@@ -132,6 +132,7 @@ fn flat(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Drawing, ReadErr
     if source.from.light == Origin::Assumed {
         source.assumed.push(images::ASSUMED_SRGB.into());
     }
+    source.assumed.extend(images::further(bytes));
     if let Some(quality) = bytes.starts_with(&[0xFF, 0xD8]).then(|| jpeg_quality(bytes)).flatten() {
         source.assumed.push(format!(
             "saved as a JPEG of quality {quality:.0}: what was lost leaves ripples about the lines and shifts colours; a PNG or TIFF is measured exactly"
@@ -185,9 +186,9 @@ fn kind(bytes: &[u8]) -> Result<Kind, ReadError> {
     if wide || head.contains("<svg") || head.trim_start_matches('\u{FEFF}').trim_start().starts_with('<') {
         return Ok(Kind::Svg);
     }
-    match image::guess_format(bytes) {
-        Ok(image::ImageFormat::Png | image::ImageFormat::Tiff | image::ImageFormat::Jpeg) => Ok(Kind::Flat),
-        _ => Err(ReadError::Kind("this is no drawing that can be read; PNG, TIFF, JPEG, SVG and OpenRaster are".into())),
+    match format(bytes) {
+        Ok(_) => Ok(Kind::Flat),
+        Err(_) => Err(ReadError::Kind("this is no drawing that can be read; PNG, TIFF, JPEG, SVG and OpenRaster are".into())),
     }
 }
 

@@ -180,7 +180,13 @@ pub fn scan_source(bytes: &[u8], given: &Given, limits: &Limits) -> Result<Sourc
     if source.from.light == Origin::Assumed {
         source.assumed.push(ASSUMED_SRGB.into());
     }
+    source.assumed.extend(further(bytes));
     Ok(source)
+}
+
+/// What is said of a file that holds more than the one picture that is read.
+pub(crate) fn further(bytes: &[u8]) -> Option<String> {
+    Some(bytes).filter(|b| tiff_in::is_tiff(b)).and_then(tiff_in::further)
 }
 
 /// Said where a file does not state its light.

@@ -33,6 +33,23 @@ pub(crate) fn dimensions(bytes: &[u8]) -> Result<(u32, u32), ReadError> {
     })
 }
 
+/// Pages are counted as far as this.
+const PAGES: usize = 1_000;
+
+/// What is said of one that has further pages; a smaller copy of the first is none.
+pub(crate) fn further(bytes: &[u8]) -> Option<String> {
+    let mut d = Decoder::new(Cursor::new(bytes)).ok()?;
+    let mut pages = 1;
+    for _ in 0..PAGES {
+        if !d.more_images() || d.next_image().is_err() {
+            break;
+        }
+        let subfile = d.find_tag_unsigned::<u32>(Tag::NewSubfileType).ok().flatten().unwrap_or(0);
+        pages += usize::from(subfile & 1 == 0);
+    }
+    (pages > 1).then(|| format!("the first of its {pages} pages was read, and no other: save each as a file of its own"))
+}
+
 /// Which way up it lies.
 pub(crate) fn turn(bytes: &[u8]) -> Orientation {
     let said = number(bytes, Tag::Orientation).and_then(|n| Orientation::from_exif(n as u8));

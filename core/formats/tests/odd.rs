@@ -2,7 +2,7 @@
 
 use std::{fs, io::Cursor, path::Path};
 
-use eddymist_formats::{LIMITS, archive, drawings, images, inkml, svg_paths};
+use eddymist_formats::{Given, LIMITS, archive, drawings, images, inkml, svg_paths};
 use serde_json::Value;
 
 fn odd(name: &str) -> Vec<u8> {
@@ -33,6 +33,17 @@ fn pictures_have_the_pixels_that_another_decoder_gives() {
             }
         }
         assert!(images::scan(&odd(&name), Some(300.0), &LIMITS).is_ok(), "{name} as a scan");
+    }
+}
+
+#[test]
+fn of_several_pages_the_first_is_read_and_that_is_said() {
+    for name in ["tiff-two-pages.tif", "tiff-grey.tif", "tiff-large.tif"] {
+        let drawn = drawings::read(&odd(name), true, &LIMITS).expect(name).source;
+        let scanned = images::scan_source(&odd(name), &Given::dpi(Some([300.0; 2])), &LIMITS).expect(name);
+        for source in [drawn, scanned] {
+            assert_eq!(source.assumed.iter().any(|a| a.contains("the first of its 2 pages")), name == "tiff-two-pages.tif", "{name}: {:?}", source.assumed);
+        }
     }
 }
 

@@ -67,3 +67,8 @@ where
     }
     lu.solve(&SVector::from(b)).map(Into::into)
 }
+
+/// The normal distribution.
+pub fn phi(z: f64) -> f64 {
+    0.5 * libm::erfc(-z * std::f64::consts::FRAC_1_SQRT_2)
+}

@@ -11,14 +11,15 @@ function measured(check: Schemas['DrawingCheck']) {
   return `${(100 * share).toFixed(0)} % of the line length measured; ends, junctions and corners are left out${kinds.length ? `, nor ${kinds.join(', ')} (shown hatched)` : ''}${hatching.length ? `. Measured as hatching: ${hatching.join(', ')}` : ''}`;
 }
 
-/** What the picture was taken for, where that matters or was a close call; and what its file lost. */
+/** What the picture was taken for, where that matters or was a close call; what its file lost, and what of it was not read. */
 function takenAs({ source }: Schemas['DrawingCheck']) {
   const said = (start: string) => source?.assumed?.find((a) => a.startsWith(start));
   const lost = said('saved as a JPEG');
+  const further = said('the first of its');
   const scanned = source && source.kind !== 'drawing';
   const taken =
     said('taken as') ?? (scanned ? `${source.from.kind === 'stated' ? 'given as' : 'taken as'} a ${source.kind}: its paper was removed first` : null);
-  return [taken, lost].flatMap((s) => (s ? [` · ${s}`] : [])).join('');
+  return [taken, lost, further].flatMap((s) => (s ? [` · ${s}`] : [])).join('');
 }
 
 type Props = {

@@ -9,14 +9,8 @@
 
 use rayon::prelude::*;
 
-use super::profile::phi;
-use crate::{
-    colour::{encode_f64, linear},
-    stats::{median, quantile, solve},
-};
-
-/// Light that is white.
-pub const WHITE: f64 = 0.9995;
+use super::stretch::{Curve, Seen, Stretch, WHITE, fit};
+use crate::stats::{median, phi, solve};
 
 /// Classes of levels.
 const CLASSES: usize = 24;
@@ -25,35 +19,11 @@ const LEAST: usize = 25;
 const LEAST_CLASSES: usize = 14;
 /// Paper and full ink are looked for so far from an edge's pixel, px.
 const REACH: usize = 8;
-/// The share of light that may be gone.
-const MOST: f64 = 0.6;
-/// The root of the mean square by which steps may differ from the curve, as a share of the steepest.
-const FITS: f64 = 0.05;
 /// A step further off than this is no edge's.
 const OUTLIER: f64 = 0.15;
 /// How far the foot is laid, in deviations of the blur, and at most, px.
 const FOOT: f64 = 3.5;
 const FOOT_PX: f64 = 8.0;
-/// A step across the pixels of an edge within 20° of their direction, px: the mean cosine.
-const STEP: f64 = 0.98;
-
-/// Levels that were stretched, and the blur of the edges, px.
-#[derive(Debug, Clone, Copy)]
-pub struct Stretch {
-    /// The paper's light before, of which 1 was made white.
-    pub paper: f64,
-    /// The encoded value that was made black.
-    pub black: f64,
-    pub sigma_px: f64,
-}
-
-/// What is seen of it: the light of paper and of ink.
-#[derive(Debug, Clone, Copy)]
-pub struct Seen {
-    pub paper: f64,
-    pub ink: f64,
-}
-
 /// What is said of it.
 pub fn said(seen: Seen, restored: bool) -> &'static str {
     match (seen.white(), seen.black(), restored) {
@@ -72,9 +42,6 @@ pub fn said(seen: Seen, restored: bool) -> &'static str {
         _ => "the ink is clipped to black, which moves every edge outward: widths may be some hundredths too heavy; scan again with less contrast",
     }
 }
-
-/// Light that black ink leaves, of the paper's, where black was cut.
-const BLACK_INK: f64 = 0.045;
 
 /// One edge pixel: its level between paper and ink, the step from pixel to pixel there, and its place from the middle of the page (−1 to 1).
 struct Step {
@@ -139,34 +106,6 @@ fn pieces(data: &[f32], light: &[f32], w: usize, seen: Seen) -> Vec<bool> {
         .collect()
 }
 
-/// The stretch and the blur whose curve the steps follow; none where they follow none.
-fn fit(classes: &[(f64, f64)], seen: Seen) -> Option<Stretch> {
-    let steepest = quantile(&classes.iter().map(|c| c.1).collect::<Vec<_>>(), 0.9)?;
-    let off = |c: &Curve| (classes.iter().map(|(r, d)| (c.step(*r) - d).powi(2)).sum::<f64>() / classes.len() as f64).sqrt() / steepest;
-    // Where ink shows its own level black was not cut; from what was cut at both ends neither can be told.
-    let of = |about: f64, by: f64, on: bool, range: std::ops::Range<f64>, otherwise: f64| -> Vec<f64> {
-        if on { (-5..=5).map(|k| about + by * f64::from(k)).filter(|v| range.contains(v)).collect() } else { vec![otherwise] }
-    };
-    let mut best = (f64::INFINITY, Stretch { paper: 1.2, black: 0.2, sigma_px: 1.2 });
-    // A grid, and three finer ones about the best.
-    for (by, factor) in [(0.05f64, 1.2f64), (0.015, 1.06), (0.005, 1.02), (0.0015, 1.006)] {
-        let about = best.1;
-        for black in of(about.black, by, seen.black(), 0.0..MOST, 0.0) {
-            for paper in of(about.paper, by, seen.white(), 1.0..1.0 + MOST, seen.paper) {
-                let mut curve = Curve::new(Stretch { paper, black, sigma_px: 1.0 }, seen);
-                for k in -8..=8 {
-                    curve.of.sigma_px = about.sigma_px * factor.powi(k);
-                    let o = off(&curve);
-                    if o < best.0 {
-                        best = (o, curve.of);
-                    }
-                }
-            }
-        }
-    }
-    (best.0 < FITS && best.1.sigma_px > 0.33).then_some(best.1)
-}
-
 /// How the paper's light runs over the page, from the one that fits it as a whole: constant, and by place. One step of Gauss and Newton.
 fn slope(steps: &[Step], of: Stretch, seen: Seen) -> [f64; 3] {
     const BY: f64 = 0.01;
@@ -220,115 +159,43 @@ fn steps(data: &[f32], cut: &[bool], w: usize, h: usize, level: f32) -> Vec<Step
     rows.into_iter().flatten().collect()
 }
 
-/// A Gaussian edge whose levels were stretched.
-pub struct Curve {
-    of: Stretch,
-    ink: f64,
-    seen: Seen,
-    /// Places in deviations, from paper to ink, and the levels there, 0 to 1 of what is left.
-    table: Vec<(f64, f64)>,
-    /// Between which places nothing is cut.
-    left: [f64; 2],
-}
-
-impl Seen {
-    fn level(self) -> f64 {
-        1.0 - self.ink / self.paper
-    }
-
-    /// Whether paper was cut to white.
-    pub fn white(self) -> bool {
-        self.paper >= WHITE
-    }
-
-    /// Whether ink was cut to black.
-    pub fn black(self) -> bool {
-        self.ink <= 0.0
-    }
-}
-
-impl Curve {
-    fn new(of: Stretch, seen: Seen) -> Self {
-        // Back through the levels, where nothing was cut there.
-        let before = |light: f64| decode(of.black + (1.0 - of.black) * encode_f64(light));
-        let paper = if seen.white() { of.paper } else { before(seen.paper) };
-        let ink = if !seen.black() { before(seen.ink) } else { (BLACK_INK * paper).min(before(0.0)) };
-        let mut out = Self { of: Stretch { paper, ..of }, ink, seen, table: Vec::new(), left: [0.0; 2] };
-        out.table = (-160..=160).map(|k| f64::from(k) / 40.0).map(|u| (u, out.level(u))).collect();
-        out.left = [out.place(1e-3), out.place(1.0 - 1e-3)];
-        out
-    }
-
-    fn level(&self, u: f64) -> f64 {
-        let light = self.of.paper + (self.ink - self.of.paper) * phi(u);
-        let cut = ((encode_f64(light) - self.of.black) / (1.0 - self.of.black)).clamp(0.0, 1.0);
-        ((1.0 - decode(cut) / self.seen.paper) / self.seen.level()).clamp(0.0, 1.0)
-    }
-
-    /// Where on the edge a level is, deviations.
-    fn place(&self, r: f64) -> f64 {
-        let i = self.table.partition_point(|t| t.1 < r).clamp(1, self.table.len() - 1);
-        let (a, b) = (self.table[i - 1], self.table[i]);
-        a.0 + (b.0 - a.0) * ((r - a.1) / (b.1 - a.1).max(1e-9)).clamp(0.0, 1.0)
-    }
-
-    /// Half the difference between the pixels on both sides of one of this level.
-    fn step(&self, r: f64) -> f64 {
-        let (u, d) = (self.place(r), STEP / self.of.sigma_px);
-        0.5 * (self.level(u + d) - self.level(u - d))
-    }
-}
-
-fn decode(v: f64) -> f64 {
-    f64::from(linear(v as f32))
-}
-
-/// Puts the levels back, and lays the feet of edges that are gone.
+/// Puts the levels back, and lays the feet of edges that are gone. Left as it is where edges are everywhere.
 pub fn restore(data: &mut [f32], w: usize, h: usize, of: &Stretched) {
-    let level = of.seen.level();
-    let was: Vec<f32> = data.iter().map(|a| a / level as f32).collect();
+    let level = of.seen.level() as f32;
     // Edges of real ink alone: what is no more than a speck of paper's noise has no foot.
-    let near = |i: usize| -> bool {
+    let was: &[f32] = data;
+    let near = |x: usize, y: usize| (-2..=2).any(|v| (-2..=2).any(|u| inside(x as isize + u, y as isize + v, w, h).is_some_and(|j| was[j] > 0.4 * level)));
+    let edges: Vec<(u32, f32)> = (0..h)
+        .into_par_iter()
+        .flat_map_iter(|y| {
+            let on = move |x: &usize| (0.004..0.996).contains(&(was[y * w + x] / level)) && near(*x, y);
+            (0..w).filter(on).filter_map(move |x| Some(((y * w + x) as u32, of.at(y * w + x)?.place(f64::from(was[y * w + x] / level)) as f32)))
+        })
+        .collect();
+    if edges.len() * 4 > data.len() {
+        return;
+    }
+    let mut is_edge = vec![false; data.len()];
+    for (i, place) in &edges {
+        is_edge[*i as usize] = true;
+        data[*i as usize] = level * phi(f64::from(*place)) as f32;
+    }
+    // From paper's side out onto paper, or from ink's side in.
+    let out = if of.seen.white() { -1.0f32 } else { 1.0 };
+    for (i, place) in edges.iter().filter(|e| e.1 * out > -0.5) {
+        let i = *i as usize;
+        let Some(curve) = of.at(i) else { continue };
+        let (sigma, least) = (curve.of.sigma_px as f32, if out < 0.0 { -curve.left[0] } else { curve.left[1] });
+        let reach = (FOOT * curve.of.sigma_px).min(FOOT_PX).ceil() as isize;
         let (x, y) = ((i % w) as isize, (i / w) as isize);
-        (-2..=2).any(|v| (-2..=2).any(|u| inside(x + u, y + v, w, h).is_some_and(|j| was[j] > 0.4)))
-    };
-    let edges: Vec<bool> = was.par_iter().enumerate().with_min_len(1 << 14).map(|(i, r)| (0.004..0.996).contains(r) && near(i)).collect();
-    let places: Vec<f32> =
-        was.par_iter().enumerate().with_min_len(1 << 14).map(|(i, r)| of.at(i).filter(|_| edges[i]).map_or(0.0, |c| c.place(f64::from(*r)) as f32)).collect();
-    data.par_chunks_mut(w).enumerate().for_each(|(y, row)| {
-        for (x, out) in row.iter_mut().enumerate() {
-            let i = y * w + x;
-            let Some(curve) = of.at(i) else { continue };
-            let sigma = curve.of.sigma_px;
-            let reach = (FOOT * sigma).min(FOOT_PX).ceil() as isize;
-            let put = |share: f64| (share * level) as f32;
-            if edges[i] {
-                *out = put(phi(f64::from(places[i])));
-                continue;
-            }
-            let (foot, cut) = if was[i] <= 0.5 { (-1.0f32, of.seen.white()) } else { (1.0, of.seen.black()) };
-            if !cut {
-                continue;
-            }
+        for (u, v) in (-reach..=reach).flat_map(|v| (-reach..=reach).map(move |u| (u, v))) {
+            let Some(j) = inside(x + u, y + v, w, h).filter(|j| !is_edge[*j] && (data[*j] > 0.5 * level) == (out > 0.0)) else { continue };
             // The nearest place on the edge says how far out this one is.
-            let mut far = f32::INFINITY;
-            for v in -reach..=reach {
-                for u in -reach..=reach {
-                    if let Some(j) = inside(x as isize + u, y as isize + v, w, h)
-                        && edges[j]
-                        && places[j] * foot > -0.5
-                    {
-                        far = far.min(places[j] * foot + ((u * u + v * v) as f32).sqrt() / sigma as f32);
-                    }
-                }
-            }
-            let least = if foot < 0.0 { -curve.left[0] } else { curve.left[1] };
-            if far.is_finite() {
-                let share = 1.0 - phi(f64::from(far).max(least));
-                *out = put(if foot < 0.0 { share } else { 1.0 - share });
-            }
+            let far = place * out + ((u * u + v * v) as f32).sqrt() / sigma;
+            let foot = level * (1.0 - phi(f64::from(far).max(least))) as f32;
+            data[j] = if out < 0.0 { data[j].max(foot) } else { data[j].min(level - foot) };
         }
-    });
+    }
 }
 
 impl Stretched {

@@ -8,12 +8,12 @@ use super::{
     LineView, Strip,
     document::{LineEnd, MeasuredLine, WidthStats},
     levels::InkLevel,
-    profile::{ACROSS, Straight, fit_blur, phi},
+    profile::{ACROSS, Straight, fit_blur},
     wander::Middle,
 };
 use crate::{
     TAPER_WIDTHS,
-    stats::{mean_sd, median, moving_mean},
+    stats::{mean_sd, median, moving_mean, phi},
 };
 
 /// Widths are averaged over this length before their spread is taken, mm.

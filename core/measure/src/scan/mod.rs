@@ -19,6 +19,7 @@ pub(crate) mod profile;
 mod repeat;
 pub(crate) mod sampled;
 mod solid;
+mod stretch;
 mod views;
 pub mod wander;
 

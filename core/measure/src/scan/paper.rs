@@ -7,8 +7,9 @@ use rayon::prelude::*;
 use super::{
     Scan,
     beside::Beside,
-    clipped::{self, Seen},
+    clipped,
     ground::Ground,
+    stretch::{Seen, WHITE},
 };
 use crate::stats::{median, quantile};
 
@@ -61,7 +62,7 @@ pub fn unclip(light: &[f32], data: &mut [f32], w: usize) -> Option<&'static str>
     let inks: Vec<f64> = (0..data.len()).step_by((data.len() / 2_000_000).max(1)).filter(deep).map(|i| f64::from(light[i])).collect();
     let (Some(paper), Some(most), Some(ink)) = (median(&papers), quantile(&papers, 0.9), median(&inks)) else { return None };
     // A tenth of the paper is enough: where the rest lies in a shadow it is left as it is.
-    let seen = Seen { paper: if most >= clipped::WHITE { 1.0 } else { paper }, ink };
+    let seen = Seen { paper: if most >= WHITE { 1.0 } else { paper }, ink };
     let told = match (seen.white(), seen.black()) {
         (false, false) => return None,
         // Of a scan cut at both ends the blur cannot be told from the cut.

@@ -11,7 +11,7 @@ use super::{
     paper::Flat,
     sampled::{bilinear, sample},
 };
-use crate::stats::{mean_sd, median};
+use crate::stats::{mean_sd, median, phi};
 
 /// Rows per px across the line.
 pub const ACROSS: f64 = 4.0;
@@ -291,9 +291,4 @@ pub fn fit_blur(s: &Straight) -> BlurFit {
     };
     let (_, i, j, _) = search((0, 40, 4), (0, 59, 3), (profile.len() / 100).max(1));
     search((i - 5, i + 5, 1), (j - 4, j + 4, 1), (profile.len() / 300).max(1)).3
-}
-
-/// The normal distribution.
-pub fn phi(z: f64) -> f64 {
-    0.5 * libm::erfc(-z * std::f64::consts::FRAC_1_SQRT_2)
 }

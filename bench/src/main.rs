@@ -1,5 +1,5 @@
 //! Benchmarks, one figure a line (name, unit, value): `eddymist-bench ink`, `fitting`, `faults N [which]`, `boil N`, `handed-in N [GROUND]`, `handed-in cost`, `sheet`,
-//! `sheets N`, `photos N [FIRST]`, `carded N [FIRST]`, `tablets N`, `match N`, `pairs N [PEN]`, `replaced`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
+//! `sheets N [WHITE]`, `photos N [FIRST]`, `carded N [FIRST]`, `tablets N`, `match N`, `pairs N [PEN]`, `replaced`, `drawing OUT.png`, `drawings N`; `render N FOLDER` makes drawings to send, `handed-in write GROUND SEED
 //! FILE` one drawing as it is handed in.
 
 mod carded;
@@ -212,12 +212,14 @@ fn main() {
             }
         }
         ["replaced"] => replaced::run(),
-        ["sheet"] => sheets::cost(),
+        ["sheet"] => sheets::cost(255.0),
+        ["sheet", white] => sheets::cost(white.parse().unwrap_or(255.0)),
         ["tablets", n] => tablets::table(n.parse().unwrap_or(200)),
         ["match", n] => matches::matches(n.parse().unwrap_or(50)),
         ["pairs", n] => pairs::run(n.parse().unwrap_or(20), None),
         ["pairs", n, pen] => pairs::run(n.parse().unwrap_or(20), Some(pen)),
-        ["sheets", n] => sheets::table(n.parse().unwrap_or(200)),
+        ["sheets", n] => sheets::table(n.parse().unwrap_or(200), 255.0),
+        ["sheets", n, white] => sheets::table(n.parse().unwrap_or(200), white.parse().unwrap_or(255.0)),
         ["carded", "picture", seed, file] => {
             if let Err(e) = carded::picture(seed.parse().unwrap_or(0), file) {
                 eprintln!("{file}: {e}");

@@ -23,15 +23,15 @@ use eddymist_sim::{
 };
 use rayon::prelude::*;
 
-/// A sheet of one seed as it leaves the scanner, what is true of it, and its turn.
-fn scanned(seed: u64, dpi: f64) -> (Scan, Truth, f64, f64) {
+/// A sheet of one seed as it leaves the scanner, whose levels make an encoded value white, what is true of it, and its turn.
+fn scanned(seed: u64, dpi: f64, white: f64) -> (Scan, Truth, f64, f64) {
     let r = |k: u64| (seed.wrapping_mul(0x9E37_79B9_7F4A_7C15).wrapping_add(k.wrapping_mul(0xD134_2543_DE82_EF95)) >> 33) as f64 / f64::from(1u32 << 31);
     let plan = plan(if seed.is_multiple_of(2) { Paper::A4 } else { Paper::Letter }, &number_from(seed));
     let (scale, turn_deg) = (0.97 + 0.04 * r(1), 10.0 * r(2) - 5.0);
     let (ink, truth) = inked(&PENS[seed as usize % 5], &plan, scale, seed);
     let s = Scanner { turn_deg, shading: 0.2 * r(3), blur_px: 0.6 + 0.6 * r(4), ..Scanner::fair(dpi) };
     let g = scan(&s, &ink, plan.size_mm, seed);
-    let table: Vec<f32> = (0..256).map(|v| linear(v as f32 / 255.0)).collect();
+    let table: Vec<f32> = (0..256).map(|v| linear(((v as f64 / white).round() as f32 / 255.0).min(1.0))).collect();
     (Scan { width: g.width, height: g.height, data: g.data.iter().map(|v| table[usize::from(*v)]).collect(), dpi }, truth, turn_deg, scale)
 }
 
@@ -49,9 +49,9 @@ struct Errors {
     failed: Vec<String>,
 }
 
-fn one(seed: u64, all: &Mutex<Errors>) {
+fn one(seed: u64, white: f64, all: &Mutex<Errors>) {
     let dpi = [300.0, 400.0, 600.0][seed as usize / 5 % 3];
-    let (scan, truth, turn, scale) = scanned(seed, dpi);
+    let (scan, truth, turn, scale) = scanned(seed, dpi, white);
     let pen = &PENS[seed as usize % 5];
     let read = sheet::read(&scan, &[]);
     let Ok(mut e) = all.lock() else { return };
@@ -88,10 +88,10 @@ fn one(seed: u64, all: &Mutex<Errors>) {
     e.dots.extend(dots.map(|(i, d)| (d / truth.dots_mm[i] - 1.0).abs()));
 }
 
-/// The table over `n` seeds.
-pub fn table(n: u64) {
+/// The table over `n` seeds; an encoded value made white, 255 where none is.
+pub fn table(n: u64, white: f64) {
     let all = Mutex::new(Errors::default());
-    (0..n).into_par_iter().for_each(|seed| one(seed, &all));
+    (0..n).into_par_iter().for_each(|seed| one(seed, white / 255.0, &all));
     let Ok(e) = all.into_inner() else { return };
     println!("{n} sheets: median\t95th percentile\tworst\tof");
     for (name, v) in [
@@ -109,9 +109,9 @@ pub fn table(n: u64) {
 }
 
 /// Cost of one 35-megapixel sheet from decoded pixels, for each pen.
-pub fn cost() {
+pub fn cost(white: f64) {
     for seed in 0..5 {
-        let (scan, ..) = scanned(2 * seed + 10, 600.0);
+        let (scan, ..) = scanned(2 * seed + 10, 600.0, white / 255.0);
         let t = Instant::now();
         let read = sheet::read(&scan, &[]).is_ok();
         println!("{} megapixels, {}, read: {read}\ts\t{:.2}", scan.data.len() / 1_000_000, PENS[(2 * seed as usize + 10) % 5].name, t.elapsed().as_secs_f64());

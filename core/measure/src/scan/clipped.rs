@@ -13,17 +13,30 @@ use super::stretch::{Curve, Seen, Stretch, WHITE, fit};
 use crate::stats::{median, phi, solve};
 
 /// Classes of levels.
-const CLASSES: usize = 24;
+const CLASSES: usize = 48;
 /// Edge pixels that a class needs, and classes that are needed.
 const LEAST: usize = 25;
-const LEAST_CLASSES: usize = 14;
+const LEAST_CLASSES: usize = 28;
 /// Paper and full ink are looked for so far from an edge's pixel, px.
 const REACH: usize = 8;
+/// Full ink is so thick at least, px: a thin line's other edge flattens this one's.
+const THICK: isize = 4;
+/// No pixel is asked nearer to the border than this.
+const MARGIN: usize = REACH + 4;
+/// The light over the page is fitted to about so many steps, so often.
+const STEPS: usize = 20_000;
+const ROUNDS: u8 = 6;
+/// Tabled by the paper's light from 1 on, so far apart, and by the level.
+const LIGHTS: usize = 33;
+const LIGHT: f64 = 0.02;
+const LEVELS: usize = 49;
 /// A step further off than this is no edge's.
 const OUTLIER: f64 = 0.15;
 /// How far the foot is laid, in deviations of the blur, and at most, px.
 const FOOT: f64 = 3.5;
 const FOOT_PX: f64 = 8.0;
+/// Entries of its table for one deviation.
+const FEET: usize = 256;
 /// What is said of it.
 pub fn said(seen: Seen, restored: bool) -> &'static str {
     match (seen.white(), seen.black(), restored) {
@@ -43,10 +56,11 @@ pub fn said(seen: Seen, restored: bool) -> &'static str {
     }
 }
 
-/// One edge pixel: its level between paper and ink, the step from pixel to pixel there, and its place from the middle of the page (−1 to 1).
+/// One edge pixel: its level between paper and ink, the steps to the next pixels toward ink and toward paper, and its place from the middle of the page (−1 to 1).
 struct Step {
     level: f64,
-    step: f64,
+    up: f64,
+    down: f64,
     place: [f64; 2],
 }
 
@@ -67,21 +81,51 @@ pub fn find(data: &[f32], light: &[f32], w: usize, h: usize, seen: Seen) -> Opti
     }
     let cut = pieces(data, light, w, seen);
     let steps = steps(data, &cut, w, h, seen.level() as f32);
-    let mut by_class = vec![Vec::new(); CLASSES];
-    steps.iter().for_each(|s| by_class[((s.level * CLASSES as f64) as usize).min(CLASSES - 1)].push(s.step));
-    let classes: Vec<(f64, f64)> =
-        by_class.iter().enumerate().filter(|(_, s)| s.len() >= LEAST).filter_map(|(k, s)| Some(((k as f64 + 0.5) / CLASSES as f64, median(s)?))).collect();
+    let classes = classes(&steps, |s| 0.5 * (s.up + s.down));
     if classes.len() < LEAST_CLASSES {
         return None;
     }
-    let of = fit(&classes, seen)?;
-    let slope = if seen.white() { slope(&steps, of, seen) } else { [0.0; 3] };
+    let paper = seen.white().then(|| mirrored(&steps, seen)).flatten();
+    let of = fit(&classes, seen, paper)?;
+    let light = if seen.white() { over_page(&steps, of, seen) } else { [of.paper, 0.0, 0.0] };
     let across = w.div_ceil(PIECE);
     let curves = cut.par_iter().enumerate().map(|(k, cut)| {
         let at = place((k % across) * PIECE + PIECE / 2, (k / across) * PIECE + PIECE / 2, w, h);
-        cut.then(|| Curve::new(Stretch { paper: (of.paper + slope[0] + slope[1] * at[0] + slope[2] * at[1]).max(1.0), ..of }, seen))
+        let paper = light[0] + light[1] * at[0] + light[2] * at[1];
+        cut.then(|| Curve::new(Stretch { paper: if seen.white() { paper.max(1.0) } else { paper }, ..of }, seen))
     });
     Some(Stretched { curves: curves.collect(), seen, width: w })
+}
+
+/// Medians by classes of levels.
+fn classes(steps: &[Step], of: impl Fn(&Step) -> f64) -> Vec<(f64, f64)> {
+    let mut by_class = vec![Vec::new(); CLASSES];
+    steps.iter().for_each(|s| by_class[((s.level * CLASSES as f64) as usize).min(CLASSES - 1)].push(of(s)));
+    let each = by_class.iter().enumerate().filter(|(_, s)| s.len() >= LEAST);
+    each.filter_map(|(k, s)| Some(((k as f64 + 0.5) / CLASSES as f64, median(s)?))).collect()
+}
+
+/// The paper's light, whatever the blur's law: an even blur's step toward ink at one level is its step toward paper at the level mirrored about
+/// the middle of what was there before; which middle fits, says how much is gone. None where too few levels tell: then the Gaussian's own curve does.
+fn mirrored(steps: &[Step], seen: Seen) -> Option<f64> {
+    let (up, down) = (classes(steps, |s| s.up), classes(steps, |s| s.down));
+    let at = |of: &[(f64, f64)], r: f64| {
+        let i = of.partition_point(|c| c.0 < r);
+        let (a, b) = (of.get(i.checked_sub(1)?)?, of.get(i)?);
+        (b.0 - a.0 < 4.5 / CLASSES as f64).then(|| a.1 + (b.1 - a.1) * (r - a.0) / (b.0 - a.0))
+    };
+    let off = |gone: f64| -> Option<f64> {
+        let about = (1.0 - 2.0 * gone) / (1.0 - gone);
+        let pairs: Vec<(f64, f64)> = up.iter().filter(|(r, u)| about - r - u > 0.01).filter_map(|(r, u)| Some((*u, at(&down, about - r)?))).collect();
+        (pairs.len() >= 3).then(|| pairs.iter().map(|(u, d)| (u - d).abs()).sum::<f64>() / pairs.len() as f64)
+    };
+    let all: Vec<(f64, f64)> = (0..=450).map(|k| f64::from(k) * 1e-3).map_while(|c| Some((off(c)?, c))).collect();
+    let best = all.iter().min_by(|a, b| a.0.total_cmp(&b.0))?;
+    // The least of all has to lie among them, not where they end.
+    if all.last().is_none_or(|last| last.1 - best.1 < 0.005) {
+        return None;
+    }
+    Some((1.0 - best.1 * seen.ink) / (1.0 - best.1))
 }
 
 fn place(x: usize, y: usize, w: usize, h: usize) -> [f64; 2] {
@@ -106,35 +150,66 @@ fn pieces(data: &[f32], light: &[f32], w: usize, seen: Seen) -> Vec<bool> {
         .collect()
 }
 
-/// How the paper's light runs over the page, from the one that fits it as a whole: constant, and by place. One step of Gauss and Newton.
-fn slope(steps: &[Step], of: Stretch, seen: Seen) -> [f64; 3] {
-    const BY: f64 = 0.01;
-    let curves = [-BY, BY].map(|d| Curve::new(Stretch { paper: (of.paper + d).max(1.0), ..of }, seen));
-    let (mut a, mut b) = ([[0.0; 3]; 3], [0.0; 3]);
-    for s in steps {
-        let [low, high] = curves.each_ref().map(|c| c.step(s.level));
-        let (off, per) = (s.step - 0.5 * (low + high), (high - low) / (curves[1].of.paper - curves[0].of.paper));
-        if off.abs() < OUTLIER {
-            let row = [per, per * s.place[0], per * s.place[1]];
-            for i in 0..3 {
-                b[i] += row[i] * off;
-                (0..3).for_each(|j| a[i][j] += row[i] * row[j]);
+/// How the paper's light runs over the page, `[in its middle, by x, by y]`: by Gauss and Newton on the steps themselves, its light in the middle
+/// and the blur let go along, so that they do not pull at the slope.
+fn over_page(steps: &[Step], of: Stretch, seen: Seen) -> [f64; 3] {
+    let every = steps.len().div_ceil(STEPS).max(1);
+    let mut at = [of.paper, 0.0, 0.0, of.sigma_px];
+    for round in 0..ROUNDS {
+        let tables = [at[3], at[3] * 1.02].map(|sigma| Steps::new(sigma, seen));
+        let (mut a, mut b) = ([[0.0; 4]; 4], [0.0; 4]);
+        for s in steps.iter().step_by(every) {
+            let paper = at[0] + at[1] * s.place[0] + at[2] * s.place[1];
+            let [here, blurred] = tables.each_ref().map(|t| t.step(paper, s.level));
+            let off = 0.5 * (s.up + s.down) - here;
+            // Steps of no edge are outliers, more surely so the nearer the fit.
+            if off.abs() < OUTLIER / (1.0 + f64::from(round)) + 0.02 {
+                let per = (tables[0].step(paper + 0.02, s.level) - tables[0].step(paper - 0.02, s.level)) / 0.04;
+                let row = [per, per * s.place[0], per * s.place[1], (blurred - here) / (0.02 * at[3])];
+                for i in 0..4 {
+                    b[i] += row[i] * off;
+                    (0..4).for_each(|j| a[i][j] += row[i] * row[j]);
+                }
             }
         }
+        // Where lines lie on one side of the page alone its slope is hardly seen: little is supposed.
+        let light = a[0][0];
+        [1, 2].into_iter().for_each(|k| a[k][k] += 1e-3 * light);
+        let Some(by) = solve(a, b) else { break };
+        at.iter_mut().zip(by).for_each(|(v, by)| *v += by.clamp(-0.1, 0.1));
+        at[3] = at[3].clamp(0.2, 6.0);
     }
-    // Where lines lie on one side of the page alone, its slope is not seen: none is supposed.
-    (0..3).for_each(|k| a[k][k] *= 1.0 + 1e-3);
-    solve(a, b).filter(|s| s.iter().map(|v| v.abs()).sum::<f64>() < 0.5).map_or([0.0; 3], |s| [0.0, s[1], s[2]])
+    [of.paper, at[1], at[2]]
+}
+
+/// Steps of one blur by the paper's light and the level, tabled.
+struct Steps(Vec<[f64; LEVELS]>);
+
+impl Steps {
+    fn new(sigma_px: f64, seen: Seen) -> Self {
+        let curve = |k: usize| Curve::new(Stretch { paper: 1.0 + k as f64 * LIGHT, black: 0.0, sigma_px }, seen);
+        Self((0..LIGHTS).map(curve).map(|c| std::array::from_fn(|r| c.step(r as f64 / (LEVELS - 1) as f64))).collect())
+    }
+
+    fn step(&self, paper: f64, level: f64) -> f64 {
+        let within = |v: f64, n: usize| {
+            let v = v.clamp(0.0, (n - 1) as f64 - 1e-9);
+            (v as usize, v.fract())
+        };
+        let ((i, t), (r, u)) = (within((paper - 1.0) / LIGHT, LIGHTS), within(level * (LEVELS - 1) as f64, LEVELS));
+        let at = |i: usize| self.0[i][r] * (1.0 - u) + self.0[i][r + 1] * u;
+        at(i) * (1.0 - t) + at(i + 1) * t
+    }
 }
 
 /// Steps at edges between paper and full ink, level or upright.
 fn steps(data: &[f32], cut: &[bool], w: usize, h: usize, level: f32) -> Vec<Step> {
     let across = w.div_ceil(PIECE);
-    let rows: Vec<Vec<Step>> = (REACH..h - REACH)
+    let rows: Vec<Vec<Step>> = (MARGIN..h - MARGIN)
         .into_par_iter()
         .map(|y| {
             let mut out = Vec::new();
-            for x in REACH..w - REACH {
+            for x in MARGIN..w - MARGIN {
                 let i = y * w + x;
                 let r = data[i] / level;
                 if !(0.01..0.99).contains(&r) || !cut[y / PIECE * across + x / PIECE] {
@@ -147,10 +222,10 @@ fn steps(data: &[f32], cut: &[bool], w: usize, h: usize, level: f32) -> Vec<Step
                     continue;
                 }
                 let at = |k: isize| data[(i as isize + k * step as isize * if d > 0.0 { 1 } else { -1 }) as usize] / level;
-                let rises = (1..REACH as isize).take_while(|k| at(*k) >= at(k - 1) - 0.02).any(|k| at(k) > 0.97 && at(k + 1) > 0.97);
-                let falls = (1..REACH as isize).take_while(|k| at(-k) <= at(1 - k) + 0.02).any(|k| at(-k) < 0.012 && at(-k - 1) < 0.012);
+                let rises = (1..REACH as isize).take_while(|k| at(*k) >= at(k - 1) - 0.02).any(|k| (0..THICK).all(|t| at(k + t) > 0.985));
+                let falls = (1..REACH as isize).take_while(|k| at(-k) <= at(1 - k) + 0.02).any(|k| (0..3).all(|t| at(-k - t) < 0.012));
                 if rises && falls {
-                    out.push(Step { level: f64::from(r), step: f64::from(d.abs()), place: place(x, y, w, h) });
+                    out.push(Step { level: f64::from(r), up: f64::from(at(1) - r), down: f64::from(r - at(-1)), place: place(x, y, w, h) });
                 }
             }
             out
@@ -175,24 +250,34 @@ pub fn restore(data: &mut [f32], w: usize, h: usize, of: &Stretched) {
     if edges.len() * 4 > data.len() {
         return;
     }
-    let mut is_edge = vec![false; data.len()];
+    // On paper's side, an edge's, or on ink's.
+    let mut side: Vec<u8> = data.par_iter().with_min_len(1 << 16).map(|a| if *a > 0.5 * level { 2 } else { 0 }).collect();
     for (i, place) in &edges {
-        is_edge[*i as usize] = true;
+        side[*i as usize] = 1;
         data[*i as usize] = level * phi(f64::from(*place)) as f32;
     }
     // From paper's side out onto paper, or from ink's side in.
     let out = if of.seen.white() { -1.0f32 } else { 1.0 };
+    let reach = FOOT_PX as isize;
+    let about: Vec<(isize, isize, f32)> =
+        (-reach..=reach).flat_map(|v| (-reach..=reach).map(move |u| (u, v, ((u * u + v * v) as f32).sqrt()))).filter(|a| a.2 > 0.0).collect();
+    let feet: Vec<f32> = (0..=FEET * 6).map(|k| 1.0 - phi(k as f64 / FEET as f64) as f32).collect();
     for (i, place) in edges.iter().filter(|e| e.1 * out > -0.5) {
         let i = *i as usize;
         let Some(curve) = of.at(i) else { continue };
-        let (sigma, least) = (curve.of.sigma_px as f32, if out < 0.0 { -curve.left[0] } else { curve.left[1] });
-        let reach = (FOOT * curve.of.sigma_px).min(FOOT_PX).ceil() as isize;
+        let (sigma, least) = (curve.of.sigma_px as f32, (if out < 0.0 { -curve.left[0] } else { curve.left[1] }) as f32);
         let (x, y) = ((i % w) as isize, (i / w) as isize);
-        for (u, v) in (-reach..=reach).flat_map(|v| (-reach..=reach).map(move |u| (u, v))) {
-            let Some(j) = inside(x + u, y + v, w, h).filter(|j| !is_edge[*j] && (data[*j] > 0.5 * level) == (out > 0.0)) else { continue };
+        let free = |u: isize, v: isize| inside(x + u, y + v, w, h).filter(|j| side[*j] == if out < 0.0 { 0 } else { 2 });
+        // The last of an edge alone: what lies within is nearer to none.
+        if !(-1..=1).any(|v| (-1..=1).any(|u| free(u, v).is_some())) {
+            continue;
+        }
+        let far = (FOOT * curve.of.sigma_px).min(FOOT_PX) as f32;
+        for (u, v, d) in about.iter().filter(|a| a.2 <= far) {
+            let Some(j) = free(*u, *v) else { continue };
             // The nearest place on the edge says how far out this one is.
-            let far = place * out + ((u * u + v * v) as f32).sqrt() / sigma;
-            let foot = level * (1.0 - phi(f64::from(far).max(least))) as f32;
+            let at = (place * out + d / sigma).max(least);
+            let foot = level * feet[((at * FEET as f32) as usize).min(feet.len() - 1)];
             data[j] = if out < 0.0 { data[j].max(foot) } else { data[j].min(level - foot) };
         }
     }

@@ -102,7 +102,7 @@ fn decode(v: f64) -> f64 {
 }
 
 /// The stretch and the blur whose curve the steps follow; none where they follow none.
-pub fn fit(classes: &[(f64, f64)], seen: Seen) -> Option<Stretch> {
+pub fn fit(classes: &[(f64, f64)], seen: Seen, paper: Option<f64>) -> Option<Stretch> {
     let steepest = quantile(&classes.iter().map(|c| c.1).collect::<Vec<_>>(), 0.9)?;
     let off = |c: &Curve| (classes.iter().map(|(r, d)| (c.step(*r) - d).powi(2)).sum::<f64>() / classes.len() as f64).sqrt() / steepest;
     // Where ink shows its own level black was not cut; from what was cut at both ends neither can be told.
@@ -114,7 +114,8 @@ pub fn fit(classes: &[(f64, f64)], seen: Seen) -> Option<Stretch> {
     for (by, factor) in [(0.05f64, 1.2f64), (0.015, 1.06), (0.005, 1.02), (0.0015, 1.006)] {
         let about = best.1;
         for black in of(about.black, by, seen.black(), 0.0..MOST, 0.0) {
-            for paper in of(about.paper, by, seen.white(), 1.0..1.0 + MOST, seen.paper) {
+            let free = paper.is_none() && seen.white();
+            for paper in of(about.paper, by, free, 1.0..1.0 + MOST, paper.unwrap_or(seen.paper)) {
                 let mut curve = Curve::new(Stretch { paper, black, sigma_px: 1.0 }, seen);
                 for k in -8..=8 {
                     curve.of.sigma_px = about.sigma_px * factor.powi(k);

@@ -1,11 +1,11 @@
 //! A scan whose contrast was stretched until paper is clipped to white, or ink to black: the feet of its edges, made good.
 //!
-//! How: what blurs an edge blurs it evenly to both sides, so that the step from pixel to pixel depends on the level as the
-//! slope of a Gaussian edge does; a clipped one has lost its end of that curve. The shares that are gone and the blur are fitted to
-//! the steps of all edges that run level or upright, between clear paper and full ink. Levels are then put back where they were,
-//! and beyond the last that is left the Gaussian's own foot is laid. Limits: a blur that is far from a Gaussian's, edges sharper
-//! than a third of a pixel, lines too thin to show full ink, and a scan without enough edges keep what they have, which is said.
-//! Common practice, no source.
+//! How: what blurs an edge blurs it evenly to both sides, so that the step toward ink at one level is the step toward paper at
+//! its mirror image about the middle of what was there; which middle fits the edges that run level or upright, between clear paper
+//! and full ink, says how much white took (for black, and where few levels are left, a Gaussian edge's steps do: `stretch`). Levels
+//! are then put back where they were, and beyond the last that is left a Gaussian's foot is laid. Limits: edges sharper than a third
+//! of a pixel, lines too thin to show full ink, a scan without enough edges, and one cut at both ends keep what they have, which is
+//! said. Common practice, no source.
 
 use rayon::prelude::*;
 

@@ -19,6 +19,8 @@ const THICK: usize = 64;
 const SAME: f32 = 0.02;
 /// Lines along the pixels that tell, at the least.
 const PAIRS: usize = 6;
+/// More than so many of them are not kept: they are held each against each.
+const MOST: usize = 1_000;
 
 /// Edge pixels of one kind: how many, and the sums of their shares of ink read both ways.
 #[derive(Clone, Copy, Default)]
@@ -89,13 +91,19 @@ impl Edges {
         }
         if let (Some(a), Some(b)) = (shares(picture, i, i - step, i + step), shares(picture, last, last + step, last - step)) {
             let width = [0, 1].map(|k| (n - 1) as f32 + a[k] + b[k]);
-            self.pairs.insert((n as u16, (a[0] * 255.0) as u8, (b[0] * 255.0) as u8), Pair { shares: [a[0], b[0]], width });
+            self.keep((n as u16, (a[0] * 255.0) as u8, (b[0] * 255.0) as u8), Pair { shares: [a[0], b[0]], width });
+        }
+    }
+
+    fn keep(&mut self, key: (u16, u8, u8), pair: Pair) {
+        if self.pairs.len() < MOST {
+            self.pairs.insert(key, pair);
         }
     }
 
     pub(super) fn add(&mut self, other: Self) {
         self.met.iter_mut().zip(other.met).for_each(|(m, more)| m.0.iter_mut().zip(more.0).for_each(|(m, more)| *m += more));
-        self.pairs.extend(other.pairs);
+        other.pairs.into_iter().for_each(|(key, pair)| self.keep(key, pair));
     }
 
     /// Only where it is beyond doubt.

@@ -9,6 +9,7 @@ use super::{Blend, Plan, Source};
 use crate::{
     Picture,
     colour::{Rgb, delta_e, encode, lab, lab_of, linear_of},
+    scan::stretch::BLACK_INK,
 };
 
 /// A colour that ink may have.
@@ -144,9 +145,11 @@ pub(super) fn find_paper(picture: &Picture) -> (Paper, bool) {
 
 /// The colours that ink may have in a scan, from which the paper has been taken.
 pub(super) fn scanned_targets(plan: &Plan, inks: &[Option<Rgb>]) -> Vec<Target> {
+    // No ink on paper is as black as a screen's.
+    let black = (encode(BLACK_INK as f32) * 255.0).round() as u8;
     let of = |(i, role): (usize, &Source)| match role {
-        Source::Colour { rgb, tolerance } => Target::new(i as u8, *tolerance, [255; 3], inks[i].unwrap_or(*rgb)),
-        Source::Outline | Source::Rest => Target::new(i as u8, f32::INFINITY, [255; 3], inks[i].unwrap_or([0; 3])),
+        Source::Colour { rgb, tolerance } => Target::new(i as u8, *tolerance, [255; 3], inks[i].unwrap_or(rgb.map(|v| v.max(black)))),
+        Source::Outline | Source::Rest => Target::new(i as u8, f32::INFINITY, [255; 3], inks[i].unwrap_or([black; 3])),
         Source::Layer => None,
     };
     plan.roles.iter().enumerate().filter_map(of).map(|t| t.mixed(Blend::Linear)).collect()

@@ -13,6 +13,7 @@ use crate::{
     colour::{Rgb, delta_e, encode, lab_of, linear_of},
     scan::{
         beside::Beside,
+        cuts::{self, Shown},
         paper::{Levelled, unclip, without_paper},
     },
     stats::median,
@@ -64,7 +65,7 @@ pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {
             }
         }
     }
-    let inks = inks(&rgba, w, h, plan, absorbed);
+    let inks = inks(&rgba, w, h, plan, absorbed, &channels);
     Cleaned { rgba, inks, beside: beside.is_some(), clipped }
 }
 
@@ -84,11 +85,18 @@ fn grown(mask: &[bool], w: usize, h: usize) -> Vec<bool> {
         .collect()
 }
 
-/// Each role's colour: the median of the solid pixels nearest to the guide's; for outline and rest, of those near to none.
-fn inks(rgba: &[u8], w: usize, h: usize, plan: &Plan, absorbed: impl Fn(usize) -> f32) -> Vec<Option<Rgb>> {
+/// Each role's colour: the median of the solid pixels nearest to the guide's; for outline and rest, of those near to none. Where its lines are so thin
+/// that blur leaves them no solid middle, deeper by what their cuts show (`scan/cuts`).
+fn inks(rgba: &[u8], w: usize, h: usize, plan: &Plan, absorbed: impl Fn(usize) -> f32, channels: &[Levelled]) -> Vec<Option<Rgb>> {
     let known: Vec<Option<(Lab<D65, f32>, f32)>> =
         plan.roles.iter().map(|r| if let Source::Colour { rgb, tolerance } = r { Some((lab_of(*rgb), *tolerance)) } else { None }).collect();
     let other = plan.roles.iter().position(|r| matches!(r, Source::Outline | Source::Rest));
+    // A scanned ink may lie some way off the guide's colour: the paper, the lamp and the ink itself shift it.
+    let role_of = |i: usize| {
+        let c = lab_of([rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2]]);
+        let nearest = known.iter().enumerate().filter_map(|(k, t)| t.map(|(l, tolerance)| (k, delta_e(c, l), tolerance))).min_by(|a, b| a.1.total_cmp(&b.1));
+        nearest.filter(|n| n.1 < n.2 + 14.0).map(|n| n.0).or(other)
+    };
     let mut solid: Vec<[Vec<f64>; 3]> = vec![Default::default(); plan.roles.len()];
     for y in 1..h.saturating_sub(1) {
         for x in 1..w.saturating_sub(1) {
@@ -98,17 +106,20 @@ fn inks(rgba: &[u8], w: usize, h: usize, plan: &Plan, absorbed: impl Fn(usize) -
             if here < INK || [i - w - 1, i - w + 1, i + w - 1, i + w + 1, i - 1, i + 1, i - w, i + w].iter().any(|&j| absorbed(j) < 0.8 * here) {
                 continue;
             }
-            let c = lab_of([rgba[4 * i], rgba[4 * i + 1], rgba[4 * i + 2]]);
-            let nearest =
-                known.iter().enumerate().filter_map(|(k, t)| t.map(|(l, tolerance)| (k, delta_e(c, l), tolerance))).min_by(|a, b| a.1.total_cmp(&b.1));
-            // A scanned ink may lie some way off the guide's colour: the paper, the lamp and the ink itself shift it.
-            let role = nearest.filter(|n| n.1 < n.2 + 14.0).map(|n| n.0).or(other);
-            if let Some(role) = role {
-                for (k, v) in solid[role].iter_mut().enumerate() {
-                    v.push(f64::from(rgba[4 * i + k]));
+            if let Some(role) = role_of(i) {
+                for (v, c) in solid[role].iter_mut().zip(channels) {
+                    v.push(f64::from(c.absorptance[i]));
                 }
             }
         }
     }
-    solid.iter().map(|s| (s[0].len() >= 50).then(|| [0, 1, 2].map(|k| median(&s[k]).unwrap_or(0.0).round() as u8))).collect()
+    let ink = |(role, solid): (usize, &[Vec<f64>; 3])| {
+        let seen = (solid[0].len() >= 50).then(|| solid.each_ref().map(|v| median(v).unwrap_or(0.0)))?;
+        // In the channel where it is darkest.
+        let (k, most) = seen.iter().copied().enumerate().max_by(|a, b| a.1.total_cmp(&b.1))?;
+        let shown = cuts::shown(&channels[k].absorptance, w, h, channels[k].grain, false, &|i| role_of(i) == Some(role));
+        let deeper = shown.filter(Shown::is_thin).and_then(|s| s.level()).map_or(1.0, |level| (level / most).max(1.0));
+        Some(seen.map(|a| (encode((1.0 - a * deeper) as f32) * 255.0).round().clamp(0.0, 255.0) as u8))
+    };
+    solid.iter().enumerate().map(ink).collect()
 }

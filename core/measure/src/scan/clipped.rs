@@ -3,13 +3,16 @@
 //! How: what blurs an edge blurs it evenly to both sides, so that the step toward ink at one level is the step toward paper at
 //! its mirror image about the middle of what was there; which middle fits the edges that run level or upright, between clear paper
 //! and full ink, says how much white took (for black, and where few levels are left, a Gaussian edge's steps do: `stretch`). Levels
-//! are then put back where they were, and beyond the last that is left a Gaussian's foot is laid. Limits: edges sharper than a third
-//! of a pixel, lines too thin to show full ink, a scan without enough edges, and one cut at both ends keep what they have, which is
-//! said. Common practice, no source.
+//! are then put back where they were, and beyond the last that is left a Gaussian's foot is laid. Where lines are too thin to show full ink, or edges
+//! too sharp to have steps, the shapes of the lines' cuts tell it (`cuts`). Limits: lines hardly wider than the blur, a scan without enough edges, and
+//! one cut at both ends keep what they have, which is said. Common practice, no source.
 
 use rayon::prelude::*;
 
-use super::stretch::{Curve, Seen, Stretch, WHITE, fit};
+use super::{
+    cuts::{self, Shown},
+    stretch::{Curve, Seen, Stretch, WHITE, fit},
+};
 use crate::stats::{median, phi, solve};
 
 /// Classes of levels.
@@ -37,24 +40,9 @@ const FOOT: f64 = 3.5;
 const FOOT_PX: f64 = 8.0;
 /// Entries of its table for one deviation.
 const FEET: usize = 256;
-/// What is said of it.
-pub fn said(seen: Seen, restored: bool) -> &'static str {
-    match (seen.white(), seen.black(), restored) {
-        (true, true, _) => {
-            "the paper is clipped to white and the ink to black, which moves every edge: widths may be some hundredths off; scan again with less contrast"
-        }
-        (true, _, true) => {
-            "the paper is clipped to white, which takes the faint feet of every edge: they were made good from what is left of the edges; scan again with less contrast to be sure of the last hundredth"
-        }
-        (true, ..) => {
-            "the paper is clipped to white, which takes the faint feet of every edge: widths may be some hundredths too thin; scan again with less contrast"
-        }
-        (_, _, true) => {
-            "the ink is clipped to black, which moves every edge outward: they were put back by what is left of the edges; scan again with less contrast to be sure of the last hundredth"
-        }
-        _ => "the ink is clipped to black, which moves every edge outward: widths may be some hundredths too heavy; scan again with less contrast",
-    }
-}
+/// Edges sharper than this, px, have so few steps that what they show of the paper's light must agree with what the lines' cuts show, by so much.
+const SHARP: f64 = 0.75;
+const AGREE: f64 = 0.05;
 
 /// One edge pixel: its level between paper and ink, the steps to the next pixels toward ink and toward paper, and its place from the middle of the page (−1 to 1).
 struct Step {
@@ -69,6 +57,8 @@ pub struct Stretched {
     curves: Vec<Option<Curve>>,
     seen: Seen,
     width: usize,
+    /// Whether all but hundredths is made good.
+    pub whole: bool,
 }
 
 /// Sides of the pieces of a page that are taken for evenly lit, px.
@@ -79,22 +69,29 @@ pub fn find(data: &[f32], light: &[f32], w: usize, h: usize, seen: Seen) -> Opti
     if w < PIECE || h < PIECE {
         return None;
     }
+    let cuts = if seen.white() { cuts::shown(data, w, h, 0.0, true, &|_| true).filter(Shown::is_sure_of_cut) } else { None };
     let cut = pieces(data, light, w, seen);
     let steps = steps(data, &cut, w, h, seen.level() as f32);
     let classes = classes(&steps, |s| 0.5 * (s.up + s.down));
-    if classes.len() < LEAST_CLASSES {
-        return None;
-    }
-    let paper = seen.white().then(|| mirrored(&steps, seen)).flatten();
-    let of = fit(&classes, seen, paper)?;
-    let light = if seen.white() { over_page(&steps, of, seen) } else { [of.paper, 0.0, 0.0] };
+    let many = classes.len() >= LEAST_CLASSES;
+    let by_steps = || {
+        let paper = seen.white().then(|| mirrored(&steps, seen)).flatten();
+        fit(&classes, seen, paper)
+    };
+    let (seen, of, whole) = match (many.then(by_steps).flatten(), cuts) {
+        (Some(of), Some(c)) if of.sigma_px > SHARP || (of.paper - 1.0 - c.cut).abs() < 3.0 * c.cut_sure + AGREE => (seen, of, true),
+        (_, Some(c)) => (Seen { ink: 1.0 - c.darkest(), ..seen }, Stretch { paper: 1.0 + c.cut, black: 0.0, sigma_px: c.blur_px() }, c.tells_all()),
+        (Some(of), None) => (seen, of, true),
+        (None, None) => return None,
+    };
+    let light = if seen.white() && many { over_page(&steps, of, seen) } else { [of.paper, 0.0, 0.0] };
     let across = w.div_ceil(PIECE);
     let curves = cut.par_iter().enumerate().map(|(k, cut)| {
         let at = place((k % across) * PIECE + PIECE / 2, (k / across) * PIECE + PIECE / 2, w, h);
         let paper = light[0] + light[1] * at[0] + light[2] * at[1];
         cut.then(|| Curve::new(Stretch { paper: if seen.white() { paper.max(1.0) } else { paper }, ..of }, seen))
     });
-    Some(Stretched { curves: curves.collect(), seen, width: w })
+    Some(Stretched { curves: curves.collect(), seen, width: w, whole })
 }
 
 /// Medians by classes of levels.

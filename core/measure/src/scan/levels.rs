@@ -1,9 +1,9 @@
 //! The ink's own level in a scan: how much light solid ink takes, from lines wide enough to show it, else fitted with the blur.
 //!
-//! How: the robust mode of the core of wide lines; where there is none, a band blurred by a Gaussian is fitted to the mean profile. Limits: a
+//! How: the robust mode of the core of wide lines; where there is none, a blurred band is fitted to the lines' cuts along the scan's pixels (`cuts`), where that is not sure to the mean profile of each. Limits: a
 //! scan without a wide line says so in a warning. Sharpening is told by overshoot beside the line.
 
-use super::profile::Straight;
+use super::{cuts::Shown, profile::Straight, stretch::BLACK_INK};
 use crate::stats::median;
 
 /// What is said of a sharpened scan.
@@ -21,7 +21,7 @@ pub struct InkLevel {
 }
 
 /// From the widest strokes' middle where one is wide enough to show it; else fitted with the blur.
-pub fn ink(lines: &[Straight], warnings: &mut Vec<String>) -> InkLevel {
+pub fn ink(lines: &[Straight], cuts: impl FnOnce() -> Option<Shown>, warnings: &mut Vec<String>) -> InkLevel {
     let grain = lines.first().map_or(0.0, |l| l.grain);
     let fits: Vec<super::profile::BlurFit> = lines.iter().map(super::profile::fit_blur).collect();
     let shown: Vec<f64> = lines.iter().zip(&fits).filter(|(_, f)| f.width_px > 5.2 * f.sigma_px + 1.0).map(|(l, _)| l.core_level()).collect();
@@ -31,7 +31,11 @@ pub fn ink(lines: &[Straight], warnings: &mut Vec<String>) -> InkLevel {
             warnings.push(
                 "no line is wide enough to show the ink's own level; it was fitted together with the blur. A solid patch or a wider line beside it would settle it".into(),
             );
-            median(&fits.iter().map(|f| f.level).collect::<Vec<_>>()).unwrap_or(1.0)
+            let fitted = || median(&fits.iter().map(|f| f.level).collect::<Vec<_>>()).unwrap_or(1.0);
+            let cuts = cuts();
+            // Lines hardly wider than the blur: what is about as dark as black ink is black ink.
+            let black = || cuts.as_ref().is_some_and(Shown::is_hardly_wider).then_some(1.0 - BLACK_INK);
+            cuts.as_ref().and_then(Shown::level).or_else(black).unwrap_or_else(fitted)
         }
     };
     let overshoot: Vec<f64> = lines.iter().map(|l| l.overshoot() / absorptance.max(0.05)).collect();

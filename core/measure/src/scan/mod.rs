@@ -3,10 +3,12 @@
 //! Follows ISO/IEC 13660 for raggedness (deviation of an edge about its fitted line, at the 60 % threshold) and
 //! blurriness (10 % to 90 % distance of an edge).
 
+mod band;
 pub mod beside;
 mod bleed;
 pub(crate) mod bow;
 mod clipped;
+pub(crate) mod cuts;
 mod document;
 pub(crate) mod edges;
 pub(crate) mod find;
@@ -19,7 +21,7 @@ pub(crate) mod profile;
 mod repeat;
 pub(crate) mod sampled;
 mod solid;
-mod stretch;
+pub(crate) mod stretch;
 mod views;
 pub mod wander;
 
@@ -53,7 +55,7 @@ pub(crate) fn of_flat(flat: &paper::Flat, dpi: f64, mut warnings: Vec<String>) -
     if straight.is_empty() {
         return Err(ScanError::NoLine);
     }
-    let ink = levels::ink(&straight, &mut warnings);
+    let ink = levels::ink(&straight, || cuts::shown(&flat.data, flat.width, flat.height, flat.grain, false, &|_| true), &mut warnings);
     straight.sort_by(|a, b| a.middle_y().total_cmp(&b.middle_y()));
     let views: Vec<LineView> = straight.iter().filter_map(|s| edges::line(s, &ink)).collect();
     if views.is_empty() {

@@ -9,7 +9,7 @@ use super::{
     beside::Beside,
     clipped,
     ground::Ground,
-    stretch::{Seen, WHITE},
+    stretch::{Seen, WHITE, said},
 };
 use crate::stats::{median, quantile};
 
@@ -60,7 +60,13 @@ pub fn unclip(light: &[f32], data: &mut [f32], w: usize) -> Option<&'static str>
     let about = |i: usize| [i.wrapping_sub(3), i + 3, i.wrapping_sub(3 * w), i + 3 * w];
     let deep = |i: &usize| data[*i] > 0.5 && about(*i).iter().all(|j| data.get(*j).is_some_and(|a| *a > 0.6 && *a > 0.8 * data[*i]));
     let inks: Vec<f64> = (0..data.len()).step_by((data.len() / 2_000_000).max(1)).filter(deep).map(|i| f64::from(light[i])).collect();
-    let (Some(paper), Some(most), Some(ink)) = (median(&papers), quantile(&papers, 0.9), median(&inks)) else { return None };
+    let (Some(paper), Some(most)) = (median(&papers), quantile(&papers, 0.9)) else { return None };
+    // Where every line is thinner than that, what is darkest.
+    let dark = || {
+        let dark: Vec<f64> = data.iter().zip(light).step_by((data.len() / 2_000_000).max(1)).filter(|(a, _)| **a > 0.25).map(|(_, v)| f64::from(*v)).collect();
+        quantile(&dark, 0.05)
+    };
+    let ink = median(&inks).or_else(dark)?;
     // A tenth of the paper is enough: where the rest lies in a shadow it is left as it is.
     let seen = Seen { paper: if most >= WHITE { 1.0 } else { paper }, ink };
     let told = match (seen.white(), seen.black()) {
@@ -72,7 +78,7 @@ pub fn unclip(light: &[f32], data: &mut [f32], w: usize) -> Option<&'static str>
     if let Some(of) = &told {
         clipped::restore(data, w, h, of);
     }
-    Some(clipped::said(seen, told.is_some()))
+    Some(said(seen, told.is_some_and(|t| t.whole)))
 }
 
 /// A picture whose paper has been divided out.

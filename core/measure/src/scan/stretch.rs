@@ -35,8 +35,8 @@ pub struct Seen {
     pub ink: f64,
 }
 
-/// Light that black ink leaves, of the paper's, where black was cut.
-const BLACK_INK: f64 = 0.045;
+/// Light that black ink on paper leaves, of the paper's, where it is not seen.
+pub const BLACK_INK: f64 = 0.045;
 
 /// A Gaussian edge whose levels were stretched.
 pub struct Curve {
@@ -128,4 +128,25 @@ pub fn fit(classes: &[(f64, f64)], seen: Seen, paper: Option<f64>) -> Option<Str
         }
     }
     (best.0 < FITS && best.1.sigma_px > 0.33).then_some(best.1)
+}
+
+/// What is said of it, and of whether all but hundredths is made good.
+pub fn said(seen: Seen, restored: bool) -> &'static str {
+    match (seen.white(), seen.black(), restored) {
+        (true, true, _) => {
+            "the paper is clipped to white and the ink to black, which moves every edge: widths may be some hundredths off; scan again with less contrast"
+        }
+        (true, _, true) => {
+            "the paper is clipped to white, which takes the faint feet of every edge: they were made good from what is left of the edges; scan again with less contrast to be sure of the last hundredth"
+        }
+        (true, ..) => {
+            "the paper is clipped to white, which takes the faint feet of every edge: widths may be some hundredths too thin, and those of lines of a few pixels are not to be relied on; scan again with less contrast"
+        }
+        (_, _, true) => {
+            "the ink is clipped to black, which moves every edge outward: they were put back by what is left of the edges; scan again with less contrast to be sure of the last hundredth"
+        }
+        _ => {
+            "the ink is clipped to black, which moves every edge outward: widths may be some hundredths too heavy, and those of lines of a few pixels are not to be relied on; scan again with less contrast"
+        }
+    }
 }

@@ -45,7 +45,8 @@ fn scan(bars: &[Bar], dpi: f64, sigma: f64, shade: impl Fn(f64, f64) -> f64) -> 
     for y in 0..height {
         for x in 0..width {
             let p = [(x as f64 + 0.5) / k, (y as f64 + 0.5) / k];
-            let c = bars.iter().map(|b| b.cover(p, sigma, &phi)).fold(0.0, f64::max);
+            // Of a line of several bars, where one ends and the next begins both cover half.
+            let c = bars.iter().map(|b| b.cover(p, sigma, &phi)).sum::<f64>().min(1.0);
             data.push(((PAPER * (1.0 - c) + INK * c) * shade(x as f64 / width as f64, y as f64 / height as f64)) as f32);
         }
     }

@@ -13,8 +13,9 @@ use crate::{
     colour::{Rgb, delta_e, encode, lab_of, linear_of},
     scan::{
         beside::Beside,
-        cuts::{self, Shown},
+        cuts,
         paper::{Levelled, unclip, without_paper},
+        shown::Shown,
     },
     stats::median,
 };

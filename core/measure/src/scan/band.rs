@@ -3,7 +3,7 @@
 //! How: Gauss and Newton, damped (Levenberg 1944), over what all lines have in common, the blur and the light that was cut away; within, each class's
 //! own width and depth of ink. Limits: where lines are hardly wider than the blur the level and the blur stand in for one another, which `sure` says.
 
-use super::cuts::{Class, Ink, Shown};
+use super::shown::{Class, Ink, Shown};
 use crate::stats::{phi, solve};
 
 /// Where the light that was cut away is looked for first.

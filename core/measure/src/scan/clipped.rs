@@ -10,7 +10,8 @@
 use rayon::prelude::*;
 
 use super::{
-    cuts::{self, Shown},
+    cuts,
+    shown::Shown,
     stretch::{Curve, Seen, Stretch, WHITE, fit},
 };
 use crate::stats::{median, phi, solve};

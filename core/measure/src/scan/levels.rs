@@ -3,7 +3,7 @@
 //! How: the robust mode of the core of wide lines; where there is none, a blurred band is fitted to the lines' cuts along the scan's pixels (`cuts`), where that is not sure to the mean profile of each. Limits: a
 //! scan without a wide line says so in a warning. Sharpening is told by overshoot beside the line.
 
-use super::{cuts::Shown, profile::Straight, stretch::BLACK_INK};
+use super::{profile::Straight, shown::Shown, stretch::BLACK_INK};
 use crate::stats::median;
 
 /// What is said of a sharpened scan.

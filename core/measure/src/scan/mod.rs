@@ -20,6 +20,7 @@ pub(crate) mod paper;
 pub(crate) mod profile;
 mod repeat;
 pub(crate) mod sampled;
+pub(crate) mod shown;
 mod solid;
 pub(crate) mod stretch;
 mod views;

@@ -87,7 +87,7 @@ pub(crate) struct Allowance {
 impl Allowance {
     /// So much whatever the picture is, and at most; per pixel that it declares.
     const BYTES: u64 = 512 << 20;
-    const PIXEL_BYTES: u64 = 12;
+    const PIXEL_BYTES: u64 = 18;
     const MOST_BYTES: u64 = 2 << 30;
     const SECONDS: f64 = 10.0;
     const MEGAPIXEL_SECONDS: f64 = 0.25;

@@ -79,8 +79,9 @@ fn look_at(layers: &[Layer], plan: &Plan, look: Option<&Look>) -> (DrawingLines,
         clipped: None,
     };
     for layer in layers {
-        let mut planes = scratch::take(layer.picture.width * layer.picture.height);
+        // Before the planes: what it takes is given back by then.
         let scan = (layer.role.is_none() && layer.picture.kind != Kind::Drawing).then(|| paper::clean(&layer.picture, plan));
+        let mut planes = scratch::take(layer.picture.width * layer.picture.height);
         let picture = scan.as_ref().map_or(layer.picture, |s| Picture { rgba: &s.rgba, ..layer.picture });
         let mut ink = classify::classify(&picture, plan, layer.role, scan.as_ref().map(|s| &s.inks[..]), &mut planes);
         out.beside |= scan.as_ref().is_some_and(|s| s.beside);

@@ -6,6 +6,7 @@
 //! a picture is a scan is said by who gives it.
 
 use palette::{Lab, white_point::D65};
+use rayon::prelude::*;
 
 use super::{Plan, Source};
 use crate::{
@@ -14,7 +15,7 @@ use crate::{
     scan::{
         beside::Beside,
         cuts,
-        paper::{Levelled, unclip, without_paper},
+        paper::{unclip, without_paper},
         shown::Shown,
     },
     stats::median,
@@ -36,38 +37,39 @@ const INK: f32 = 0.25;
 /// As far from ink, px, grain is grain; nearer it may be an edge.
 const NEAR: usize = 3;
 
-/// Divides the paper out in each channel, and blanks what is only grain.
+/// Divides the paper out in each channel, one after the other, and blanks what is only grain.
 pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {
     let (w, h) = (picture.width, picture.height);
     let beside = Beside::find(|i| (0..3).map(|c| linear_of(picture.rgba[4 * i + c])).sum::<f32>() / 3.0, w, h);
     let on_page = |x: f64, y: f64| beside.as_ref().is_none_or(|b| !b.holds((x.max(0.0) as usize).min(w - 1), (y.max(0.0) as usize).min(h - 1)));
-    let mut clipped = None;
-    let channels: Vec<Levelled> = (0..3)
-        .map(|c| {
-            let light: Vec<f32> = picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect();
-            let mut of = without_paper(&light, w, h, &on_page);
-            clipped = clipped.or(unclip(&light, &mut of.absorptance, w));
-            of
-        })
-        .collect();
-    let absorbed = |i: usize| {
-        if beside.as_ref().is_some_and(|b| b.holds(i % w, i / w)) {
-            return 0.0;
-        }
-        channels.iter().map(|c| c.absorptance[i]).fold(0.0, f32::max)
-    };
-    let near = grown(&(0..w * h).map(|i| absorbed(i) > INK).collect::<Vec<bool>>(), w, h);
+    let grey = picture.rgba.as_chunks::<4>().0.par_iter().all(|p| p[0] == p[1] && p[0] == p[2]);
+    let (mut clipped, mut grain) = (None, 0.0f64);
     let mut rgba = vec![255u8; 4 * w * h];
-    for (i, p) in rgba.as_chunks_mut::<4>().0.iter_mut().enumerate() {
-        let grain = channels.iter().map(|c| 4.0 * c.grain).fold(0.0, f64::max) as f32;
-        if on_page((i % w) as f64, (i / w) as f64) && (near[i] || absorbed(i) > grain) {
-            for (v, c) in p.iter_mut().zip(&channels) {
-                *v = (encode(1.0 - c.absorptance[i]) * 255.0).round().clamp(0.0, 255.0) as u8;
-            }
-        }
+    for c in 0..if grey { 1 } else { 3 } {
+        let light: Vec<f32> = picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect();
+        let mut of = without_paper(&light, w, h, &on_page);
+        clipped = clipped.or(unclip(&light, &mut of.absorptance, w));
+        grain = grain.max(of.grain);
+        rgba.as_chunks_mut::<4>().0.par_iter_mut().zip(&of.absorptance).for_each(|(p, a)| {
+            let v = (encode(1.0 - a) * 255.0).round().clamp(0.0, 255.0) as u8;
+            if grey { p[..3].fill(v) } else { p[c] = v }
+        });
     }
-    let inks = inks(&rgba, w, h, plan, absorbed, &channels);
+    let off_page = |i: usize| beside.as_ref().is_some_and(|b| b.holds(i % w, i / w));
+    let near = grown(&(0..w * h).map(|i| !off_page(i) && absorbed(&rgba, i) > INK).collect::<Vec<bool>>(), w, h);
+    let blank = 4.0 * grain as f32;
+    rgba.as_chunks_mut::<4>().0.par_iter_mut().enumerate().for_each(|(i, p)| {
+        if off_page(i) || !(near[i] || absorbed(p, 0) > blank) {
+            *p = [255; 4];
+        }
+    });
+    let inks = inks(&rgba, w, h, plan, grain);
     Cleaned { rgba, inks, beside: beside.is_some(), clipped }
+}
+
+/// How much of the paper's light is gone, in the channel where most is.
+fn absorbed(rgba: &[u8], i: usize) -> f32 {
+    1.0 - linear_of(rgba[4 * i].min(rgba[4 * i + 1]).min(rgba[4 * i + 2]))
 }
 
 /// The mask grown by [`NEAR`] px.
@@ -88,7 +90,8 @@ fn grown(mask: &[bool], w: usize, h: usize) -> Vec<bool> {
 
 /// Each role's colour: the median of the solid pixels nearest to the guide's; for outline and rest, of those near to none. Where its lines are so thin
 /// that blur leaves them no solid middle, deeper by what their cuts show (`scan/cuts`).
-fn inks(rgba: &[u8], w: usize, h: usize, plan: &Plan, absorbed: impl Fn(usize) -> f32, channels: &[Levelled]) -> Vec<Option<Rgb>> {
+fn inks(rgba: &[u8], w: usize, h: usize, plan: &Plan, grain: f64) -> Vec<Option<Rgb>> {
+    let absorbed = |i: usize| absorbed(rgba, i);
     let known: Vec<Option<(Lab<D65, f32>, f32)>> =
         plan.roles.iter().map(|r| if let Source::Colour { rgb, tolerance } = r { Some((lab_of(*rgb), *tolerance)) } else { None }).collect();
     let other = plan.roles.iter().position(|r| matches!(r, Source::Outline | Source::Rest));
@@ -108,8 +111,8 @@ fn inks(rgba: &[u8], w: usize, h: usize, plan: &Plan, absorbed: impl Fn(usize) -
                 continue;
             }
             if let Some(role) = role_of(i) {
-                for (v, c) in solid[role].iter_mut().zip(channels) {
-                    v.push(f64::from(c.absorptance[i]));
+                for (c, v) in solid[role].iter_mut().enumerate() {
+                    v.push(1.0 - f64::from(linear_of(rgba[4 * i + c])));
                 }
             }
         }
@@ -118,7 +121,8 @@ fn inks(rgba: &[u8], w: usize, h: usize, plan: &Plan, absorbed: impl Fn(usize) -
         let seen = (solid[0].len() >= 50).then(|| solid.each_ref().map(|v| median(v).unwrap_or(0.0)))?;
         // In the channel where it is darkest.
         let (k, most) = seen.iter().copied().enumerate().max_by(|a, b| a.1.total_cmp(&b.1))?;
-        let shown = cuts::shown(&channels[k].absorptance, w, h, channels[k].grain, false, &|i| role_of(i) == Some(role));
+        let channel: Vec<f32> = rgba.iter().skip(k).step_by(4).map(|v| 1.0 - linear_of(*v)).collect();
+        let shown = cuts::shown(&channel, w, h, grain, false, &|i| role_of(i) == Some(role));
         let deeper = shown.filter(Shown::is_thin).and_then(|s| s.level()).map_or(1.0, |level| (level / most).max(1.0));
         Some(seen.map(|a| (encode((1.0 - a * deeper) as f32) * 255.0).round().clamp(0.0, 255.0) as u8))
     };

@@ -73,3 +73,12 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_scan_of_black_and_white_is_said_to_be_one() {
+    let mut rgba = page([5.0, 5.0], 0.8, 1.0, 0.02, 1);
+    rgba.iter_mut().for_each(|v| *v = if *v < 150 { 0 } else { 255 });
+    let picture = Picture::new(SIDE, SIDE, &rgba).expect("a picture").of_kind(Kind::Scan);
+    let found = drawing::measure(&[Layer { picture, role: None }], &Plan { roles: vec![Source::Rest], widest_px: 20.0 });
+    assert!(found.clipped.is_some_and(|c| c.contains("one-bit")), "{:?}", found.clipped);
+}

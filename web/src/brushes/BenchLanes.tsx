@@ -227,18 +227,3 @@ function DrawnOtherwise({ lane: { pressed, paced } }: { lane: Schemas['Lane'] })
     </span>
   );
 }
-
-/** What the match took for granted, folded. */
-export function Assumed({ sentences }: { sentences: string[] }) {
-  if (!sentences.length) return null;
-  return (
-    <details className="soft tight mt-2">
-      <summary>What was assumed</summary>
-      <ul className="mb-0">
-        {sentences.map((a) => (
-          <li key={a}>{a}</li>
-        ))}
-      </ul>
-    </details>
-  );
-}

@@ -6,6 +6,7 @@ import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { LinesTable } from '../lanes/LinesTable';
+import { Assumed } from '../parts/Assumed';
 import { Head, Problem } from '../parts/states';
 import { useWork } from '../parts/useWork';
 import { useOpen } from '../session';
@@ -134,6 +135,7 @@ export function NewPen() {
           {w}
         </div>
       ))}
+      <Assumed sentences={m?.source?.assumed ?? []} />
       {scan && m && (
         <>
           <div className="card-plain mb-2 d-flex gap-3 align-items-end flex-wrap">

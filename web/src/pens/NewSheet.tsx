@@ -6,6 +6,7 @@ import { useDropzone } from 'react-dropzone';
 import { Link, useNavigate } from 'react-router';
 import { api, type Schemas, sendFiles, take } from '../api/client';
 import { EFFORTS } from '../lanes/LinesTable';
+import { Assumed } from '../parts/Assumed';
 import { Head, Problem } from '../parts/states';
 import { useWork } from '../parts/useWork';
 import { useOpen } from '../session';
@@ -178,6 +179,7 @@ export function NewSheet() {
               {w.charAt(0).toUpperCase() + w.slice(1)}.
             </div>
           ))}
+          <Assumed sentences={sheet.card.source?.assumed ?? []} />
           <div className="card-plain mb-2 d-flex gap-3 align-items-end flex-wrap">
             <Form.Group controlId="sheet-pen-name" style={{ flex: '1 1 200px' }}>
               <Form.Label className="mb-0">Name of the pen</Form.Label>

@@ -7,6 +7,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { api, take } from '../api/client';
 import { effortName, LinesTable } from '../lanes/LinesTable';
 import { ArchiveIt } from '../parts/ArchiveIt';
+import { Assumed } from '../parts/Assumed';
 import { usePens, useProfiles } from '../parts/lists';
 import { useMyTablet } from '../parts/myTablet';
 import { day, Head, Loading, Problem } from '../parts/states';
@@ -202,6 +203,7 @@ export function Pen() {
           {p.measurement && <LinesTable measurement={p.measurement} lines={p.lines} efforts={p.lines.map((l) => l.effort ?? null)} />}
         </>
       )}
+      <Assumed sentences={(p.card.source ?? p.measurement?.source)?.assumed ?? []} />
       <div className="mt-3">
         <ArchiveIt kind="pens" id={p.id} name={p.name} />
       </div>

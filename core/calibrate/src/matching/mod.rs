@@ -23,6 +23,7 @@ pub use document::{FORMAT, FitError, FittedSmoothing, Match, Part, PartMatch, St
 
 use eddymist_ink::{Brush, InkError, Stroke, brush::Chance};
 use eddymist_measure::stats::pooled_sd;
+use rayon::prelude::*;
 
 use crate::{
     pairs::PressurePairs,
@@ -126,7 +127,6 @@ pub fn fit_by(
         (Some(p), Some(r)) => paired::unseen(&brush, &targets, p, r, weight_locked)?,
         _ => unseen(&brush, &targets, &hand, weight_locked)?,
     };
-    let mut steadiness = None;
     if let Some(p) = by_pairs {
         // A single line has no spread; along the strokes there is one.
         pen_spread = pen_spread.or_else(|| paired::spread(p, &targets));
@@ -144,17 +144,27 @@ pub fn fit_by(
     }
     let from = by_pairs.map_or(hand.strokes.len(), paired::strokes);
     let weight = weighed::weight(&targets, from, response.as_ref(), &unseen, pen_spread);
-    if by_pairs.is_none() {
-        steadiness = judge::steadiness(&weight, with_chance(&brush, &targets, &hand, &unseen)?, pen_spread, targets[targets.len() / 2].told_mm);
-    }
-    let mut parts = vec![weight];
-    parts.extend(bench.compare_nib(&brush, weighed::log_spread(&targets))?);
-    parts.extend(bench.compare_pace(&brush, weighed::log_spread(&targets))?);
-    parts.extend(bench.compare_pooling(&brush, locked.contains(&Part::Pooling), steadied)?);
-    parts.extend(bench.compare_taper(Tip::In, &brush, locked.contains(&Part::LeadIn))?);
-    parts.extend(bench.compare_taper(Tip::Out, &brush, locked.contains(&Part::LeadOut))?);
-    parts.extend(bench.compare_edge(&brush, locked.contains(&Part::Edge), steadied)?);
-    parts.extend(steadiness);
+    // Each holds its own part of the same brush against the pen.
+    let spread = weighed::log_spread(&targets);
+    let is_locked = |p: Part| locked.contains(&p);
+    type Compared = Result<Option<PartMatch>, InkError>;
+    let steady = || -> Compared {
+        if by_pairs.is_some() {
+            return Ok(None);
+        }
+        Ok(judge::steadiness(&weight, with_chance(&brush, &targets, &hand, &unseen)?, pen_spread, targets[targets.len() / 2].told_mm))
+    };
+    let compared: [&(dyn Fn() -> Compared + Sync); 7] = [
+        &|| bench.compare_nib(&brush, spread),
+        &|| bench.compare_pace(&brush, spread),
+        &|| bench.compare_pooling(&brush, is_locked(Part::Pooling), steadied),
+        &|| bench.compare_taper(Tip::In, &brush, is_locked(Part::LeadIn)),
+        &|| bench.compare_taper(Tip::Out, &brush, is_locked(Part::LeadOut)),
+        &|| bench.compare_edge(&brush, is_locked(Part::Edge), steadied),
+        &steady,
+    ];
+    let compared: Vec<Option<PartMatch>> = compared.into_par_iter().map(|c| c()).collect::<Result<_, _>>()?;
+    let mut parts: Vec<PartMatch> = std::iter::once(weight).chain(compared.into_iter().flatten()).collect();
     judge::rank(&mut parts);
     let worst = parts.first().filter(|p| p.difference.is_some()).map(|p| p.part);
     Ok(Match { format: FORMAT.into(), version: 1, brush, worst, parts, assumed, smoothing })

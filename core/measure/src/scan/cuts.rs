@@ -2,8 +2,8 @@
 //! contrast took, also where every line is too thin to show its ink.
 //!
 //! How: over all phases of the pixels the mean count of a cut's pixels above a level is how wide the blurred line is at that level, so that cuts need
-//! not be laid over one another; to those widths, over lines of several widths and inks at once, a blurred band is fitted (`band`). Limits: lines between paper
-//! and paper, within 20° of a row or a column, of any number of inks. Common practice, no source.
+//! not be laid over one another; to those widths, over lines of several widths and inks at once, a blurred band is fitted (`band`). Limits: lines
+//! between paper and paper, within 20° of a row or a column, of any number of inks. Common practice, no source.
 
 use rayon::prelude::*;
 
@@ -11,7 +11,7 @@ use super::{
     band,
     shown::{Class, Shown},
 };
-use crate::stats::{median, quantile};
+use crate::stats::median;
 
 /// Levels at which a class's widths are taken, up to this share of the highest that its cuts reach.
 const LEVELS: usize = 12;
@@ -31,7 +31,8 @@ const CLEAR: usize = 3;
 const SLOPE: f64 = 0.36;
 const BEND: f64 = 0.3;
 const CHANGE: f64 = 0.12;
-/// Lines of one class have ink (and darkness, which varies as a thin line lies on the pixels) within this share of one another; a class has at least so many cuts; so many classes are kept.
+/// Lines of one class have ink (and darkness, which varies as a thin line lies on the pixels) within this share of one another; a class has at
+/// least so many cuts; so many classes are kept.
 const CLASS: f64 = 0.1;
 const DARK: f64 = 0.25;
 const ENOUGH: usize = 48;
@@ -40,6 +41,7 @@ const CLASSES: usize = 10;
 const PHASES: usize = 8;
 const LEAST_PHASES: usize = 6;
 const IN_A_PHASE: usize = 4;
+
 /// One cut: its ink across the line, px, and its pixels.
 struct Cut {
     ink_px: f64,
@@ -92,6 +94,9 @@ fn class(cuts: &[Cut], floor: f64, faintest: f64) -> Option<Class> {
     let second = |c: &Cut| c.pixels.iter().fold((0.0f32, 0.0f32), |(a, b), v| if *v > a { (*v, a) } else { (a, b.max(*v)) });
     let top = median(&cuts.iter().map(|c| f64::from(second(c).0)).collect::<Vec<_>>())?;
     let from = (2.0 * floor).max(faintest * if faintest < FAINTEST { 1.0 } else { top });
+    if from > 0.5 * top {
+        return None;
+    }
     let levels = (0..LEVELS).map(|k| from + (UP_TO * top - from) * k as f64 / (LEVELS - 1) as f64);
     // As much of each phase: of a line that runs along the pixels one is met again and again.
     let mut met = [0usize; PHASES];
@@ -107,7 +112,7 @@ fn class(cuts: &[Cut], floor: f64, faintest: f64) -> Option<Class> {
     };
     let widths = levels.map(|t| (t, mean(&|a| f64::from(u8::from(a > t))))).collect();
     let above = mean(&|a| (a - UP_TO * top).max(0.0)) / ((1.0 - UP_TO) * top);
-    Some(Class { widths, above, ink_px: quantile(&cuts.iter().map(|c| c.ink_px).collect::<Vec<_>>(), 0.5)?, top, count: cuts.len() })
+    Some(Class { widths, above, ink_px: median(&cuts.iter().map(|c| c.ink_px).collect::<Vec<_>>())?, top, count: cuts.len() })
 }
 
 /// Cuts of one row (or column), from paper to paper.
@@ -145,7 +150,7 @@ fn row(data: &[f32], [start, along, over, n]: [usize; 4], floor: f32, asked: &dy
         let (here, before, after) = (of(0), of(-2), of(2));
         let slope = (after.1 - before.1) / 4.0;
         let changes = [before.0, after.0].iter().any(|a| (a / here.0 - 1.0).abs() > CHANGE);
-        if slope.abs() > SLOPE || (after.1 + before.1 - 2.0 * here.1).abs() > BEND || changes {
+        if here.0 < f64::from(LEAST) || slope.abs() > SLOPE || (after.1 + before.1 - 2.0 * here.1).abs() > BEND || changes {
             continue;
         }
         let cos = 1.0 / slope.hypot(1.0);

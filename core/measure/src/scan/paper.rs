@@ -42,18 +42,25 @@ pub fn flatten_page(scan: &Scan, on_page: &(dyn Fn(f64, f64) -> bool + Sync), wa
         warnings
             .push("the scan was compressed hard as a JPEG, which leaves ripples about every edge; scan again to PNG or TIFF, or at the highest quality".into());
     }
-    let mut levels = [false; 256];
-    scan.data.iter().step_by(7).for_each(|v| levels[(v * 255.0).clamp(0.0, 255.0) as usize] = true);
-    if levels.iter().filter(|l| **l).count() <= 3 {
-        warnings.push("this is a one-bit scan: its edges are steps of a pixel; scan in grey to measure finer".into());
-    } else {
-        warnings.extend(unclip(&scan.data, &mut data, scan.width).map(Into::into));
-    }
+    warnings.extend(unclip(&scan.data, &mut data, scan.width).map(Into::into));
     Flat { width: scan.width, height: scan.height, data, grain, shading }
+}
+
+/// What is said of a scan that has but black and white.
+const ONE_BIT: &str = "this is a one-bit scan: its edges are steps of a pixel; scan in grey to measure finer";
+
+/// Whether it has but two levels, or three.
+fn is_one_bit(light: &[f32]) -> bool {
+    let mut levels = [false; 256];
+    light.iter().step_by(7).for_each(|v| levels[(v * 255.0).clamp(0.0, 255.0) as usize] = true);
+    levels.iter().filter(|l| **l).count() <= 3
 }
 
 /// Makes good what a stretched contrast has cut off, and says so. In: the light that was scanned, row by row, and its absorptance.
 pub fn unclip(light: &[f32], data: &mut [f32], w: usize) -> Option<&'static str> {
+    if is_one_bit(light) {
+        return Some(ONE_BIT);
+    }
     let (h, every) = (data.len() / w.max(1), (data.len() / 200_000).max(1));
     let papers: Vec<f64> = data.iter().zip(light).step_by(every).filter(|(a, _)| a.abs() < 0.25).map(|(_, v)| f64::from(*v)).collect();
     // Ink that has ink all about it.

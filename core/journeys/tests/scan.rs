@@ -340,7 +340,7 @@ fn thin_lines_show_their_ink() {
         (0.2, 1.0, [0.008, 0.006], None),
         (0.25, 0.5, [0.02, 0.012], None),
         (0.25, 1.0, [0.008, 0.006], None),
-        (0.3, 0.5, [0.012, 0.006], Some(0.03)),
+        (0.3, 0.5, [0.012, 0.006], Some(0.05)),
         (0.3, 1.0, [0.012, 0.006], Some(0.06)),
         (0.4, 1.0, [0.008, 0.006], Some(0.015)),
         (0.5, 1.0, [0.006, 0.006], Some(0.015)),
@@ -375,7 +375,8 @@ fn thin_lines_show_their_ink() {
             let clipped = ruled.warnings.iter().any(|w| w.contains("clipped to white"));
             assert!(clipped == (white < 1.0) && drawing.clipped.is_some() == clipped, "{:?}, {:?}", ruled.warnings, drawing.clipped);
             for (is_mm, limit) in [(ruled_mm, ruled_limit), (drawn_mm, drawn_limit)] {
-                // Where what was cut cannot be told, it is said that thin lines are a tenth thin and more.
+                // Where what was cut cannot be told, it is said that lines of a few pixels are too thin: they are not too heavy.
+                assert!(white == 1.0 || is_mm < 1.02 * width, "{width} mm, blur {blur}: {is_mm}");
                 let limit = if white < 1.0 { clipped_limit } else { Some(limit) };
                 assert!(limit.is_none_or(|limit| (is_mm / width - 1.0).abs() < limit), "{width} mm, blur {blur}, white {white}: {is_mm}");
             }

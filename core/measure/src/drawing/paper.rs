@@ -48,7 +48,7 @@ pub fn clean(picture: &Picture, plan: &Plan) -> Cleaned {
     for c in 0..if grey { 1 } else { 3 } {
         let light: Vec<f32> = picture.rgba.iter().skip(c).step_by(4).map(|v| linear_of(*v)).collect();
         let mut of = without_paper(&light, w, h, &on_page);
-        clipped = clipped.or(unclip(&light, &mut of.absorptance, w));
+        clipped = clipped.or(unclip(&light, &mut of.absorptance, w).map(|c| c.says));
         grain = grain.max(of.grain);
         rgba.as_chunks_mut::<4>().0.par_iter_mut().zip(&of.absorptance).for_each(|(p, a)| {
             let v = (encode(1.0 - a) * 255.0).round().clamp(0.0, 255.0) as u8;

@@ -9,6 +9,11 @@ use crate::stats::median;
 /// What is said of a sharpened scan.
 pub const SHARPENED: &str = "the scan is sharpened: edges are drawn harder than they are, and widths shift; scan again with sharpening off";
 
+const FITTED: &str =
+    "no line is wide enough to show the ink's own level; it was fitted together with the blur. A solid patch or a wider line beside it would settle it";
+const SUPPOSED: &str =
+    "no line is wide enough to show the ink's own level; it is taken for black ink's. A solid patch or a wider line beside it would settle it";
+
 /// Whether an overshoot, over the ink's level, is more than grain and rounding leave.
 pub fn is_sharpened(overshoot: f64) -> bool {
     overshoot > 0.03
@@ -20,22 +25,23 @@ pub struct InkLevel {
     pub grain: f64,
 }
 
-/// From the widest strokes' middle where one is wide enough to show it; else fitted with the blur.
-pub fn ink(lines: &[Straight], cuts: impl FnOnce() -> Option<Shown>, warnings: &mut Vec<String>) -> InkLevel {
+/// From the widest strokes' middle where one is wide enough to show it; else fitted with the blur. `lost`: white took the feet of edges.
+pub fn ink(lines: &[Straight], lost: bool, cuts: impl FnOnce() -> Option<Shown>, warnings: &mut Vec<String>) -> InkLevel {
     let grain = lines.first().map_or(0.0, |l| l.grain);
     let fits: Vec<super::profile::BlurFit> = lines.iter().map(super::profile::fit_blur).collect();
     let shown: Vec<f64> = lines.iter().zip(&fits).filter(|(_, f)| f.width_px > 5.2 * f.sigma_px + 1.0).map(|(l, _)| l.core_level()).collect();
     let absorptance = match median(&shown) {
         Some(a) => a,
         None => {
-            warnings.push(
-                "no line is wide enough to show the ink's own level; it was fitted together with the blur. A solid patch or a wider line beside it would settle it".into(),
-            );
-            let fitted = || median(&fits.iter().map(|f| f.level).collect::<Vec<_>>()).unwrap_or(1.0);
             let cuts = cuts();
-            // Lines hardly wider than the blur: what is about as dark as black ink is black ink.
-            let black = || cuts.as_ref().is_some_and(Shown::is_hardly_wider).then_some(1.0 - BLACK_INK);
-            cuts.as_ref().and_then(Shown::level).or_else(black).unwrap_or_else(fitted)
+            // Of lines hardly wider than the blur, and where white took their edges' feet, what may be black ink is taken for it.
+            let black = lost || cuts.as_ref().is_some_and(Shown::is_hardly_wider);
+            let (level, says) = match cuts.as_ref().and_then(Shown::level).filter(|_| !lost) {
+                None if black => (1.0 - BLACK_INK, SUPPOSED),
+                told => (told.or_else(|| median(&fits.iter().map(|f| f.level).collect::<Vec<_>>())).unwrap_or(1.0), FITTED),
+            };
+            warnings.push(says.into());
+            level
         }
     };
     let overshoot: Vec<f64> = lines.iter().map(|l| l.overshoot() / absorptance.max(0.05)).collect();

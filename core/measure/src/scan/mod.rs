@@ -56,7 +56,7 @@ pub(crate) fn of_flat(flat: &paper::Flat, dpi: f64, mut warnings: Vec<String>) -
     if straight.is_empty() {
         return Err(ScanError::NoLine);
     }
-    let ink = levels::ink(&straight, || cuts::shown(&flat.data, flat.width, flat.height, flat.grain, false, &|_| true), &mut warnings);
+    let ink = levels::ink(&straight, flat.lost, || cuts::shown(&flat.data, flat.width, flat.height, flat.grain, false, &|_| true), &mut warnings);
     straight.sort_by(|a, b| a.middle_y().total_cmp(&b.middle_y()));
     let views: Vec<LineView> = straight.iter().filter_map(|s| edges::line(s, &ink)).collect();
     if views.is_empty() {

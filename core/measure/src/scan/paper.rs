@@ -22,6 +22,8 @@ pub struct Flat {
     pub grain: f64,
     /// How much darker the darkest paper was than the lightest, as a share.
     pub shading: f64,
+    /// White took the feet of its edges, which are not put back.
+    pub lost: bool,
 }
 
 /// Divides out the paper's brightness and says what the scanner did to it. What lies beside the sheet, a lid left open or a table, is no ink.
@@ -42,8 +44,15 @@ pub fn flatten_page(scan: &Scan, on_page: &(dyn Fn(f64, f64) -> bool + Sync), wa
         warnings
             .push("the scan was compressed hard as a JPEG, which leaves ripples about every edge; scan again to PNG or TIFF, or at the highest quality".into());
     }
-    warnings.extend(unclip(&scan.data, &mut data, scan.width).map(Into::into));
-    Flat { width: scan.width, height: scan.height, data, grain, shading }
+    let clip = unclip(&scan.data, &mut data, scan.width);
+    warnings.extend(clip.as_ref().map(|c| c.says.into()));
+    Flat { width: scan.width, height: scan.height, data, grain, shading, lost: clip.is_some_and(|c| c.lost) }
+}
+
+/// A contrast that was stretched: what is said of it, and whether white took feet of edges that are not put back.
+pub struct Clip {
+    pub says: &'static str,
+    pub lost: bool,
 }
 
 /// What is said of a scan that has but black and white.
@@ -57,9 +66,9 @@ fn is_one_bit(light: &[f32]) -> bool {
 }
 
 /// Makes good what a stretched contrast has cut off, and says so. In: the light that was scanned, row by row, and its absorptance.
-pub fn unclip(light: &[f32], data: &mut [f32], w: usize) -> Option<&'static str> {
+pub fn unclip(light: &[f32], data: &mut [f32], w: usize) -> Option<Clip> {
     if is_one_bit(light) {
-        return Some(ONE_BIT);
+        return Some(Clip { says: ONE_BIT, lost: false });
     }
     let (h, every) = (data.len() / w.max(1), (data.len() / 200_000).max(1));
     let papers: Vec<f64> = data.iter().zip(light).step_by(every).filter(|(a, _)| a.abs() < 0.25).map(|(_, v)| f64::from(*v)).collect();
@@ -85,7 +94,7 @@ pub fn unclip(light: &[f32], data: &mut [f32], w: usize) -> Option<&'static str>
     if let Some(of) = &told {
         clipped::restore(data, w, h, of);
     }
-    Some(said(seen, told.is_some_and(|t| t.whole)))
+    Some(Clip { says: said(seen, told.as_ref().is_some_and(|t| t.whole)), lost: seen.white() && told.is_none() })
 }
 
 /// A picture whose paper has been divided out.

@@ -26,7 +26,7 @@ impl Alone {
     pub fn new(width: usize, data: Vec<f32>, dpi: f64, level: f64) -> Self {
         let height = data.len() / width.max(1);
         Self {
-            flat: Flat { width, height, data, grain: 0.0, shading: 0.0 },
+            flat: Flat { width, height, data, grain: 0.0, shading: 0.0, lost: false },
             axes: Axes::new([dpi; 2]),
             ink: InkLevel { absorptance: level, grain: 0.0 },
             px_per_mm: dpi / 25.4,

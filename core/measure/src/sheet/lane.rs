@@ -289,5 +289,5 @@ pub fn fitted_level(plan: &SheetPlan, place: &Placement, flat: &Flat, axes: &Axe
         .flat_map(|c| &c.strokes)
         .filter_map(|s| find(s, CellKind::Effort, place, flat).ok()?.ruled(flat, axes).ok())
         .collect();
-    (!lines.is_empty()).then(|| levels::ink(&lines, || None, warnings).absorptance)
+    (!lines.is_empty()).then(|| levels::ink(&lines, false, || None, warnings).absorptance)
 }

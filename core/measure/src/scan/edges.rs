@@ -7,7 +7,7 @@
 use super::{
     LineView, Strip,
     document::{LineEnd, MeasuredLine, WidthStats},
-    levels::InkLevel,
+    levels::{FAINT, InkLevel},
     profile::{ACROSS, Straight, fit_blur},
     wander::Middle,
 };
@@ -130,8 +130,6 @@ fn end(smooth: &[f64], first: usize, last: usize, body: f64, px: f64, at_end: bo
 
 /// Of a line so thin that its middle hardly reaches the threshold, the edge is where it crosses this share of what its middle does reach.
 const OF_MIDDLE: f64 = 0.8;
-/// Fainter than this share of the ink's level it is no line of that ink, or too thin to measure.
-const FAINT: f64 = 0.5;
 
 /// Place of the edge in px across at every column, where absorptance crosses 60 % of the ink's; NaN where it does not.
 pub fn edge(s: &Straight, ink: &InkLevel, right: bool) -> Vec<f64> {

@@ -9,6 +9,9 @@ use crate::stats::median;
 /// What is said of a sharpened scan.
 pub const SHARPENED: &str = "the scan is sharpened: edges are drawn harder than they are, and widths shift; scan again with sharpening off";
 
+/// Fainter than this share of the ink's level it is no line of that ink, or too thin to measure.
+pub const FAINT: f64 = 0.5;
+
 const FITTED: &str =
     "no line is wide enough to show the ink's own level; it was fitted together with the blur. A solid patch or a wider line beside it would settle it";
 const SUPPOSED: &str =
@@ -35,8 +38,9 @@ pub fn ink(lines: &[Straight], lost: bool, cuts: impl FnOnce() -> Option<Shown>,
         None => {
             let cuts = cuts();
             // Of lines hardly wider than the blur, and where white took their edges' feet, what may be black ink is taken for it.
-            let black = lost || cuts.as_ref().is_some_and(Shown::is_hardly_wider);
-            let (level, says) = match cuts.as_ref().and_then(Shown::level).filter(|_| !lost) {
+            let may_be = lines.iter().all(|l| l.mean_profile().iter().copied().fold(0.0, f64::max) > FAINT * (1.0 - BLACK_INK));
+            let black = lost && may_be || cuts.as_ref().is_some_and(Shown::is_hardly_wider);
+            let (level, says) = match cuts.as_ref().and_then(Shown::level).filter(|_| !(lost && may_be)) {
                 None if black => (1.0 - BLACK_INK, SUPPOSED),
                 told => (told.or_else(|| median(&fits.iter().map(|f| f.level).collect::<Vec<_>>())).unwrap_or(1.0), FITTED),
             };

@@ -1,7 +1,8 @@
 //! The ink's own level in a scan: how much light solid ink takes, from lines wide enough to show it, else fitted with the blur.
 //!
-//! How: the robust mode of the core of wide lines; where there is none, a blurred band is fitted to the lines' cuts along the scan's pixels (`cuts`), where that is not sure to the mean profile of each. Limits: a
-//! scan without a wide line says so in a warning. Sharpening is told by overshoot beside the line.
+//! How: the robust mode of the core of wide lines; where there is none, a blurred band is fitted to the lines' cuts along the scan's pixels (`cuts`),
+//! where that is not sure to the mean profile of each. Limits: a scan without a wide line says so in a warning; of lines hardly wider than the blur,
+//! and where white took their feet, ink that may be black is taken for black. Sharpening is told by overshoot beside the line.
 
 use super::{profile::Straight, shown::Shown, stretch::BLACK_INK};
 use crate::stats::median;
